@@ -1,0 +1,81 @@
+// Writes the demo library below .demo/, on all cores. usage: tsx scripts/make-demo.ts [FOLDER]
+import { fork } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { mkdirSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { availableParallelism } from 'node:os';
+import { dirname, join, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { demoFiles, makeFile } from '../src/demo/index';
+
+const here = dirname(fileURLToPath(import.meta.url));
+const sources = ['../src/demo', '../src/core/synth', '../src/core/files'].map((d) => join(here, d));
+
+/** Changes when any code that decides the bytes changes; nothing is made twice otherwise. */
+function fingerprint(): string {
+  const hash = createHash('sha256');
+  for (const dir of sources) {
+    for (const name of readdirSync(dir).sort()) if (name.endsWith('.ts')) hash.update(readFileSync(join(dir, name)));
+  }
+  return hash.digest('hex');
+}
+
+interface Job {
+  folder: string;
+  share: number;
+  of: number;
+}
+type Truth = Record<string, { events: number[]; anchor: number; rate: number }>;
+
+async function work({ folder, share, of }: Job): Promise<Truth> {
+  const truth: Truth = {};
+  for (const file of demoFiles().filter((_, i) => i % of === share)) {
+    const made = await makeFile(file);
+    const path = join(folder, 'libraries', file.library, file.path);
+    mkdirSync(dirname(path), { recursive: true });
+    writeFileSync(path, made.bytes);
+    truth[`${file.library}/${file.path}`] = { events: made.events, anchor: made.anchor, rate: file.plan.rate };
+    process.send?.('made');
+  }
+  return truth;
+}
+
+async function main(): Promise<void> {
+  const folder = resolve(process.argv[2] ?? join(here, '../.demo'));
+  const stamp = join(folder, 'made-by');
+  const print = fingerprint();
+  try {
+    if (readFileSync(stamp, 'utf8') === print && statSync(join(folder, 'truth.json')).size > 0) return;
+  } catch {
+    // Not made yet.
+  }
+  const started = performance.now();
+  rmSync(folder, { recursive: true, force: true });
+  const total = demoFiles().length;
+  const threads = Math.max(1, Math.min(8, availableParallelism()));
+  let count = 0;
+  const shares = Array.from({ length: threads }, (_, share) =>
+    new Promise<Truth>((done, fail) => {
+      const worker = fork(fileURLToPath(import.meta.url), { execArgv: process.execArgv });
+      worker.on('error', fail);
+      worker.on('exit', (code) => code && fail(new Error(`making the sounds stopped with code ${code}`)));
+      worker.send({ folder, share, of: threads } satisfies Job);
+      worker.on('message', (message: 'made' | Truth) => {
+        if (message !== 'made') return done(message);
+        count++;
+        if (process.stdout.isTTY) process.stdout.write(`\r  ${count} of ${total} sounds`);
+      });
+    }),
+  );
+  const truth = Object.assign({}, ...(await Promise.all(shares))) as Truth;
+  const sorted = Object.fromEntries(Object.entries(truth).sort(([a], [b]) => (a < b ? -1 : 1)));
+  writeFileSync(join(folder, 'truth.json'), JSON.stringify(sorted));
+  writeFileSync(stamp, print);
+  if (process.stdout.isTTY) process.stdout.write('\r');
+  console.log(`  ${total} sounds made in ${((performance.now() - started) / 1000).toFixed(1)} s`);
+}
+
+if (process.send) {
+  process.once('message', (job: Job) => {
+    void work(job).then((truth) => process.send!(truth, () => process.disconnect()));
+  });
+} else await main();

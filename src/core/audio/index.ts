@@ -1,0 +1,3 @@
+/** Measuring PCM: contours and levels. */
+export * from './peaks';
+export * from './level';

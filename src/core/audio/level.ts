@@ -1,0 +1,41 @@
+/** A factor for a gain in decibels. */
+export function fromDb(db: number): number {
+  return 10 ** (db / 20);
+}
+
+/** Decibels relative to full scale of a factor; -Infinity for silence. */
+export function toDb(factor: number): number {
+  return 20 * Math.log10(factor);
+}
+
+/** Collects the energy of a sound in spans of about 2 ms, for finding where it strikes. */
+export class EnergyCollector {
+  /** Mean square per span, over channels. */
+  readonly energies: number[] = [];
+  readonly span: number;
+  private sum = 0;
+  private count = 0;
+
+  /** @param rate sample rate, Hz */
+  constructor(rate: number) {
+    this.span = Math.max(16, Math.round(rate * 0.002));
+  }
+
+  /** Takes the next block: one array per channel. */
+  push(planes: Float32Array[]): void {
+    const length = planes[0].length;
+    for (let i = 0; i < length; ) {
+      const until = Math.min(length, i + this.span - this.count);
+      for (const plane of planes) for (let k = i; k < until; k++) this.sum += plane[k] * plane[k];
+      this.count += until - i;
+      i = until;
+      if (this.count === this.span) this.flush(planes.length);
+    }
+  }
+
+  private flush(channels: number): void {
+    this.energies.push(this.sum / (this.count * channels));
+    this.sum = 0;
+    this.count = 0;
+  }
+}

@@ -1,0 +1,66 @@
+/** Random access to the bytes of one file, wherever it lies. Readers and players know only this. */
+export interface ByteSource {
+  /** For messages: the file's name or path as the user knows it. */
+  readonly name: string;
+  /** Bytes. */
+  readonly size: number;
+  /**
+   * Reads `length` bytes at `offset`; fewer come back only at the end of the file.
+   * Rejects when the file cannot be reached any more.
+   */
+  read(offset: number, length: number): Promise<Uint8Array>;
+}
+
+/** A file could not be understood. Says where, and what was expected there. */
+export class FileError extends Error {
+  override name = 'FileError';
+  constructor(
+    /** What was wrong, in words for the user. */
+    message: string,
+    /** Byte offset at which reading failed. */
+    readonly offset: number,
+  ) {
+    super(`${message} (at byte ${offset})`);
+  }
+}
+
+/** Bytes held in memory as a source. */
+export function memorySource(bytes: Uint8Array, name = 'memory'): ByteSource {
+  return {
+    name,
+    size: bytes.length,
+    read: (offset, length) => Promise.resolve(bytes.subarray(offset, offset + length)),
+  };
+}
+
+/**
+ * Serves small reads from one cached window, so that walking a file's chunks costs a few reads rather than one each.
+ * Reads of more than a window go straight through.
+ */
+export function windowed(source: ByteSource, windowBytes = 16384): ByteSource {
+  let start = 0;
+  let held = new Uint8Array(0);
+  return {
+    name: source.name,
+    size: source.size,
+    async read(offset, length) {
+      if (offset >= start && offset + length <= start + held.length) {
+        return held.subarray(offset - start, offset - start + length);
+      }
+      if (length > windowBytes) return source.read(offset, length);
+      held = new Uint8Array(await source.read(offset, Math.min(windowBytes, Math.max(0, source.size - offset))));
+      start = offset;
+      return held.subarray(0, length);
+    },
+  };
+}
+
+/** A `DataView` over exactly these bytes. */
+export function viewOf(bytes: Uint8Array): DataView {
+  return new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+}
+
+/** Four bytes as a chunk id, each byte one Latin-1 character. */
+export function fourCC(bytes: Uint8Array, at = 0): string {
+  return String.fromCharCode(bytes[at], bytes[at + 1], bytes[at + 2], bytes[at + 3]);
+}

@@ -1,0 +1,33 @@
+// Windows-1252 is what editors of the nineties wrote into INFO and bext; UTF-8 is what is written today.
+const utf8 = new TextDecoder('utf-8', { fatal: true });
+const latin = new TextDecoder('windows-1252');
+const encoder = new TextEncoder();
+
+/** Decodes a text field up to its first NUL: as UTF-8 where that is valid, else as Windows-1252. Trims white space. */
+export function decodeText(bytes: Uint8Array): string {
+  const end = bytes.indexOf(0);
+  const text = end < 0 ? bytes : bytes.subarray(0, end);
+  try {
+    return utf8.decode(text).trim();
+  } catch {
+    return latin.decode(text).trim();
+  }
+}
+
+/** Encodes text as UTF-8. */
+export function encodeText(text: string): Uint8Array {
+  return encoder.encode(text);
+}
+
+/** Encodes text into a field of exactly `length` bytes, cut at a character border and filled with NUL. */
+export function encodeFixed(text: string, length: number): Uint8Array {
+  const field = new Uint8Array(length);
+  let at = 0;
+  for (const character of text) {
+    const bytes = encoder.encode(character);
+    if (at + bytes.length > length) break;
+    field.set(bytes, at);
+    at += bytes.length;
+  }
+  return field;
+}

@@ -1,0 +1,219 @@
+import type { CuePoint } from './format';
+import type { IxmlTree } from './ixml';
+import { writeIxml } from './ixml';
+import { viewOf } from './source';
+import { encodeFixed, encodeText } from './text';
+import { WaveFormat } from './wav';
+
+/** The fields of a `bext` chunk that we write (EBU Tech 3285, version 1). */
+export interface Bext {
+  Description?: string;
+  Originator?: string;
+  OriginatorReference?: string;
+  /** `yyyy-mm-dd` */
+  OriginationDate?: string;
+  /** `hh:mm:ss` */
+  OriginationTime?: string;
+  /** First sample since midnight, in samples. */
+  TimeReference?: bigint;
+  CodingHistory?: string;
+}
+
+/** Labels to put into a WAV file beside its audio. */
+export interface WavLabels {
+  bext?: Bext;
+  ixml?: IxmlTree;
+  /** INFO texts by their four-character id. */
+  info?: Record<string, string>;
+  cues?: CuePoint[];
+  loops?: { start: number; end: number }[];
+  /** Further chunks, content as it is. */
+  chunks?: { id: string; bytes: Uint8Array }[];
+}
+
+/** How samples are stored. */
+export interface StoredAs {
+  rate: number;
+  bits: 16 | 24 | 32;
+  float?: boolean;
+}
+
+function concat(parts: Uint8Array[]): Uint8Array {
+  const whole = new Uint8Array(parts.reduce((sum, p) => sum + p.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    whole.set(part, at);
+    at += part.length;
+  }
+  return whole;
+}
+
+function chunk(id: string, content: Uint8Array, littleEndian = true): Uint8Array {
+  const bytes = new Uint8Array(8 + content.length + (content.length % 2));
+  bytes.set(encodeFixed(id, 4));
+  viewOf(bytes).setUint32(4, content.length, littleEndian);
+  bytes.set(content, 8);
+  return bytes;
+}
+
+/** Interleaves channels into integer or float bytes. Integers round to nearest and clip at full scale. */
+export function encodePcm(planes: Float32Array[], as: Omit<StoredAs, 'rate'>, littleEndian = true): Uint8Array {
+  const frames = planes[0].length;
+  const width = as.bits / 8;
+  const step = planes.length * width;
+  const bytes = new Uint8Array(frames * step);
+  const view = viewOf(bytes);
+  const full = 2 ** (as.bits - 1);
+  planes.forEach((plane, c) => {
+    let at = c * width;
+    for (let i = 0; i < frames; i++, at += step) {
+      if (as.float) {
+        view.setFloat32(at, plane[i], littleEndian);
+        continue;
+      }
+      const value = Math.max(-full, Math.min(full - 1, Math.round(plane[i] * full)));
+      for (let b = 0; b < width; b++) bytes[littleEndian ? at + b : at + width - 1 - b] = value >> (8 * b);
+    }
+  });
+  return bytes;
+}
+
+function fmtChunk(channels: number, as: StoredAs): Uint8Array {
+  const extensible = channels > 2;
+  const bytes = new Uint8Array(extensible ? 40 : 16);
+  const view = viewOf(bytes);
+  const tag = as.float ? WaveFormat.IEEE_FLOAT : WaveFormat.PCM;
+  view.setUint16(0, extensible ? WaveFormat.EXTENSIBLE : tag, true);
+  view.setUint16(2, channels, true);
+  view.setUint32(4, as.rate, true);
+  view.setUint32(8, (as.rate * channels * as.bits) / 8, true);
+  view.setUint16(12, (channels * as.bits) / 8, true);
+  view.setUint16(14, as.bits, true);
+  if (extensible) {
+    view.setUint16(16, 22, true);
+    view.setUint16(18, as.bits, true);
+    view.setUint32(20, channels === 4 ? 0x33 : 0, true);
+    view.setUint16(24, tag, true);
+    // The tail that all KSDATAFORMAT_SUBTYPE ids share.
+    bytes.set([0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xaa, 0, 0x38, 0x9b, 0x71], 26);
+  }
+  return chunk('fmt ', bytes);
+}
+
+function bextChunk(b: Bext): Uint8Array {
+  const fixed = new Uint8Array(602);
+  fixed.set(encodeFixed(b.Description ?? '', 256), 0);
+  fixed.set(encodeFixed(b.Originator ?? '', 32), 256);
+  fixed.set(encodeFixed(b.OriginatorReference ?? '', 32), 288);
+  fixed.set(encodeFixed(b.OriginationDate ?? '', 10), 320);
+  fixed.set(encodeFixed(b.OriginationTime ?? '', 8), 330);
+  const view = viewOf(fixed);
+  view.setBigUint64(338, b.TimeReference ?? 0n, true);
+  view.setUint16(346, 1, true);
+  return chunk('bext', concat([fixed, encodeText(b.CodingHistory ?? '')]));
+}
+
+function infoChunk(info: Record<string, string>): Uint8Array {
+  const parts = Object.entries(info).map(([id, text]) => chunk(id, concat([encodeText(text), new Uint8Array(1)])));
+  return chunk('LIST', concat([encodeText('INFO'), ...parts]));
+}
+
+function cueChunks(cues: CuePoint[]): Uint8Array[] {
+  const points = new Uint8Array(4 + cues.length * 24);
+  const view = viewOf(points);
+  view.setUint32(0, cues.length, true);
+  const notes: Uint8Array[] = [encodeText('adtl')];
+  cues.forEach((cue, i) => {
+    const at = 4 + i * 24;
+    view.setUint32(at, i + 1, true);
+    view.setUint32(at + 4, cue.frame, true);
+    points.set(encodeFixed('data', 4), at + 8);
+    view.setUint32(at + 20, cue.frame, true);
+    const id = new Uint8Array(4);
+    viewOf(id).setUint32(0, i + 1, true);
+    notes.push(chunk('labl', concat([id, encodeText(cue.label), new Uint8Array(1)])));
+    if (cue.length > 0) {
+      const region = new Uint8Array(20);
+      region.set(id);
+      viewOf(region).setUint32(4, cue.length, true);
+      region.set(encodeFixed('rgn ', 4), 8);
+      notes.push(chunk('ltxt', region));
+    }
+  });
+  return [chunk('cue ', points), chunk('LIST', concat(notes))];
+}
+
+function smplChunk(loops: { start: number; end: number }[], rate: number): Uint8Array {
+  const bytes = new Uint8Array(36 + loops.length * 24);
+  const view = viewOf(bytes);
+  view.setUint32(8, Math.round(1e9 / rate), true);
+  view.setUint32(12, 60, true);
+  view.setUint32(28, loops.length, true);
+  loops.forEach((loop, i) => {
+    view.setUint32(36 + i * 24, i, true);
+    view.setUint32(36 + i * 24 + 8, loop.start, true);
+    view.setUint32(36 + i * 24 + 12, loop.end, true);
+  });
+  return chunk('smpl', bytes);
+}
+
+/**
+ * Makes a whole WAV file (BWF when it has a `bext`).
+ * @param planes one array per channel, full scale -1..1
+ * @throws RangeError past 4 GiB, where RF64 would be needed
+ */
+export function writeWav(planes: Float32Array[], as: StoredAs, labels: WavLabels = {}): Uint8Array {
+  const parts = [encodeText('WAVE')];
+  if (labels.bext) parts.push(bextChunk(labels.bext));
+  parts.push(fmtChunk(planes.length, as), chunk('data', encodePcm(planes, as)));
+  if (labels.cues?.length) parts.push(...cueChunks(labels.cues));
+  if (labels.loops?.length) parts.push(smplChunk(labels.loops, as.rate));
+  if (labels.info) parts.push(infoChunk(labels.info));
+  if (labels.ixml) parts.push(chunk('iXML', encodeText(writeIxml(labels.ixml))));
+  for (const own of labels.chunks ?? []) parts.push(chunk(own.id, own.bytes));
+  const body = concat(parts);
+  if (body.length > 0xffffffff) throw new RangeError('a WAV file holds 4 GiB at the most');
+  return chunk('RIFF', body);
+}
+
+/** The 80-bit extended number of a whole sample rate. */
+function extended(rate: number): Uint8Array {
+  const bytes = new Uint8Array(10);
+  const view = viewOf(bytes);
+  const exponent = Math.floor(Math.log2(rate));
+  view.setUint16(0, 16383 + exponent);
+  view.setUint32(2, rate * 2 ** (31 - exponent));
+  return bytes;
+}
+
+/** Makes a whole AIFF file (big-endian integers). `texts` go into NAME, AUTH, ANNO; `marks` into MARK. */
+export function writeAiff(
+  planes: Float32Array[],
+  as: StoredAs,
+  texts: Partial<Record<'NAME' | 'AUTH' | 'ANNO', string>> = {},
+  marks: CuePoint[] = [],
+): Uint8Array {
+  const comm = new Uint8Array(18);
+  const view = viewOf(comm);
+  view.setInt16(0, planes.length);
+  view.setUint32(2, planes[0].length);
+  view.setInt16(6, as.bits);
+  comm.set(extended(as.rate), 8);
+  const parts = [encodeText('AIFF'), chunk('COMM', comm, false)];
+  for (const [id, text] of Object.entries(texts)) parts.push(chunk(id, encodeText(text), false));
+  if (marks.length > 0) {
+    const markParts = marks.map((mark, i) => {
+      const name = encodeText(mark.label).subarray(0, 255);
+      const bytes = new Uint8Array(7 + name.length + ((name.length + 1) % 2));
+      viewOf(bytes).setInt16(0, i + 1);
+      viewOf(bytes).setUint32(2, mark.frame);
+      bytes[6] = name.length;
+      bytes.set(name, 7);
+      return bytes;
+    });
+    const count = new Uint8Array([marks.length >> 8, marks.length & 255]);
+    parts.push(chunk('MARK', concat([count, ...markParts]), false));
+  }
+  parts.push(chunk('SSND', concat([new Uint8Array(8), encodePcm(planes, as, false)]), false));
+  return chunk('FORM', concat(parts), false);
+}

@@ -1,0 +1,14 @@
+/** The demo: what its libraries hold, and how each file is made. */
+import { marram } from './marram';
+import type { DemoFile } from './plan';
+import { ownRecordings } from './reels';
+import { sluice } from './sluice';
+import { tidewrack } from './tidewrack';
+
+export { makeFile, type MadeFile } from './make';
+export type { DemoFile } from './plan';
+
+/** All files of the four demo libraries. */
+export function demoFiles(): DemoFile[] {
+  return [...tidewrack(), ...marram(), ...sluice(), ...ownRecordings()];
+}
