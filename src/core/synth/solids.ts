@@ -104,9 +104,9 @@ const scrape: Family = (take, s) => {
   const out = silence(take);
   const press = new Drift(random, 5, rate);
   for (let t = 0.06; t < seconds * 0.85; ) {
-    const stroke = Math.sin((Math.PI * (t - 0.06)) / (seconds * 0.8)) ** 0.6;
+    const stroke = Math.max(0, Math.sin((Math.PI * (t - 0.06)) / (seconds * 0.8))) ** 0.6;
     const i = Math.min(drive.length - 1, Math.round(t * rate));
-    drive[i] += stroke * (0.6 + 0.4 * press.step()) * random.noise() * 1.6;
+    drive[i] += (0.02 + stroke) * (0.6 + 0.4 * press.step()) * random.noise() * 1.6;
     t += random.wait((s.grain ?? 900) * (0.3 + stroke));
   }
   const kind = ([materials.timber, materials.plank, materials.iron, materials.sheet] as const)[s.body ?? 2];

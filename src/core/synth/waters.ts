@@ -48,7 +48,7 @@ const slap: Family = (take, s) => {
       const t = i / rate;
       const burst = smooth(t, 0, 0.008) * Math.exp(-t / tail);
       const x = random.noise();
-      out[from + i] += force * (spray.step(x) * burst * 1.1 + push.step(x) * smooth(t, 0, 0.02) * Math.exp(-t / 0.13) * 2.4);
+      out[from + i] += force * (1 - smooth(t, 0.7, 1.2)) * (spray.step(x) * burst * 1.1 + push.step(x) * smooth(t, 0, 0.02) * Math.exp(-t / 0.13) * 2.4);
     }
     shower(out, take, at, Math.min(seconds - 0.1, at + 1.1), 160, 0.006, (t) => force * Math.exp(-(t - at) / 0.35));
     events.push(at);

@@ -1,0 +1,110 @@
+import type { AudioFile, AudioFormat, CuePoint } from '@core/files';
+import { baseName, folderOf, parseUcsName, readableName, splitName } from '@core/naming';
+import type { FieldValue } from './fields';
+import { fields } from './fields';
+import { findLicence } from './licence';
+import type { Origin, Sound } from './sound';
+
+/** What is known of a category, for filling its words in from a CatID. */
+export interface CategoryWords {
+  category: string;
+  subCategory: string;
+}
+
+/** What intake knows of a file beside its content. */
+export interface FoundFile {
+  rootId: number;
+  rootName: string;
+  path: string;
+  size: number;
+  modified: number;
+  intakeId: number;
+  /** Milliseconds since 1970. */
+  now: number;
+}
+
+function listOf(text: string): string[] {
+  return [...new Set(text.split(/[,;]/).map((w) => w.trim()).filter(Boolean))];
+}
+
+const isoDate = /^\d{4}-\d{2}-\d{2}$/;
+
+class Filler {
+  readonly values: Record<string, FieldValue> = {};
+  readonly from: Record<string, Origin> = {};
+
+  /** Sets a value unless one of more trust is there. */
+  put(key: string, value: FieldValue | undefined, origin: Origin): void {
+    if (value === undefined || value === '' || key in this.values) return;
+    this.values[key] = value;
+    this.from[key] = origin;
+  }
+}
+
+function isLoop(file: Pick<AudioFile, 'loops'>, path: string): boolean {
+  return file.loops.length > 0 || splitName(path).some((w) => /^loop(s|ed|ing)?$/i.test(w));
+}
+
+function anchorOf(cues: CuePoint[]): number | undefined {
+  return cues.find((c) => c.label.trim().toLowerCase() === 'anchor')?.frame;
+}
+
+function technical(filler: Filler, format: AudioFormat, file: AudioFile, found: FoundFile): void {
+  const put = (key: string, value: FieldValue) => filler.put(key, value, 'measured');
+  put('length', format.frames / format.rate);
+  put('channels', format.channels);
+  put('rate', format.rate);
+  put('bits', format.bits);
+  put('format', format.container);
+  put('kind', isLoop(file, found.path) ? 'Loop' : 'Single');
+  put('added', found.now);
+  filler.put('file', found.path.slice(found.path.lastIndexOf('/') + 1), 'name');
+  filler.put('folder', folderOf(found.path), 'folder');
+}
+
+/**
+ * Makes the catalogue's record of a file from what it says of itself, its name and its folders.
+ *
+ * Values are taken in the order of the registry's table of trust; then the name, if it follows UCS; then, for a name to
+ * show, the words of the file name. Every value keeps where it came from.
+ * @param category words of a CatID, undefined for an unknown one
+ * @returns the record without its id
+ */
+export function describe(
+  file: AudioFile,
+  found: FoundFile,
+  category: (catId: string) => CategoryWords | undefined,
+): Omit<Sound, 'id'> {
+  const filler = new Filler();
+  for (const field of fields) {
+    for (const key of field.read) {
+      const text = file.labels.get(key);
+      if (text === undefined || (field.type === 'date' && !isoDate.test(text))) continue;
+      filler.put(field.key, field.type === 'list' ? listOf(text) : field.type === 'date' ? Date.parse(text) : text, `file ${key}`);
+      break;
+    }
+  }
+  for (const [key, text] of file.labels) filler.put('licence', findLicence(text), `file ${key}`);
+  const ucs = parseUcsName(found.path, (id) => category(id) !== undefined);
+  for (const [key, value] of Object.entries(ucs ?? {})) filler.put(key, value as string, 'name');
+  const words = category((filler.values.catId as string | undefined) ?? '');
+  if (words) {
+    filler.put('category', words.category, filler.from.catId);
+    filler.put('subCategory', words.subCategory, filler.from.catId);
+  }
+  filler.put('fxName', readableName(found.path) || baseName(found.path), 'name');
+  filler.put('library', found.rootName, 'folder');
+  technical(filler, file.format, file, found);
+  return {
+    rootId: found.rootId,
+    path: found.path,
+    size: found.size,
+    modified: found.modified,
+    intakeId: found.intakeId,
+    format: file.format,
+    fields: filler.values,
+    from: filler.from,
+    marks: { anchor: anchorOf(file.cues) ?? -1 },
+    warnings: file.warnings,
+  };
+}

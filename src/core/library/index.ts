@@ -1,0 +1,7 @@
+/** The field registry, sounds, tags, pulls, licences, and edits: the one way in which the catalogue changes. */
+export * from './fields';
+export * from './sound';
+export * from './licence';
+export * from './describe';
+export * from './edits';
+export * from './labels';

@@ -1,0 +1,62 @@
+import type { AudioFormat } from '@core/files';
+import type { FieldValue } from './fields';
+
+/** Where a value came from: a block of the file, its name, a measurement, a suggestion, or somebody's hand. */
+export type Origin = `file ${string}` | 'name' | 'folder' | 'measured' | 'suggested' | 'typed';
+
+/** An instant or region of a sound; all in sample frames of its own rate. */
+export interface Marks {
+  /** The frame that lands on the picture event. */
+  anchor: number;
+  /** Where playing starts and stops; the whole sound when absent. */
+  region?: { start: number; end: number };
+}
+
+/** One item of the library, as the store keeps it. */
+export interface Sound {
+  id: number;
+  rootId: number;
+  /** Below the root, with `/` between folders. */
+  path: string;
+  /** Bytes. */
+  size: number;
+  /** Milliseconds since 1970. */
+  modified: number;
+  /** The intake that brought it. */
+  intakeId: number;
+  format: AudioFormat;
+  fields: Record<string, FieldValue>;
+  /** Origin of each field that has a value. */
+  from: Record<string, Origin>;
+  marks: Marks;
+  /** What was odd about the file. */
+  warnings: string[];
+}
+
+/** A free word put on sounds; sounds know it by its id, so a rename keeps them. */
+export interface Tag {
+  id: number;
+  name: string;
+}
+
+/** A kept list of sounds. The tray is the one with id 1. */
+export interface Pull {
+  id: number;
+  name: string;
+  soundIds: number[];
+  /** Milliseconds since 1970. */
+  created: number;
+}
+
+/** The id of the pull that is the tray. */
+export const TRAY = 1;
+
+/** Seconds of a sound that play: its region or all of it. */
+export function lengthOf(sound: Pick<Sound, 'format'>): number {
+  return sound.format.frames / sound.format.rate;
+}
+
+/** The name to show. */
+export function nameOf(sound: Pick<Sound, 'fields'>): string {
+  return (sound.fields.fxName as string | undefined) ?? (sound.fields.file as string);
+}

@@ -1,0 +1,69 @@
+/** A set of small whole numbers, one bit each. All sets that meet in an operation have the same size. */
+export class Bitset {
+  readonly words: Uint32Array;
+
+  constructor(readonly size: number) {
+    this.words = new Uint32Array((size + 31) >>> 5);
+  }
+
+  add(i: number): void {
+    this.words[i >>> 5] |= 1 << (i & 31);
+  }
+
+  delete(i: number): void {
+    this.words[i >>> 5] &= ~(1 << (i & 31));
+  }
+
+  has(i: number): boolean {
+    return (this.words[i >>> 5] & (1 << (i & 31))) !== 0;
+  }
+
+  /** A copy, with room for `size` numbers. */
+  copy(size = this.size): Bitset {
+    const made = new Bitset(size);
+    made.words.set(this.words.subarray(0, made.words.length));
+    return made;
+  }
+
+  /** Keeps what is in both. */
+  and(other: Bitset): this {
+    for (let i = 0; i < this.words.length; i++) this.words[i] &= other.words[i];
+    return this;
+  }
+
+  /** Adds what is in the other. */
+  or(other: Bitset): this {
+    for (let i = 0; i < this.words.length; i++) this.words[i] |= other.words[i];
+    return this;
+  }
+
+  /** Takes out what is in the other. */
+  andNot(other: Bitset): this {
+    for (let i = 0; i < this.words.length; i++) this.words[i] &= ~other.words[i];
+    return this;
+  }
+
+  /** How many are in the set. */
+  count(): number {
+    let total = 0;
+    for (let i = 0; i < this.words.length; i++) {
+      let w = this.words[i];
+      w -= (w >>> 1) & 0x55555555;
+      w = (w & 0x33333333) + ((w >>> 2) & 0x33333333);
+      total += Math.imul((w + (w >>> 4)) & 0x0f0f0f0f, 0x01010101) >>> 24;
+    }
+    return total;
+  }
+
+  /** Calls `visit` with each number in rising order. */
+  each(visit: (i: number) => void): void {
+    for (let w = 0; w < this.words.length; w++) {
+      let bits = this.words[w];
+      while (bits !== 0) {
+        const low = bits & -bits;
+        visit((w << 5) + 31 - Math.clz32(low));
+        bits ^= low;
+      }
+    }
+  }
+}
