@@ -1,0 +1,5 @@
+/** Renders auditions and scenes into blocks of samples. */
+export { CHUNK, Material } from './material';
+export { BLOCK, type Audition } from './voice';
+export { cueSpan, renderMix, type Mix, type MixCue } from './mix';
+export { Engine, type Command, type Status } from './engine';

@@ -1,0 +1,134 @@
+import type { Cue, Scene } from './scene';
+import { spanOf, timeReference } from './scene';
+
+type Json = Record<string, unknown>;
+
+/** An OpenTimelineIO schema object. */
+function object(schema: string, name: string, rest: Json): Json {
+  return { OTIO_SCHEMA: schema, metadata: {}, name, ...rest };
+}
+
+const time = (value: number, rate: number) => ({ OTIO_SCHEMA: 'RationalTime.1', rate, value });
+const range = (start: number, length: number, rate: number) => ({
+  OTIO_SCHEMA: 'TimeRange.1',
+  start_time: time(start, rate),
+  duration: time(length, rate),
+});
+
+/** Items of one OpenTimelineIO track follow each other; cues that overlap go onto further lanes. */
+function lanes(cues: Cue[], scene: Scene): Cue[][] {
+  const made: { cues: Cue[]; end: number }[] = [];
+  const spans = cues.map((cue) => ({ cue, ...wholeSpan(cue, scene) })).sort((a, b) => a.start - b.start);
+  for (const { cue, start, end } of spans) {
+    const free = made.find((lane) => lane.end <= start);
+    if (free) {
+      free.cues.push(cue);
+      free.end = end;
+    } else made.push({ cues: [cue], end });
+  }
+  return made.map((lane) => lane.cues);
+}
+
+/** A cue's place in whole samples, from the scene's start on. */
+function wholeSpan(cue: Cue, scene: Scene): { start: number; end: number } {
+  const { start, end } = spanOf(cue, scene.sampleRate);
+  return { start: Math.max(0, Math.ceil(start)), end: Math.max(1, Math.ceil(end)) };
+}
+
+function clip(cue: Cue, scene: Scene, fileOf: (cue: Cue) => string): Json {
+  const { start, end } = wholeSpan(cue, scene);
+  const ratio = cue.rate / scene.sampleRate;
+  const rate = scene.sampleRate;
+  const sourceStart = (cue.anchor + (start - cue.at) * ratio) / ratio;
+  const marker = object('Marker.2', 'anchor', { color: 'ORANGE', marked_range: range(cue.anchor / ratio, 0, rate) });
+  return object('Clip.2', cue.name, {
+    source_range: range(sourceStart, end - start, rate),
+    enabled: !cue.mute,
+    effects: [],
+    markers: [marker],
+    active_media_reference_key: 'DEFAULT_MEDIA',
+    media_references: {
+      DEFAULT_MEDIA: object('ExternalReference.1', cue.name, {
+        target_url: encodeURI(fileOf(cue)),
+        available_range: null,
+      }),
+    },
+    metadata: { cormorant: { anchor_at: cue.at, gain_db: cue.gain } },
+  });
+}
+
+/**
+ * Writes an OpenTimelineIO timeline (JSON): a track per track and lane, gaps between clips, all times in samples.
+ * @param fileOf the path or URL of a cue's sound
+ */
+export function writeOtio(scene: Scene, cues: readonly Cue[], fileOf: (cue: Cue) => string): string {
+  const rate = scene.sampleRate;
+  const tracks = scene.tracks.flatMap((track) => {
+    const own = lanes(cues.filter((c) => c.trackId === track.id), scene);
+    return (own.length > 0 ? own : [[]]).map((lane, n) => {
+      const children: Json[] = [];
+      let at = 0;
+      for (const cue of lane) {
+        const { start, end } = wholeSpan(cue, scene);
+        if (start > at) children.push(object('Gap.1', '', { source_range: range(0, start - at, rate), effects: [], markers: [] }));
+        children.push(clip(cue, scene, fileOf));
+        at = end;
+      }
+      return object('Track.1', n === 0 ? track.name : `${track.name} (${n + 1})`, {
+        kind: 'Audio',
+        children,
+        source_range: null,
+        enabled: !track.mute,
+        effects: [],
+        markers: [],
+        metadata: { cormorant: { gain_db: track.gain } },
+      });
+    });
+  });
+  const timeline = object('Timeline.1', scene.name, {
+    global_start_time: time(Number(timeReference(scene)), rate),
+    tracks: object('Stack.1', 'tracks', { children: tracks, source_range: null, effects: [], markers: [] }),
+  });
+  return JSON.stringify(timeline, null, 2);
+}
+
+/** A clip found in a timeline; samples at `rate` from its start. */
+export interface TimelineClip {
+  track: string;
+  name: string;
+  url: string;
+  start: number;
+  length: number;
+  sourceStart: number;
+  rate: number;
+}
+
+interface OtioItem {
+  OTIO_SCHEMA: string;
+  name: string;
+  source_range: { start_time: { value: number; rate: number }; duration: { value: number; rate: number } };
+  media_references?: Record<string, { target_url?: string }>;
+  active_media_reference_key?: string;
+}
+
+/**
+ * Reads the clips of an OpenTimelineIO timeline.
+ * @throws Error when the JSON is no timeline
+ */
+export function readOtio(json: string): { name: string; clips: TimelineClip[] } {
+  const timeline = JSON.parse(json) as { OTIO_SCHEMA?: string; name: string; tracks: { children: { name: string; children: OtioItem[] }[] } };
+  if (!timeline.OTIO_SCHEMA?.startsWith('Timeline.')) throw new Error('the file is no OpenTimelineIO timeline');
+  const clips: TimelineClip[] = [];
+  for (const track of timeline.tracks.children) {
+    let at = 0;
+    for (const item of track.children) {
+      const { start_time: from, duration } = item.source_range;
+      if (item.OTIO_SCHEMA.startsWith('Clip.')) {
+        const url = item.media_references?.[item.active_media_reference_key ?? '']?.target_url ?? '';
+        clips.push({ track: track.name, name: item.name, url, start: at, length: duration.value, sourceStart: from.value, rate: duration.rate });
+      }
+      at += duration.value;
+    }
+  }
+  return { name: timeline.name, clips };
+}

@@ -1,0 +1,134 @@
+import type { Mix } from '@core/engine';
+import { cueSpan } from '@core/engine';
+import type { Change, Sound } from '@core/library';
+import { changeOf, nameOf } from '@core/library';
+import { frameRate, frameToSample, toTimecode } from './timecode';
+
+/** A line of cues that share a gain. */
+export interface Track {
+  id: number;
+  name: string;
+  /** dB */
+  gain: number;
+  mute: boolean;
+  solo: boolean;
+}
+
+/** Where the picture of a scene lies. */
+export interface PictureRef {
+  rootId: number;
+  path: string;
+  name: string;
+  frames: number;
+}
+
+/** One picture or timeline with its tracks. Positions are samples at `sampleRate` from the scene's first frame. */
+export interface Scene {
+  id: number;
+  name: string;
+  /** Name of a frame rate. */
+  fps: string;
+  /** Timecode of the first frame, as frames from midnight. */
+  startFrame: number;
+  sampleRate: number;
+  picture?: PictureRef;
+  /** Samples; at least as long as the picture. */
+  length: number;
+  tracks: Track[];
+  /** In and out of the loop, samples. */
+  loop?: { start: number; end: number };
+}
+
+/** One placed sound. What it plays of the sound is in frames of the sound's own rate. */
+export interface Cue {
+  id: number;
+  sceneId: number;
+  trackId: number;
+  soundId: number;
+  name: string;
+  /** The sample on which the anchor lands. It stays when another sound takes this one's place. */
+  at: number;
+  anchor: number;
+  start: number;
+  end: number;
+  /** Hz */
+  rate: number;
+  /** dB */
+  gain: number;
+  mute: boolean;
+  /** Seconds. */
+  fadeIn: number;
+  fadeOut: number;
+}
+
+/** What a sound plays and where its anchor is, as a cue takes it over. */
+export function takeOf(sound: Sound): Pick<Cue, 'soundId' | 'name' | 'anchor' | 'start' | 'end' | 'rate' | 'fadeIn' | 'fadeOut'> {
+  const { start, end } = sound.marks.region ?? { start: 0, end: sound.format.frames };
+  return {
+    soundId: sound.id,
+    name: nameOf(sound),
+    anchor: Math.max(0, sound.marks.anchor),
+    start,
+    end,
+    rate: sound.format.rate,
+    // A region cut out of the middle starts and stops anywhere in the wave; two milliseconds keep it from clicking.
+    fadeIn: start > 0 ? 0.002 : 0,
+    fadeOut: end < sound.format.frames ? 0.002 : 0,
+  };
+}
+
+/** The change that places a sound so that its anchor lands on a sample. */
+export function placeCue(id: number, scene: Scene, trackId: number, sound: Sound, at: number): Change {
+  const cue: Cue = { id, sceneId: scene.id, trackId, at, gain: 0, mute: false, ...takeOf(sound) };
+  return { table: 'cues', id, after: { ...cue } };
+}
+
+/** The change that puts another sound in a cue's place: everything about the sound changes, the anchor's instant does not. */
+export function swapSound(cue: Cue, sound: Sound): Change[] {
+  return [changeOf('cues', cue, { ...takeOf(sound) })].filter((c) => c !== undefined);
+}
+
+/** Where a cue lies on the timeline: samples, fractional when its rate differs from the scene's. */
+export function spanOf(cue: Cue, sampleRate: number): { start: number; end: number } {
+  return cueSpan({ ...cue, pan: 0 }, cue.rate, sampleRate);
+}
+
+/** Whether a track is heard: not muted, and soloed if any track is. */
+export function isHeard(track: Track, tracks: readonly Track[]): boolean {
+  return !track.mute && (track.solo || !tracks.some((t) => t.solo));
+}
+
+/** What the engine has to play: the cues that are heard, with their tracks' gains. Materials are keyed by sound id. */
+export function mixOf(scene: Scene, cues: readonly Cue[]): Mix {
+  const heard = new Map(scene.tracks.filter((t) => isHeard(t, scene.tracks)).map((t) => [t.id, t]));
+  return {
+    cues: cues
+      .filter((cue) => !cue.mute && heard.has(cue.trackId))
+      .map((cue) => ({
+        material: cue.soundId,
+        at: cue.at,
+        anchor: cue.anchor,
+        start: cue.start,
+        end: cue.end,
+        gain: cue.gain + heard.get(cue.trackId)!.gain,
+        pan: 0,
+        fadeIn: cue.fadeIn,
+        fadeOut: cue.fadeOut,
+      })),
+  };
+}
+
+/** Samples from the first frame to where both the picture and the last cue are over. */
+export function lengthOfScene(scene: Scene, cues: readonly Cue[]): number {
+  return cues.reduce((end, cue) => Math.max(end, Math.ceil(spanOf(cue, scene.sampleRate).end)), scene.length);
+}
+
+/** The timecode at a frame of the scene. */
+export function timecodeAt(scene: Scene, frame: number): string {
+  return toTimecode(scene.startFrame + frame, frameRate(scene.fps));
+}
+
+/** `bext` TimeReference of the scene's first sample: samples since midnight. */
+export function timeReference(scene: Scene): bigint {
+  return BigInt(frameToSample(scene.startFrame, frameRate(scene.fps), scene.sampleRate));
+}

@@ -1,0 +1,3 @@
+/** Proposals: categories by any word, and anchors by ear. */
+export * from './categories';
+export { suggestAnchor } from './anchor';
