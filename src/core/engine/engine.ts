@@ -1,4 +1,4 @@
-import { CHUNK, Material } from './material';
+import { Material } from './material';
 import type { Mix } from './mix';
 import { renderMix } from './mix';
 import type { Audition } from './voice';
@@ -9,6 +9,7 @@ export type Command =
   | { type: 'material'; id: number; rate: number; frames: number; channels: number }
   | { type: 'chunk'; id: number; index: number; planes: Float32Array[] }
   | { type: 'forget'; id: number }
+  | { type: 'keep'; id: number; from: number; to: number }
   | { type: 'play'; id: number; audition: Audition }
   | { type: 'adjust'; audition: Omit<Audition, 'from'> }
   | { type: 'stop' }
@@ -39,6 +40,8 @@ export class Engine {
   private readonly materials = new Map<number, Material>();
   private voice: Voice | undefined;
   private voiceId = 0;
+  /** What is to play as soon as its material is known: audio comes by another way than commands, and may come later. */
+  private asked: { id: number; audition: Audition } | undefined;
   private readonly dying: Voice[] = [];
   private mix: Mix = { cues: [] };
   /** The mix before the last change, faded out over one block so that a swapped cue does not click. */
@@ -64,6 +67,7 @@ export class Engine {
         if (!this.materials.has(command.id)) {
           this.materials.set(command.id, new Material(command.rate, command.frames, command.channels));
         }
+        if (this.asked?.id === command.id) this.play(command.id, this.asked.audition);
         return;
       case 'chunk':
         this.materials.get(command.id)?.put(command.index, command.planes);
@@ -71,11 +75,16 @@ export class Engine {
       case 'forget':
         this.materials.delete(command.id);
         return;
+      case 'keep':
+        this.materials.get(command.id)?.keepOnly(command.from, command.to);
+        return;
       case 'play':
         return this.play(command.id, command.audition);
       case 'adjust':
+        if (this.asked) this.asked.audition = { ...this.asked.audition, ...command.audition };
         return this.voice?.adjust(command.audition);
       case 'stop':
+        this.asked = undefined;
         return this.cut();
       case 'mix':
         if (this.playing) this.oldMix ??= { mix: this.mix, position: this.position };
@@ -89,9 +98,10 @@ export class Engine {
   }
 
   private play(id: number, audition: Audition): void {
-    const material = this.materials.get(id);
-    if (!material) return;
     this.cut();
+    const material = this.materials.get(id);
+    this.asked = material ? undefined : { id, audition };
+    if (!material) return;
     this.voice = new Voice(material, audition, this.rate);
     this.voiceId = id;
     this.began = false;
@@ -136,9 +146,6 @@ export class Engine {
     const before = voice.frame;
     voice.render(out, count);
     if (voice.frame !== before) this.began = true;
-    // Far behind the ear nothing is needed any more; a minute ahead of it nothing is sent yet.
-    const minute = 60 * voice.material.rate;
-    if (voice.material.frames > 4 * minute) voice.material.keepOnly(voice.frame - minute - CHUNK, voice.frame + 2 * minute);
     if (voice.done) this.voice = undefined;
   }
 
@@ -178,6 +185,11 @@ export class Engine {
       this.captured = capture.planes;
       this.capture = undefined;
     }
+  }
+
+  /** Whether the audition that was asked for last has given a sample yet. */
+  get hasBegun(): boolean {
+    return this.began;
   }
 
   /** What it is doing; resets the peaks. */

@@ -1,7 +1,8 @@
 /** How samples lie in a file's audio data. */
 export interface AudioFormat {
-  container: 'WAV' | 'RF64' | 'RIFX' | 'AIFF' | 'AIFF-C';
-  encoding: 'pcm' | 'float' | 'alaw' | 'mulaw';
+  container: 'WAV' | 'RF64' | 'RIFX' | 'AIFF' | 'AIFF-C' | 'FLAC' | 'Ogg' | 'MP3' | 'MP4';
+  /** `coded`: compressed; only a platform's decoder gets at the samples. */
+  encoding: 'pcm' | 'float' | 'alaw' | 'mulaw' | 'coded';
   /** 8-bit WAV is unsigned; every other integer format is signed. */
   unsigned: boolean;
   littleEndian: boolean;
@@ -42,7 +43,7 @@ export interface AudioFile {
 export function formatFault(f: Omit<AudioFormat, 'frames' | 'dataOffset'>): string | undefined {
   if (f.channels < 1 || f.channels > 128) return `says it has ${f.channels} channels; 1 to 128 are possible`;
   if (!(f.rate >= 1000 && f.rate <= 1_000_000)) return `says its sample rate is ${f.rate} Hz`;
-  const allowed = { pcm: [8, 16, 24, 32], float: [32, 64], alaw: [8], mulaw: [8] }[f.encoding];
+  const allowed = { pcm: [8, 16, 24, 32], float: [32, 64], alaw: [8], mulaw: [8], coded: [] as number[] }[f.encoding];
   if (!allowed.includes(f.bits)) return `says it has ${f.bits}-bit ${f.encoding} samples, which no standard defines`;
   if (f.blockAlign !== (f.channels * f.bits) / 8) return `says a frame has ${f.blockAlign} bytes, not channels × sample size`;
   return undefined;

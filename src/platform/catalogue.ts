@@ -1,0 +1,261 @@
+import type { Change, Edit, Pull, Sound, TableName } from '@core/library';
+import { applyChange, fieldOf, invert, TRAY } from '@core/library';
+import type { FacetCount, QueryFault, Request } from '@core/search';
+import { parseQuery, SoundIndex } from '@core/search';
+import type { Table } from 'dexie';
+import type { PeaksRecord, RootRecord } from './store';
+import { Store } from './store';
+
+/** What the interface asks of the index. */
+export interface Search extends Omit<Request, 'query' | 'within'> {
+  text: string;
+  /** A pull whose sounds alone are listed. */
+  pullId?: number;
+  /** An intake whose sounds alone are listed. */
+  intakeId?: number;
+}
+
+export interface SearchAnswer {
+  ids: Uint32Array;
+  facets: Record<string, FacetCount[]>;
+  lengths: number[];
+  faults: QueryFault[];
+  /** Sounds in the whole catalogue. */
+  total: number;
+  /** Milliseconds that the index took. */
+  took: number;
+}
+
+/** What changed, for whoever shows it. */
+export interface Changed {
+  tables: TableName[];
+  soundIds: number[];
+}
+
+export interface UndoState {
+  undo?: string;
+  redo?: string;
+}
+
+/** Tables that the window holds whole; they are small. */
+export type SmallTable = Exclude<TableName, 'sounds'>;
+
+const LOCK = 'cormorant-edits';
+const CHANNEL = 'cormorant-changes';
+const KEPT_ENTRIES = 2000;
+
+/**
+ * The catalogue: the store, its journal and the search index, living in a worker. All changes come through
+ * {@link Catalogue.apply}; a Web Lock and one transaction per edit keep several tabs from crossing each other.
+ */
+export class Catalogue {
+  private readonly store = new Store();
+  private readonly index = new SoundIndex();
+  private readonly channel = new BroadcastChannel(CHANNEL);
+  private listener: (changed: Changed) => void = () => undefined;
+  private tagNames = new Map<number, string>();
+  private intakeOf = new Map<number, number>();
+
+  /** Opens the store and builds the index. @returns how many sounds there are */
+  async open(): Promise<number> {
+    await this.store.open();
+    if (!(await this.store.pulls.get(TRAY))) {
+      const tray: Pull = { id: TRAY, name: 'Tray', soundIds: [], created: Date.now() };
+      await this.apply({ label: 'Set up the tray', at: Date.now(), undoable: false, changes: [{ table: 'pulls', id: TRAY, after: { ...tray } }] });
+    }
+    await this.readTags();
+    let batch: Sound[] = [];
+    await this.store.sounds.each((sound) => {
+      batch.push(sound);
+      if (batch.length === 5000) {
+        this.toIndex(batch);
+        batch = [];
+      }
+    });
+    this.toIndex(batch);
+    this.channel.onmessage = (event: MessageEvent<Changed>) => void this.follow(event.data);
+    return this.index.size;
+  }
+
+  /** Calls back after every change, be it from this tab or another one. */
+  subscribe(listener: (changed: Changed) => void): void {
+    this.listener = listener;
+  }
+
+  private async readTags(): Promise<void> {
+    this.tagNames = new Map((await this.store.tags.toArray()).map((t) => [t.id, t.name]));
+  }
+
+  private toIndex(sounds: Sound[]): void {
+    this.index.put(
+      sounds.map(({ id, fields, intakeId }) => {
+        this.intakeOf.set(id, intakeId);
+        if (!fields.tags) return { id, fields };
+        const tags = (fields.tags as readonly number[]).map((t) => this.tagNames.get(t) ?? '');
+        return { id, fields: { ...fields, tags } };
+      }),
+    );
+  }
+
+  /** Another tab changed the store: take over what it did. */
+  private async follow(changed: Changed): Promise<void> {
+    if (changed.tables.includes('tags')) await this.readTags();
+    const rows = await this.store.sounds.bulkGet(changed.soundIds);
+    this.toIndex(rows.filter((r) => r !== undefined));
+    this.index.remove(changed.soundIds.filter((_, i) => rows[i] === undefined));
+    this.listener(changed);
+  }
+
+  private table(name: TableName): Table<{ id: number }, number> {
+    return this.store.table(name);
+  }
+
+  /** Fresh ids for records about to be made. */
+  async newIds(table: TableName, count: number): Promise<number[]> {
+    return this.store.transaction('rw', this.store.counters, async () => {
+      // The tray has id 1 in every catalogue; everything else is counted from 2.
+      const next = (await this.store.counters.get(table))?.next ?? TRAY + 1;
+      await this.store.counters.put({ name: table, next: next + count });
+      return Array.from({ length: count }, (_, i) => next + i);
+    });
+  }
+
+  /** Carries out an edit: all of it or nothing, together with its journal entry. */
+  async apply(edit: Edit): Promise<void> {
+    if (edit.changes.length === 0) return;
+    await this.run(edit.changes, async () => {
+      // What the program did by itself can be done again by itself: its journal entry stays out.
+      if (!edit.undoable) return;
+      await this.store.journal.where('state').equals('undone').delete();
+      const seq = (await this.store.journal.add({ edit, state: 'done' })) as number;
+      await this.store.journal.where('seq').belowOrEqual(seq - KEPT_ENTRIES).delete();
+    });
+  }
+
+  private async run(changes: Change[], journal: () => Promise<void>): Promise<void> {
+    const names = [...new Set(changes.map((c) => c.table))];
+    const before = new Map<number, Sound>();
+    const after = new Map<number, Sound | undefined>();
+    await navigator.locks.request(LOCK, () =>
+      this.store.transaction('rw', [...names, 'journal'], async () => {
+        for (const name of names) await this.runTable(name, changes.filter((c) => c.table === name), before, after);
+        await journal();
+      }),
+    );
+    const changed: Changed = { tables: names, soundIds: [...after.keys()] };
+    if (names.includes('tags')) await this.readTags();
+    this.updateIndex(before, after);
+    this.channel.postMessage(changed);
+    this.listener(changed);
+  }
+
+  private async runTable(name: TableName, changes: Change[], before: Map<number, Sound>, after: Map<number, Sound | undefined>): Promise<void> {
+    const table = this.table(name);
+    const ids = [...new Set(changes.filter((c) => c.before).map((c) => c.id))];
+    const rows = new Map<number, object | undefined>((await table.bulkGet(ids)).map((row, i) => [ids[i], row]));
+    if (name === 'sounds') for (const [id, row] of rows) if (row) before.set(id, row as Sound);
+    const touched = new Map<number, object | undefined>();
+    for (const change of changes) {
+      const next = applyChange(rows.get(change.id), change);
+      rows.set(change.id, next);
+      touched.set(change.id, next);
+    }
+    const puts = [...touched.values()].filter((row) => row !== undefined);
+    const gone = [...touched].filter(([, row]) => row === undefined).map(([id]) => id);
+    if (puts.length > 0) await table.bulkPut(puts as { id: number }[]);
+    if (gone.length > 0) await table.bulkDelete(gone);
+    if (name === 'sounds') for (const [id, row] of touched) after.set(id, row as Sound | undefined);
+  }
+
+  private updateIndex(before: Map<number, Sound>, after: Map<number, Sound | undefined>): void {
+    const put: Sound[] = [];
+    for (const [id, sound] of after) {
+      if (!sound) {
+        this.index.remove([id]);
+        continue;
+      }
+      const old = before.get(id);
+      const keys = old ? Object.keys({ ...old.fields, ...sound.fields }).filter((k) => old.fields[k] !== sound.fields[k]) : undefined;
+      // Hearing a sound is the commonest change of all; it must not cost a new slot.
+      if (keys?.every((k) => fieldOf(k).weight === 0)) for (const k of keys) this.index.setValue(id, k, sound.fields[k]);
+      else put.push(sound);
+    }
+    this.toIndex(put);
+  }
+
+  /** Takes the newest edit back. @returns its label, undefined when there is nothing to take back */
+  undo(): Promise<string | undefined> {
+    return this.turn('done', 'undone');
+  }
+
+  /** Does again what was taken back last. */
+  redo(): Promise<string | undefined> {
+    return this.turn('undone', 'done');
+  }
+
+  private async turn(from: 'done' | 'undone', to: 'done' | 'undone'): Promise<string | undefined> {
+    const entries = this.store.journal.where('state').equals(from);
+    const entry = from === 'done' ? await entries.last() : await entries.first();
+    if (!entry) return undefined;
+    const edit = from === 'done' ? invert(entry.edit) : entry.edit;
+    await this.run(edit.changes, () => this.store.journal.update(entry.seq, { state: to }).then(() => undefined));
+    return entry.edit.label;
+  }
+
+  /** What undo and redo would do now. */
+  async undoState(): Promise<UndoState> {
+    const [done, undone] = await Promise.all([
+      this.store.journal.where('state').equals('done').last(),
+      this.store.journal.where('state').equals('undone').first(),
+    ]);
+    return { undo: done?.edit.label, redo: undone?.edit.label };
+  }
+
+  /** Answers a search. */
+  async search(search: Search): Promise<SearchAnswer> {
+    const started = performance.now();
+    const { query, faults } = parseQuery(search.text);
+    let within: number[] | undefined;
+    if (search.pullId !== undefined) within = (await this.store.pulls.get(search.pullId))?.soundIds ?? [];
+    else if (search.intakeId !== undefined) within = [...this.intakeOf].filter(([, i]) => i === search.intakeId).map(([id]) => id);
+    const result = this.index.search({ ...search, query, within });
+    return { ...result, faults, total: this.index.size, took: performance.now() - started };
+  }
+
+  /** The records of some sounds, in the order asked for; those that are gone are left out. */
+  async sounds(ids: number[]): Promise<Sound[]> {
+    return (await this.store.sounds.bulkGet(ids)).filter((s) => s !== undefined);
+  }
+
+  /** All sounds of a root. */
+  soundsOf(rootId: number): Promise<Sound[]> {
+    return this.store.sounds.where('rootId').equals(rootId).toArray();
+  }
+
+  /** A whole small table. */
+  all<T>(table: SmallTable): Promise<T[]> {
+    return this.table(table).toArray() as unknown as Promise<T[]>;
+  }
+
+  /** The server root of this id, if it was added before. */
+  rootByServerId(serverId: string): Promise<RootRecord | undefined> {
+    return this.store.roots.where('serverId').equals(serverId).first();
+  }
+
+  /** Contours of some sounds; those not measured yet are left out. */
+  async peaks(ids: number[]): Promise<PeaksRecord[]> {
+    return (await this.store.peaks.bulkGet(ids)).filter((p) => p !== undefined);
+  }
+
+  /** The sounds of a root that have no contour yet. */
+  async unmeasured(rootId: number): Promise<number[]> {
+    const ids = await this.store.sounds.where('rootId').equals(rootId).primaryKeys();
+    const there = new Set(await this.store.peaks.where('id').anyOf(ids).primaryKeys());
+    return ids.filter((id) => !there.has(id));
+  }
+
+  /** Keeps contours. They are derived data, so no edit. */
+  async putPeaks(records: PeaksRecord[]): Promise<void> {
+    await this.store.peaks.bulkPut(records);
+  }
+}

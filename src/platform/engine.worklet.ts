@@ -1,0 +1,38 @@
+import { Engine, type Command } from '@core/engine';
+
+// The AudioWorklet's global scope, of which TypeScript's DOM library knows nothing.
+declare const sampleRate: number;
+declare function registerProcessor(name: string, processor: unknown): void;
+declare class AudioWorkletProcessor {
+  readonly port: MessagePort;
+}
+
+/** Blocks between two reports: about 60 a second. */
+const REPORT_EVERY = 6;
+
+/** Hosts the engine for listening. Commands come by the node's port, audio by a port of the loader's. */
+class EngineHost extends AudioWorkletProcessor {
+  private readonly engine = new Engine(sampleRate);
+  private blocks = 0;
+  private hadBegun = false;
+
+  constructor() {
+    super();
+    this.port.onmessage = ({ data }: MessageEvent<Command | { type: 'connect'; port: MessagePort }>) => {
+      if (data.type !== 'connect') return this.engine.handle(data);
+      data.port.onmessage = (event: MessageEvent<Command>) => this.engine.handle(event.data);
+    };
+  }
+
+  process(_inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
+    const [left, right] = outputs[0];
+    this.engine.render(left, right);
+    const began = this.engine.hasBegun;
+    // The first block of a new sound is reported at once: it is what the hand waits for.
+    if (++this.blocks % REPORT_EVERY === 0 || (began && !this.hadBegun)) this.port.postMessage(this.engine.status());
+    this.hadBegun = began;
+    return true;
+  }
+}
+
+registerProcessor('cormorant-engine', EngineHost);

@@ -1,0 +1,117 @@
+import { CHUNK, type Command } from '@core/engine';
+import type { Sound } from '@core/library';
+import type { SoundReader } from './reader';
+import { openSound } from './reader';
+import { openFile } from './roots';
+import type { RootRecord } from './store';
+
+/** Where a sound lies, for whoever has to load it. */
+export interface Loadable {
+  sound: Pick<Sound, 'id' | 'path' | 'size' | 'format'>;
+  root: RootRecord;
+}
+
+interface Held {
+  item: Loadable;
+  reader: Promise<SoundReader>;
+  /** Chunks that were sent, or are being read. */
+  chunks: Set<number>;
+}
+
+/** Seconds that are loaded ahead of the ear. */
+const AHEAD = 60;
+/** Sounds longer than this are held in part only. Seconds. */
+const LONG = 240;
+/** Decoded bytes after which the longest unused sounds are let go. */
+const ROOM = 600 << 20;
+
+/** Loads sounds for the engine, in a worker, straight into the worklet's port: nothing passes through the window. */
+export class AudioLoader {
+  private port: MessagePort | undefined;
+  private readonly held = new Map<number, Held>();
+
+  /** Takes the port whose other end the engine reads. */
+  connect(port: MessagePort): void {
+    this.port = port;
+  }
+
+  private post(command: Command): void {
+    if (command.type !== 'chunk') return this.port?.postMessage(command);
+    this.port?.postMessage(command, command.planes.map((p) => p.buffer));
+  }
+
+  private hold(item: Loadable): Held {
+    const { sound } = item;
+    let held = this.held.get(sound.id);
+    if (held) {
+      // Moved to the end: the map's order is the order of use.
+      this.held.delete(sound.id);
+      this.held.set(sound.id, held);
+      return held;
+    }
+    const reader = openFile(item.root, sound.path, sound.size).then((source) => openSound(source, sound.format));
+    held = { item, reader, chunks: new Set() };
+    this.held.set(sound.id, held);
+    const { rate, frames, channels } = sound.format;
+    this.post({ type: 'material', id: sound.id, rate, frames, channels });
+    return held;
+  }
+
+  /**
+   * Loads frames `from` to `to` of a sound, those nearest to `from` first.
+   * @throws Error with the reason in words for the user when the file cannot be read
+   */
+  async load(item: Loadable, from: number, to: number): Promise<void> {
+    const held = this.hold(item);
+    let reader: SoundReader;
+    try {
+      reader = await held.reader;
+    } catch (error) {
+      this.drop(item.sound.id);
+      throw error;
+    }
+    const last = Math.min(to, item.sound.format.frames);
+    for (let c = Math.floor(Math.max(0, from) / CHUNK); c * CHUNK < last; c++) {
+      if (held.chunks.has(c)) continue;
+      held.chunks.add(c);
+      try {
+        const planes = await reader.read(c * CHUNK, CHUNK);
+        this.post({ type: 'chunk', id: item.sound.id, index: c, planes: planes.map((p) => (p.byteLength === p.buffer.byteLength ? p : p.slice())) });
+      } catch (error) {
+        held.chunks.delete(c);
+        throw error;
+      }
+    }
+    this.makeRoom(item.sound.id);
+  }
+
+  /** Keeps a playing sound loaded ahead of where it is, and lets go of what lies far behind in long ones. */
+  async follow(item: Loadable, frame: number, region: { start: number; end: number }): Promise<void> {
+    const { rate, frames } = item.sound.format;
+    await this.load(item, frame, Math.min(region.end, frame + AHEAD * rate));
+    if (frames < LONG * rate) return;
+    // A loop jumps back: its beginning stays.
+    const from = region.end - region.start < LONG * rate ? region.start : frame - AHEAD * rate;
+    const to = frame + 2 * AHEAD * rate;
+    const held = this.held.get(item.sound.id);
+    if (!held) return;
+    this.post({ type: 'keep', id: item.sound.id, from, to });
+    for (const c of held.chunks) if ((c + 1) * CHUNK <= from || c * CHUNK >= to) held.chunks.delete(c);
+  }
+
+  private drop(id: number): void {
+    if (!this.held.delete(id)) return;
+    this.post({ type: 'forget', id });
+  }
+
+  private makeRoom(keep: number): void {
+    const bytes = (h: Held) => h.chunks.size * CHUNK * 4 * h.item.sound.format.channels;
+    let total = [...this.held.values()].reduce((sum, h) => sum + bytes(h), 0);
+    for (const [id, held] of this.held) {
+      if (total <= ROOM) return;
+      if (id === keep) continue;
+      total -= bytes(held);
+      this.drop(id);
+    }
+  }
+}

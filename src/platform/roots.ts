@@ -1,0 +1,160 @@
+import { memorySource, type ByteSource } from '@core/files';
+import { checked, validators, type ServerFile, type ServerRoot } from '@core/schemas';
+import type { RootRecord } from './store';
+
+/** A file found below a root. */
+export interface ListedFile {
+  path: string;
+  size: number;
+  modified: number;
+}
+
+/** A root cannot be read now; says why and what to do. */
+export class RootUnavailable extends Error {
+  constructor(
+    message: string,
+    /** Whether the user can allow it again with a click. */
+    readonly askAgain = false,
+  ) {
+    super(message);
+  }
+}
+
+async function answer(url: string, init?: RequestInit): Promise<Response> {
+  let response: Response;
+  try {
+    response = await fetch(url, init);
+  } catch {
+    throw new RootUnavailable('The Cormorant server does not answer. Start it again with npm start.');
+  }
+  if (response.ok) return response;
+  const said = (await response.json().catch(() => undefined)) as { error?: string } | undefined;
+  throw new RootUnavailable(said?.error ?? `The server answered with ${response.status}.`);
+}
+
+/** The roots that our own server offers. */
+export async function serverRoots(): Promise<ServerRoot[]> {
+  return checked(await (await answer('/api/roots')).json(), validators.serverRoots, "the server's list of roots");
+}
+
+function serverUrl(root: RootRecord, path: string): string {
+  return `/roots/${root.serverId}/${path.split('/').map(encodeURIComponent).join('/')}`;
+}
+
+function httpSource(url: string, name: string, size: number): ByteSource {
+  return {
+    name,
+    size,
+    async read(offset, length) {
+      const end = Math.min(size, offset + length);
+      if (end <= offset) return new Uint8Array(0);
+      const response = await answer(url, { headers: { Range: `bytes=${offset}-${end - 1}` } });
+      const bytes = new Uint8Array(await response.arrayBuffer());
+      return response.status === 206 ? bytes : bytes.subarray(offset, end);
+    },
+  };
+}
+
+/** A source over a file of the browser's. */
+export function fileSource(file: File, name = file.name): ByteSource {
+  return {
+    name,
+    size: file.size,
+    read: async (offset, length) => new Uint8Array(await file.slice(offset, offset + length).arrayBuffer()),
+  };
+}
+
+async function* walk(folder: FileSystemDirectoryHandle, prefix: string): AsyncGenerator<ListedFile> {
+  for await (const [name, handle] of folder.entries()) {
+    if (name.startsWith('.')) continue;
+    if (handle.kind === 'directory') yield* walk(handle as FileSystemDirectoryHandle, `${prefix}${name}/`);
+    else {
+      const file = await (handle as FileSystemFileHandle).getFile();
+      yield { path: prefix + name, size: file.size, modified: file.lastModified };
+    }
+  }
+}
+
+/** The private file system's folder for a root whose files were copied in. */
+async function copyFolder(root: Pick<RootRecord, 'id'>): Promise<FileSystemDirectoryHandle> {
+  const top = await navigator.storage.getDirectory();
+  const copies = await top.getDirectoryHandle('copied', { create: true });
+  return copies.getDirectoryHandle(String(root.id), { create: true });
+}
+
+async function handlesOf(root: RootRecord): Promise<(FileSystemDirectoryHandle | FileSystemFileHandle)[]> {
+  if (root.kind === 'copied') return [await copyFolder(root)];
+  for (const handle of root.handles ?? []) {
+    if ((await handle.queryPermission?.({ mode: 'read' })) === 'prompt') {
+      throw new RootUnavailable(`The browser asks again before “${root.name}” may be read.`, true);
+    }
+  }
+  return root.handles ?? [];
+}
+
+/** Lists every file below a root. @throws RootUnavailable */
+export async function listFiles(root: RootRecord): Promise<ListedFile[]> {
+  if (root.kind === 'server') {
+    const json: unknown = await (await answer(`/api/roots/${root.serverId}/files`)).json();
+    return checked<ServerFile[]>(json, validators.serverFiles, 'the list of files');
+  }
+  const files: ListedFile[] = [];
+  try {
+    for (const handle of await handlesOf(root)) {
+      if (handle.kind === 'directory') for await (const file of walk(handle as FileSystemDirectoryHandle, '')) files.push(file);
+      else {
+        const file = await (handle as FileSystemFileHandle).getFile();
+        files.push({ path: handle.name, size: file.size, modified: file.lastModified });
+      }
+    }
+  } catch (error) {
+    if (error instanceof RootUnavailable) throw error;
+    throw new RootUnavailable(`“${root.name}” cannot be read any more. Is its drive connected?`);
+  }
+  return files;
+}
+
+async function fileOf(root: RootRecord, path: string): Promise<File> {
+  try {
+    for (const handle of await handlesOf(root)) {
+      if (handle.kind === 'file') {
+        if (handle.name === path) return await (handle as FileSystemFileHandle).getFile();
+        continue;
+      }
+      const parts = path.split('/');
+      let folder = handle as FileSystemDirectoryHandle;
+      for (const part of parts.slice(0, -1)) folder = await folder.getDirectoryHandle(part);
+      return await (await folder.getFileHandle(parts[parts.length - 1])).getFile();
+    }
+  } catch (error) {
+    if (error instanceof RootUnavailable) throw error;
+  }
+  throw new RootUnavailable(`${path} is not in “${root.name}” any more.`);
+}
+
+/** Opens a file of a root. @param size bytes, as listed */
+export async function openFile(root: RootRecord, path: string, size: number): Promise<ByteSource> {
+  if (root.kind === 'server') return httpSource(serverUrl(root, path), path, size);
+  if (size === 0) return memorySource(new Uint8Array(0), path);
+  return fileSource(await fileOf(root, path), path);
+}
+
+/** A URL that a media element can play from. */
+export async function mediaUrl(root: RootRecord, path: string): Promise<string> {
+  if (root.kind === 'server') return serverUrl(root, path);
+  return URL.createObjectURL(await fileOf(root, path));
+}
+
+/** Copies files into the private file system, for browsers that cannot keep handles. */
+export async function copyIn(root: Pick<RootRecord, 'id'>, files: readonly File[]): Promise<void> {
+  const top = await copyFolder(root);
+  for (const file of files) {
+    const parts = (file.webkitRelativePath || file.name).split('/');
+    let folder = top;
+    for (const part of parts.slice(0, -1)) folder = await folder.getDirectoryHandle(part, { create: true });
+    const handle = await folder.getFileHandle(parts[parts.length - 1], { create: true });
+    const out = await handle.createWritable();
+    await out.write(file);
+    await out.close();
+  }
+}

@@ -1,0 +1,92 @@
+import type { Edit, Pull, Sound, Tag } from '@core/library';
+import type { Cue, Scene } from '@core/scene';
+import Dexie, { type EntityTable } from 'dexie';
+
+/** A folder or a set of files that was added. */
+export interface RootRecord {
+  id: number;
+  name: string;
+  /** `server`: by HTTP from our own server. `picked`: by kept handles. `copied`: in the browser's private file system. */
+  kind: 'server' | 'picked' | 'copied';
+  serverId?: string;
+  handles?: (FileSystemDirectoryHandle | FileSystemFileHandle)[];
+  added: number;
+}
+
+/** One run of taking files in. */
+export interface Intake {
+  id: number;
+  rootId: number;
+  started: number;
+  added: number;
+}
+
+/** A file that could not be read, and why. */
+export interface Problem {
+  id: number;
+  rootId: number;
+  path: string;
+  reason: string;
+  at: number;
+}
+
+/** A contour, derived from the audio and disposable. */
+export interface PeaksRecord {
+  /** The sound's id. */
+  id: number;
+  frames: number;
+  span: number;
+  pairs: Int8Array;
+}
+
+/** A journal entry; `after` of what the program added by itself is left out, it can be read again. */
+export interface JournalEntry {
+  seq: number;
+  edit: Edit;
+  state: 'done' | 'undone' | 'fixed';
+}
+
+/** Everything the browser keeps. What people made and files said is precious; `peaks` is derived and disposable. */
+export class Store extends Dexie {
+  roots!: EntityTable<RootRecord, 'id'>;
+  intakes!: EntityTable<Intake, 'id'>;
+  sounds!: EntityTable<Sound, 'id'>;
+  tags!: EntityTable<Tag, 'id'>;
+  pulls!: EntityTable<Pull, 'id'>;
+  scenes!: EntityTable<Scene, 'id'>;
+  cues!: EntityTable<Cue, 'id'>;
+  problems!: EntityTable<Problem, 'id'>;
+  journal!: EntityTable<JournalEntry, 'seq'>;
+  peaks!: EntityTable<PeaksRecord, 'id'>;
+  counters!: EntityTable<{ name: string; next: number }, 'name'>;
+
+  constructor(name = 'cormorant') {
+    super(name);
+    versions.forEach(({ stores, upgrade }, i) => {
+      const version = this.version(i + 1).stores(stores);
+      if (upgrade) version.upgrade(upgrade);
+    });
+  }
+}
+
+/**
+ * The schema's history; the n-th entry is version n. A released entry is never changed: a new shape is a new entry, with
+ * an `upgrade` that carries the old rows over.
+ */
+const versions: { stores: Record<string, string>; upgrade?: Parameters<ReturnType<Dexie['version']>['upgrade']>[0] }[] = [
+  {
+    stores: {
+      roots: 'id, serverId',
+      intakes: 'id, rootId',
+      sounds: 'id, rootId',
+      tags: 'id, name',
+      pulls: 'id',
+      scenes: 'id',
+      cues: 'id, sceneId',
+      problems: 'id, rootId',
+      journal: '++seq, state',
+      peaks: 'id',
+      counters: 'name',
+    },
+  },
+];

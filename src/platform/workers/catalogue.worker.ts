@@ -1,0 +1,4 @@
+import { expose } from 'comlink';
+import { Catalogue } from '../catalogue';
+
+expose(new Catalogue());

@@ -1,0 +1,4 @@
+import { expose } from 'comlink';
+import { Film } from '../film';
+
+expose(new Film());

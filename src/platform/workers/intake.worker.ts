@@ -1,0 +1,4 @@
+import { expose } from 'comlink';
+import { IntakeReader } from '../intake';
+
+expose(new IntakeReader());

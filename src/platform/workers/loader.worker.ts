@@ -1,0 +1,4 @@
+import { expose } from 'comlink';
+import { AudioLoader } from '../loader';
+
+expose(new AudioLoader());
