@@ -233,8 +233,8 @@ export class Catalogue {
   }
 
   /** A whole small table. */
-  all<T>(table: SmallTable): Promise<T[]> {
-    return this.table(table).toArray() as unknown as Promise<T[]>;
+  all(table: SmallTable): Promise<unknown[]> {
+    return this.table(table).toArray();
   }
 
   /** The server root of this id, if it was added before. */

@@ -11,6 +11,9 @@ export interface ListedFile {
 
 /** A root cannot be read now; says why and what to do. */
 export class RootUnavailable extends Error {
+  // Kept when the error crosses from a worker, where the class itself is lost.
+  override name = 'RootUnavailable';
+
   constructor(
     message: string,
     /** Whether the user can allow it again with a click. */

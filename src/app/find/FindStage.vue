@@ -1,0 +1,104 @@
+<script setup lang="ts">
+import { MenuFoldOutlined, MenuUnfoldOutlined } from '@ant-design/icons-vue';
+import { Button, Tooltip } from 'ant-design-vue';
+import { computed, watch } from 'vue';
+import { useRoute } from 'vue-router';
+import AuditionBar from '../shared/AuditionBar.vue';
+import OpenSound from '../shared/OpenSound.vue';
+import SideColumn from '../shared/SideColumn.vue';
+import SoundList from '../shared/SoundList.vue';
+import { useWalk } from '../shared/useWalk';
+import { useAudition } from '../stores/audition';
+import { useFind } from '../stores/find';
+import { useLibrary } from '../stores/library';
+import { usePrefs } from '../stores/prefs';
+import FacetColumn from './FacetColumn.vue';
+import QueryLine from './QueryLine.vue';
+
+const route = useRoute();
+const find = useFind();
+const library = useLibrary();
+const audition = useAudition();
+const prefs = usePrefs();
+const { chooseAt, hold, spot, takeOut, inPull } = useWalk(() => (find.view.soundId === undefined ? [] : [find.view.soundId]));
+
+watch(() => route.query, (query) => find.restore(query), { immediate: true });
+// A reload comes back to the same sound; it waits, silent.
+watch(
+  () => [library.ready, find.view.soundId] as const,
+  async ([ready, id]) => {
+    if (!ready || id === undefined || audition.sound?.id === id) return;
+    const [sound] = await library.need([id]);
+    if (sound && find.view.soundId === id && audition.sound?.id !== id) audition.choose(sound, [sound], false);
+  },
+  { immediate: true },
+);
+
+const open = computed(() => (find.view.soundId === undefined ? undefined : library.sounds.get(find.view.soundId)));
+const columns = computed(() => [prefs.side && '196px', 'minmax(0, 1fr)', prefs.facets && '236px'].filter(Boolean).join(' '));
+</script>
+
+<template>
+  <div class="stage">
+    <div class="columns" :style="{ gridTemplateColumns: columns }">
+      <SideColumn v-if="prefs.side" />
+      <section class="work" aria-label="Sounds">
+        <QueryLine />
+        <SoundList
+          v-if="find.answer.ids.length > 0"
+          :ids="find.answer.ids"
+          :current-id="find.view.soundId"
+          :sort="find.view.sort"
+          opens
+          label="Sounds"
+          @choose="(id) => chooseAt(find.answer.ids.indexOf(id), true)"
+          @sort="find.sortBy"
+        >
+          <OpenSound v-if="open" :key="open.id" :sound="open" @tray="hold([open.id])" @spot="spot()" />
+        </SoundList>
+        <div v-else-if="find.answered && library.ready" class="empty">
+          <template v-if="find.answer.total === 0">
+            <strong>There are no sounds yet</strong>
+            <span>Add a folder of sounds; nothing in it will be changed.</span>
+            <RouterLink to="/intake"><Button type="primary">Go to Intake</Button></RouterLink>
+          </template>
+          <template v-else-if="inPull() && !find.narrowed">
+            <strong>This list is empty</strong>
+            <span>Open a sound and press T to hold it in the tray, or drag rows onto a pull.</span>
+          </template>
+          <template v-else>
+            <strong>Nothing matches</strong>
+            <span>Try fewer or shorter words; creak* finds everything that begins with creak.</span>
+            <Button @click="find.go({ text: '', facets: {}, length: undefined })">Show all</Button>
+          </template>
+        </div>
+      </section>
+      <FacetColumn v-if="prefs.facets" />
+    </div>
+    <AuditionBar>
+      <Button v-if="inPull()" size="small" :disabled="find.view.soundId === undefined" @click="takeOut">Take out of this list</Button>
+      <Tooltip title="Fold or unfold the side columns">
+        <Button size="small" aria-label="Fold or unfold the side columns" @click="((prefs.side = !prefs.side), (prefs.facets = prefs.side))">
+          <template #icon><MenuFoldOutlined v-if="prefs.side" /><MenuUnfoldOutlined v-else /></template>
+        </Button>
+      </Tooltip>
+    </AuditionBar>
+  </div>
+</template>
+
+<style scoped>
+.work {
+  display: grid;
+  grid-template-rows: auto;
+  grid-auto-rows: auto;
+  align-content: stretch;
+}
+.work {
+  display: flex;
+  flex-direction: column;
+}
+.work > :last-child {
+  flex: 1;
+  min-height: 0;
+}
+</style>

@@ -1,0 +1,222 @@
+<script setup lang="ts">
+import type { Sound } from '@core/library';
+import { changeOf, nameOf } from '@core/library';
+import { Button, Tooltip } from 'ant-design-vue';
+import { useElementSize, useEventListener } from '@vueuse/core';
+import { computed, ref, useTemplateRef, watchEffect } from 'vue';
+import { useAudition } from '../stores/audition';
+import { useLibrary } from '../stores/library';
+import { usePrefs } from '../stores/prefs';
+import { useCommands } from './commands';
+import { seconds } from './format';
+import { drawContour, paperOf } from './paint';
+
+const props = defineProps<{ sound: Sound }>();
+const emit = defineEmits<{ tray: []; spot: [] }>();
+
+const audition = useAudition();
+const library = useLibrary();
+const prefs = usePrefs();
+const canvas = useTemplateRef('canvas');
+const box = useTemplateRef('box');
+const { width, height } = useElementSize(box);
+/** A region or anchor being dragged, not kept yet. */
+const dragged = ref<{ start: number; end: number }>();
+const draggedAnchor = ref<number>();
+
+const frames = computed(() => props.sound.format.frames);
+const rate = computed(() => props.sound.format.rate);
+const region = computed(() => dragged.value ?? props.sound.marks.region);
+const anchor = computed(() => Math.max(0, draggedAnchor.value ?? props.sound.marks.anchor));
+const xOf = (frame: number) => (frame / frames.value) * width.value;
+const frameAt = (x: number) => Math.round(Math.max(0, Math.min(1, x / width.value)) * frames.value);
+const time = (frame: number) => seconds(frame / rate.value);
+
+/** A step of the ruler that leaves room for its numbers. */
+const ticks = computed(() => {
+  const length = frames.value / rate.value;
+  const step = [0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300, 600].find((s) => (s / length) * width.value > 70) ?? 1800;
+  return Array.from({ length: Math.floor(length / step) + 1 }, (_, i) => i * step);
+});
+
+watchEffect(() => {
+  if (!canvas.value || width.value === 0) return;
+  const paper = paperOf(canvas.value, width.value, height.value);
+  const high = height.value - 18;
+  const peaks = library.peaks.get(props.sound.id);
+  if (peaks) {
+    const per = frames.value / width.value;
+    const at = { top: 4, height: high - 4 };
+    paper.fillStyle = prefs.palette.glass;
+    drawContour(paper, peaks, { from: 0, to: width.value }, (x) => x * per, at);
+    if (region.value) {
+      const [from, to] = [xOf(region.value.start), xOf(region.value.end)];
+      paper.save();
+      paper.beginPath();
+      paper.rect(from, 0, to - from, high);
+      paper.clip();
+      paper.fillStyle = prefs.palette.amberDeep;
+      paper.globalAlpha = 0.75;
+      paper.fillRect(from, 0, to - from, high);
+      paper.globalAlpha = 1;
+      paper.fillStyle = prefs.palette.bone;
+      paper.globalAlpha = 0.72;
+      drawContour(paper, peaks, { from, to }, (x) => x * per, at);
+      paper.restore();
+    }
+  }
+  paper.fillStyle = prefs.palette.amber;
+  if (region.value) for (const edge of [region.value.start, region.value.end]) paper.fillRect(xOf(edge) - 1, 0, 2, high);
+  const ax = xOf(anchor.value);
+  paper.fillRect(ax - 0.5, 0, 1, high);
+  paper.beginPath();
+  paper.moveTo(ax - 6, 0);
+  paper.lineTo(ax + 6, 0);
+  paper.lineTo(ax, 8);
+  paper.fill();
+  paper.fillStyle = prefs.palette.bone;
+  if (audition.sound?.id === props.sound.id && (audition.playing || audition.frame > 0)) paper.fillRect(xOf(audition.frame) - 0.5, 0, 1.5, high);
+  paper.fillStyle = prefs.palette.mute;
+  paper.font = '12px "Atkinson Hyperlegible Mono Variable"';
+  for (const t of ticks.value) paper.fillText(`${t < 60 ? Number(t.toFixed(2)) : seconds(t)} s`, xOf(t * rate.value) + 3, height.value - 4);
+});
+
+async function keep(label: string, after: { 'marks.region'?: { start: number; end: number }; 'marks.anchor'?: number } | { 'marks.region': undefined }): Promise<void> {
+  await library.edit(`${label} of ${nameOf(props.sound)}`, [changeOf('sounds', props.sound, after)]);
+  const [next] = await library.catalogue.sounds([props.sound.id]);
+  if (next && audition.sound?.id === next.id) audition.renew(next);
+}
+
+type Drag = { kind: 'anchor' } | { kind: 'start' } | { kind: 'end' } | { kind: 'new'; from: number };
+let drag: Drag | undefined;
+let downX = 0;
+const localX = (event: PointerEvent) => event.clientX - box.value!.getBoundingClientRect().left;
+
+function down(event: PointerEvent): void {
+  if (event.button !== 0) return;
+  const x = localX(event);
+  downX = x;
+  const near = (frame: number) => Math.abs(x - xOf(frame)) < 6;
+  if (near(anchor.value) && event.offsetY < 14) drag = { kind: 'anchor' };
+  else if (region.value && near(region.value.start)) drag = { kind: 'start' };
+  else if (region.value && near(region.value.end)) drag = { kind: 'end' };
+  else drag = { kind: 'new', from: frameAt(x) };
+  (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
+}
+
+useEventListener(box, 'pointermove', (event) => {
+  if (!drag) return;
+  const frame = frameAt(localX(event));
+  const whole = region.value ?? { start: 0, end: frames.value };
+  if (drag.kind === 'anchor') draggedAnchor.value = frame;
+  else if (drag.kind === 'start') dragged.value = { start: Math.min(frame, whole.end - 64), end: whole.end };
+  else if (drag.kind === 'end') dragged.value = { start: whole.start, end: Math.max(frame, whole.start + 64) };
+  else if (Math.abs(localX(event) - downX) > 3) dragged.value = { start: Math.min(drag.from, frame), end: Math.max(drag.from, frame, 64) };
+});
+
+useEventListener(box, 'pointerup', async (event) => {
+  const done = drag;
+  drag = undefined;
+  if (!done) return;
+  if (draggedAnchor.value !== undefined) await keep('Anchor', { 'marks.anchor': draggedAnchor.value });
+  else if (dragged.value) await keep('Region', { 'marks.region': { ...dragged.value } });
+  else if (done.kind === 'new') audition.play(frameAt(localX(event)));
+  draggedAnchor.value = undefined;
+  dragged.value = undefined;
+});
+
+/** Where in and out are set: what is heard now, or where the last play stopped. */
+const here = () => Math.round(Math.min(frames.value, audition.frame));
+
+function setEdge(edge: 'start' | 'end'): void {
+  const old = props.sound.marks.region ?? { start: 0, end: frames.value };
+  const next = { ...old, [edge]: here() };
+  if (next.end - next.start < 64) Object.assign(next, edge === 'start' ? { end: frames.value } : { start: 0 });
+  void keep('Region', { 'marks.region': next });
+}
+
+/** One millisecond: finer than the ear places a hit, coarse enough to arrive. */
+const nudge = (by: number) => void keep('Anchor', { 'marks.anchor': Math.max(0, Math.min(frames.value, anchor.value + Math.round(by * rate.value))) });
+
+useCommands([
+  { label: 'Set in', keys: ['i'], run: () => setEdge('start') },
+  { label: 'Set out', keys: ['o'], run: () => setEdge('end') },
+  { label: 'Clear the region', keys: ['Escape'], run: () => void keep('Region', { 'marks.region': undefined }), enabled: () => props.sound.marks.region !== undefined },
+  { label: 'Set the anchor where it sounds', keys: ['a'], run: () => void keep('Anchor', { 'marks.anchor': here() }) },
+  { label: 'Anchor earlier by 1 ms', keys: ['Alt+ArrowLeft'], run: () => nudge(-0.001) },
+  { label: 'Anchor later by 1 ms', keys: ['Alt+ArrowRight'], run: () => nudge(0.001) },
+  { label: 'Loop', keys: ['r'], run: () => audition.setLoop(!prefs.loop) },
+  { label: 'Hold in tray', keys: ['t'], run: () => emit('tray') },
+  { label: 'Spot at playhead', keys: ['Enter'], run: () => emit('spot') },
+]);
+</script>
+
+<template>
+  <div class="open" @dblclick.stop>
+    <div
+      ref="box"
+      class="wave"
+      role="img"
+      :aria-label="`Waveform of ${nameOf(sound)}, anchor at ${time(anchor)} seconds${region ? `, region ${time(region.start)} to ${time(region.end)} seconds` : ''}`"
+      @pointerdown="down"
+    >
+      <canvas ref="canvas" />
+    </div>
+    <div class="tools">
+      <Tooltip title="Set the anchor where it sounds (A); nudge with Alt and the arrows; or drag its flag">
+        <Button size="small" class="anchor" @click="keep('Anchor', { 'marks.anchor': here() })">
+          Anchor <span class="mono">{{ (anchor / rate).toFixed(3) }} s</span>
+        </Button>
+      </Tooltip>
+      <Tooltip title="Set in here (I)"><Button size="small" @click="setEdge('start')">In</Button></Tooltip>
+      <Tooltip title="Set out here (O)"><Button size="small" @click="setEdge('end')">Out</Button></Tooltip>
+      <Button v-if="region" size="small" aria-label="Clear the region" @click="keep('Region', { 'marks.region': undefined })">
+        Region <span class="mono">{{ time(region.start) }} – {{ time(region.end) }} s</span>&nbsp;✕
+      </Button>
+      <Tooltip title="Play round and round (R)">
+        <Button size="small" :aria-pressed="prefs.loop" :class="{ on: prefs.loop }" @click="audition.setLoop(!prefs.loop)">Loop</Button>
+      </Tooltip>
+      <span class="push" />
+      <Tooltip title="Keep it at hand (T)"><Button size="small" @click="emit('tray')">Hold in tray</Button></Tooltip>
+      <Tooltip title="Its anchor lands on the playhead of the scene (Enter)">
+        <Button size="small" type="primary" @click="emit('spot')">Spot at playhead</Button>
+      </Tooltip>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.open {
+  padding: 2px 12px 8px 34px;
+}
+.wave {
+  position: relative;
+  height: 118px;
+  cursor: text;
+  touch-action: none;
+}
+canvas {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+}
+.tools {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  margin-top: 6px;
+}
+.push {
+  margin-left: auto;
+}
+.anchor {
+  border-color: var(--amber);
+  background: var(--amberDeep);
+  color: var(--amber);
+}
+.on {
+  border-color: var(--glass);
+  color: var(--glass);
+}
+</style>

@@ -1,0 +1,298 @@
+<script setup lang="ts">
+import type { Sound } from '@core/library';
+import { fieldOf, lengthOf, nameOf } from '@core/library';
+import { categoryName } from '@core/suggest';
+import { useVirtualizer } from '@tanstack/vue-virtual';
+import { Skeleton } from 'ant-design-vue';
+import { useElementSize } from '@vueuse/core';
+import { computed, nextTick, useTemplateRef, watch } from 'vue';
+import { useAudition } from '../stores/audition';
+import { useLibrary } from '../stores/library';
+import { usePrefs } from '../stores/prefs';
+import ContourView from './ContourView.vue';
+import { count, seconds } from './format';
+
+const props = defineProps<{
+  ids: Uint32Array | number[];
+  currentId?: number;
+  /** Ids of selected rows, where several may be. */
+  selected?: ReadonlySet<number>;
+  /** Whether the current row opens; its content is the default slot. */
+  opens?: boolean;
+  sort?: { key: string; down: boolean };
+  label: string;
+}>();
+const emit = defineEmits<{
+  choose: [id: number, event: MouseEvent];
+  sort: [key: string];
+  act: [id: number];
+}>();
+
+const library = useLibrary();
+const audition = useAudition();
+const prefs = usePrefs();
+const scroller = useTemplateRef('scroller');
+const ruler = useTemplateRef('ruler');
+const { width: rulerWidth } = useElementSize(ruler);
+
+const ROW = 46;
+const OPENED = 164;
+const PLUMB = 0.42;
+const SPAN = 5.4;
+const pixelsPerSecond = computed(() => Math.max(30, rulerWidth.value / SPAN));
+const seconds0 = [-2, -1, 1, 2, 3];
+
+const currentIndex = computed(() => (props.currentId === undefined ? -1 : props.ids.indexOf(props.currentId)));
+const isOpen = (index: number) => props.opens === true && index === currentIndex.value;
+
+const virtual = useVirtualizer(
+  computed(() => ({
+    count: props.ids.length,
+    getScrollElement: () => scroller.value,
+    estimateSize: (index: number) => (isOpen(index) ? ROW + OPENED : ROW),
+    getItemKey: (index: number) => props.ids[index],
+    overscan: 6,
+  })),
+);
+const rows = computed(() => virtual.value.getVirtualItems());
+
+watch([() => props.ids, currentIndex], () => virtual.value.measure());
+watch(
+  [rows, () => props.ids, () => library.revision],
+  () => {
+    const shown = rows.value.map((r) => props.ids[r.index]).filter((id) => id !== undefined);
+    void library.need(shown);
+    void library.needPeaks(shown);
+  },
+  { immediate: true },
+);
+
+/** Brings the current row into view, with the whole of its opened part. */
+function reveal(): void {
+  const index = currentIndex.value;
+  const view = scroller.value;
+  if (index < 0 || !view) return;
+  const top = index * ROW;
+  const bottom = top + ROW + (props.opens ? OPENED : 0);
+  if (top < view.scrollTop) view.scrollTop = top;
+  else if (bottom > view.scrollTop + view.clientHeight) view.scrollTop = bottom - view.clientHeight;
+}
+watch(currentIndex, () => void nextTick(reveal), { immediate: true, flush: 'post' });
+
+const sound = (index: number): Sound | undefined => library.sounds.get(props.ids[index]);
+const under = (s: Sound) => [s.fields.catId ? categoryName(s.fields.catId as string) : (s.fields.folder as string), s.fields.library].filter(Boolean).join(' · ');
+const origin = (s: Sound, key: string) => `${fieldOf(key).label}: ${String(s.fields[key] ?? 'none')}${s.from[key] ? ` (from ${s.from[key]})` : ''}`;
+const sounds = (id: number) => audition.sound?.id === id;
+
+function colour(s: Sound): string {
+  if (sounds(s.id) && (audition.playing || props.opens)) return prefs.palette.bone;
+  return prefs.palette.glass;
+}
+
+/** Dragging a selected row takes all selected ones along. */
+function drag(event: DragEvent, id: number): void {
+  const taken = props.selected?.has(id) ? [...props.selected] : [id];
+  event.dataTransfer?.setData('application/x-cormorant-sounds', JSON.stringify(taken));
+}
+
+const heads = [
+  { key: 'fxName', label: 'Sound' },
+  { key: 'length', label: 'Length' },
+  { key: 'channels', label: 'Ch' },
+  { key: 'licence', label: 'Licence' },
+];
+const sorting = (key: string) => (props.sort?.key !== key ? 'none' : props.sort.down ? 'descending' : 'ascending');
+const arrow = (key: string) => ({ none: '', ascending: ' ↑', descending: ' ↓' })[sorting(key)];
+
+defineExpose({ focus: () => scroller.value?.focus() });
+</script>
+
+<template>
+  <div class="list" role="grid" :aria-label="label" :aria-rowcount="ids.length + 1" aria-colcount="5" :aria-multiselectable="selected !== undefined">
+    <div role="rowgroup">
+      <div class="row head" role="row" aria-rowindex="1">
+        <span role="columnheader"><span class="unseen">Heard</span></span>
+        <span role="columnheader" :aria-sort="sorting('fxName')">
+          <button class="sort" @click="emit('sort', 'fxName')">{{ heads[0].label }}{{ arrow('fxName') }}</button>
+        </span>
+        <span ref="ruler" role="columnheader" class="ruler mono">
+          <span class="unseen">Contour</span>
+          <span v-for="s in seconds0" :key="s" class="tick" aria-hidden="true" :style="{ left: `${rulerWidth * PLUMB + s * pixelsPerSecond}px` }">{{ s > 0 ? '+' : '' }}{{ s }} s</span>
+          <span class="tick plumb" aria-hidden="true" :style="{ left: `${rulerWidth * PLUMB}px` }">anchor</span>
+        </span>
+        <span v-for="head in heads.slice(1)" :key="head.key" role="columnheader" class="end" :aria-sort="sorting(head.key)">
+          <button class="sort" @click="emit('sort', head.key)">{{ head.label }}{{ arrow(head.key) }}</button>
+        </span>
+      </div>
+    </div>
+    <div ref="scroller" class="scroll" role="rowgroup" tabindex="0" :aria-label="`${label}, ${count(ids.length)} rows`">
+      <div role="presentation" :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
+        <div
+          v-for="item in rows"
+          :key="ids[item.index]"
+          class="item"
+          role="presentation"
+          :class="{ current: item.index === currentIndex, selected: selected?.has(ids[item.index]) }"
+          :style="{ transform: `translateY(${item.start}px)` }"
+        >
+          <div
+            class="row"
+            role="row"
+            :aria-rowindex="item.index + 2"
+            :aria-selected="selected ? selected.has(ids[item.index]) : item.index === currentIndex"
+            draggable="true"
+            @dragstart="drag($event, ids[item.index])"
+            @click="emit('choose', ids[item.index], $event)"
+            @dblclick="emit('act', ids[item.index])"
+          >
+            <template v-if="sound(item.index)">
+              <span role="gridcell" class="dot" :class="{ heard: sound(item.index)!.fields.heard }" :title="sound(item.index)!.fields.heard ? 'Heard' : 'Not heard yet'">
+                <span class="unseen">{{ sound(item.index)!.fields.heard ? 'heard' : 'not heard' }}</span>
+              </span>
+              <span role="gridcell" class="name">
+                <span class="cut title" :title="origin(sound(item.index)!, 'fxName')">{{ nameOf(sound(item.index)!) }}</span>
+                <span class="cut mute small" :title="origin(sound(item.index)!, 'catId')">{{ under(sound(item.index)!) }}</span>
+              </span>
+              <span role="gridcell" class="wave">
+                <ContourView
+                  :peaks="library.peaks.get(ids[item.index])"
+                  :rate="sound(item.index)!.format.rate"
+                  :anchor="Math.max(0, sound(item.index)!.marks.anchor)"
+                  :plumb="PLUMB"
+                  :pixels-per-second="pixelsPerSecond"
+                  :colour="colour(sound(item.index)!)"
+                  :plumb-colour="prefs.palette.amber"
+                />
+              </span>
+              <span role="gridcell" class="mono end mute">{{ seconds(lengthOf(sound(item.index)!)) }}</span>
+              <span role="gridcell" class="mono end mute">{{ sound(item.index)!.format.channels }}</span>
+              <span role="gridcell" class="end">
+                <span v-if="sound(item.index)!.fields.licence" class="licence" :title="origin(sound(item.index)!, 'licence')">{{ String(sound(item.index)!.fields.licence).replace(/ \d\.\d$/, '') }}</span>
+                <span v-else class="mute small">none</span>
+              </span>
+            </template>
+            <template v-else>
+              <span role="gridcell" />
+              <span role="gridcell" class="loading"><Skeleton.Input size="small" /></span>
+            </template>
+          </div>
+          <div v-if="isOpen(item.index)" class="opened" role="row" :aria-rowindex="item.index + 2">
+            <div role="gridcell" aria-colspan="6"><slot /></div>
+          </div>
+        </div>
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.list {
+  display: grid;
+  grid-template-rows: 26px minmax(0, 1fr);
+  height: 100%;
+  min-height: 0;
+}
+.row {
+  display: grid;
+  grid-template-columns: 30px minmax(150px, 0.62fr) minmax(220px, 1fr) 62px 36px 86px;
+  align-items: center;
+  height: 46px;
+  padding-right: 12px;
+  cursor: default;
+}
+.head {
+  height: 26px;
+  margin-right: 10px;
+  border-bottom: 1px solid var(--line);
+  border-top: 1px solid var(--line);
+  color: var(--mute);
+  font-size: 12px;
+}
+.sort {
+  padding: 0;
+  border: 0;
+  background: none;
+  color: var(--mute);
+  font-size: 12px;
+  cursor: pointer;
+}
+.sort:hover {
+  color: var(--text);
+}
+.ruler {
+  position: relative;
+  height: 100%;
+  overflow: hidden;
+}
+.tick {
+  position: absolute;
+  top: 5px;
+  transform: translateX(-50%);
+  color: var(--mute);
+}
+.plumb {
+  color: var(--amber);
+}
+.scroll {
+  overflow-y: scroll;
+  contain: strict;
+}
+.item {
+  position: absolute;
+  left: 0;
+  right: 0;
+  border-bottom: 1px solid var(--line);
+}
+.item:hover {
+  background: color-mix(in srgb, var(--raft) 50%, transparent);
+}
+.selected {
+  background: var(--raft2);
+}
+.current {
+  background: var(--raft);
+}
+.current .title {
+  color: var(--bone);
+  font-weight: 650;
+}
+.dot::before {
+  content: '';
+  display: block;
+  width: 7px;
+  height: 7px;
+  margin: 0 auto;
+  border-radius: 50%;
+  border: 1.5px solid var(--faint);
+}
+.heard::before {
+  border-color: var(--glass);
+  background: var(--glass);
+}
+.name {
+  display: grid;
+  min-width: 0;
+  padding-right: 10px;
+}
+.small {
+  font-size: 12px;
+}
+.wave {
+  height: 100%;
+  min-width: 0;
+}
+.end {
+  text-align: right;
+  font-size: 13px;
+}
+.licence {
+  padding: 1px 6px;
+  border: 1px solid var(--line);
+  border-radius: 5px;
+  font-size: 12px;
+  color: var(--mute);
+}
+.loading {
+  padding: 8px 0;
+}
+</style>

@@ -1,0 +1,29 @@
+/** A length as an editor reads it: `1.25` seconds, `1:04.2` from a minute on. */
+export function seconds(value: number): string {
+  if (value < 60) return value.toFixed(2);
+  const minutes = Math.floor(value / 60);
+  return `${minutes}:${(value - minutes * 60).toFixed(1).padStart(4, '0')}`;
+}
+
+const whole = new Intl.NumberFormat('en');
+
+/** A count with thousands separated. */
+export function count(value: number): string {
+  return whole.format(value);
+}
+
+/** Decibels with a sign that lines up: `-9.4 dB`; `-∞` for silence. */
+export function decibels(value: number): string {
+  return Number.isFinite(value) ? `${value.toFixed(1)} dB` : '-∞ dB';
+}
+
+/** A number of things: `1 sound`, `3 sounds`. */
+export function things(n: number, word: string): string {
+  return `${count(n)} ${word}${n === 1 ? '' : 's'}`;
+}
+
+/** Time left, roughly. */
+export function timeLeft(s: number): string {
+  if (s < 1) return 'under a second left';
+  return s < 90 ? `${Math.round(s)} s left` : `${Math.round(s / 60)} min left`;
+}

@@ -1,0 +1,88 @@
+import { useRouter } from 'vue-router';
+import { tell } from '../shell/notice';
+import { useAudition } from '../stores/audition';
+import { useFind } from '../stores/find';
+import { useLibrary } from '../stores/library';
+import { useScene } from '../stores/scene';
+import { useCommands } from './commands';
+import { things } from './format';
+
+/** Walking through the listed sounds by key, hearing them, holding and spotting them: the same in Find and Label. */
+export function useWalk(selected: () => readonly number[]) {
+  const find = useFind();
+  const library = useLibrary();
+  const audition = useAudition();
+  const scene = useScene();
+  const router = useRouter();
+
+  async function chooseAt(index: number, sounding?: boolean): Promise<void> {
+    const { ids } = find.answer;
+    const at = Math.max(0, Math.min(ids.length - 1, index));
+    const id = ids[at];
+    if (id === undefined) return;
+    find.drift({ soundId: id });
+    const around = [ids[at + 1], ids[at - 1], ids[at + 2]].filter((n) => n !== undefined);
+    const [sound] = await library.need([id]);
+    // A faster hand is already further on.
+    if (find.view.soundId !== id || !sound) return;
+    audition.choose(sound, [], sounding);
+    audition.choose(sound, await library.need(around), false);
+    if (sounding ?? audition.playing) return;
+  }
+
+  /** Moves by rows; from nowhere, the first step arrives at the first row. */
+  function walk(by: number): void {
+    void chooseAt(find.index < 0 ? 0 : find.index + by);
+  }
+
+  function hold(ids: readonly number[] = selected()): void {
+    const { tray } = library;
+    if (!tray || ids.length === 0) return;
+    const fresh = ids.filter((id) => !tray.soundIds.includes(id));
+    if (fresh.length === 0) return tell.info('It is in the tray already');
+    void library.addToPull(tray, fresh, `Hold ${things(fresh.length, 'sound')} in the tray`);
+    tell.done(`${things(fresh.length, 'sound')} held in the tray`);
+  }
+
+  /** Takes sounds out of the pull that is shown. */
+  function takeOut(): void {
+    const pull = library.pulls.find((p) => p.id === find.view.pullId);
+    const gone = new Set(selected());
+    if (!pull || gone.size === 0) return;
+    void library.setPull(pull, pull.soundIds.filter((id) => !gone.has(id)), `Take ${things(gone.size, 'sound')} out of ${pull.name}`);
+    tell.done(`Taken out of ${pull.name}; the library keeps it`);
+  }
+
+  /** Moves the current sound within the pull that is shown. */
+  function reorder(by: number): void {
+    const pull = library.pulls.find((p) => p.id === find.view.pullId);
+    const id = find.view.soundId;
+    if (!pull || id === undefined) return;
+    const from = pull.soundIds.indexOf(id);
+    const to = from + by;
+    if (from < 0 || to < 0 || to >= pull.soundIds.length) return;
+    const ids = [...pull.soundIds];
+    [ids[from], ids[to]] = [ids[to], ids[from]];
+    void library.setPull(pull, ids, `Reorder ${pull.name}`);
+  }
+
+  async function spot(): Promise<void> {
+    await scene.spot(audition.sound);
+  }
+
+  const inPull = () => find.view.pullId !== undefined;
+  useCommands([
+    { label: 'Next sound', keys: ['ArrowDown'], run: () => walk(1), inText: true },
+    { label: 'Previous sound', keys: ['ArrowUp'], run: () => walk(-1), inText: true },
+    { label: 'A page further', keys: ['PageDown'], run: () => walk(10) },
+    { label: 'A page back', keys: ['PageUp'], run: () => walk(-10) },
+    { label: 'First sound', keys: ['Home'], run: () => void chooseAt(0) },
+    { label: 'Last sound', keys: ['End'], run: () => void chooseAt(find.answer.ids.length - 1) },
+    { label: 'Play or stop', keys: ['Space'], run: () => audition.toggle() },
+    { label: 'Take out of this list', keys: ['Delete', 'Backspace'], run: takeOut, enabled: inPull },
+    { label: 'Move up in this list', keys: ['Alt+ArrowUp'], run: () => reorder(-1), enabled: inPull },
+    { label: 'Move down in this list', keys: ['Alt+ArrowDown'], run: () => reorder(1), enabled: inPull },
+    { label: 'Spot, and go to the scene', keys: ['Shift+Enter'], run: () => void spot().then(() => router.push({ name: 'spot' })) },
+  ]);
+  return { chooseAt, walk, hold, takeOut, reorder, spot, inPull };
+}

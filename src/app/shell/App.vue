@@ -1,0 +1,115 @@
+<script setup lang="ts">
+import { QuestionOutlined } from '@ant-design/icons-vue';
+import { Button, ConfigProvider, Spin, Tooltip } from 'ant-design-vue';
+import { useEventListener } from '@vueuse/core';
+import { computed, onMounted, ref } from 'vue';
+import { RouterView } from 'vue-router';
+import { onKey, useCommands } from '../shared/commands';
+import { useFind } from '../stores/find';
+import { useIntake } from '../stores/intake';
+import { useLibrary } from '../stores/library';
+import { usePrefs } from '../stores/prefs';
+import { useScene } from '../stores/scene';
+import { antdTheme } from '../theme/antd';
+import CommandFinder from './CommandFinder.vue';
+import DropLayer from './DropLayer.vue';
+import KeysOverlay from './KeysOverlay.vue';
+import { lastNotice } from './notice';
+import RouteLine from './RouteLine.vue';
+
+const library = useLibrary();
+const prefs = usePrefs();
+const intake = useIntake();
+const scene = useScene();
+const find = useFind();
+const keysShown = ref(false);
+const finderShown = ref(false);
+const failure = ref('');
+const theme = computed(() => antdTheme(prefs.theme));
+
+onMounted(async () => {
+  try {
+    await library.open();
+    await scene.open();
+    await find.search();
+  } catch (error) {
+    failure.value = (error as Error).message;
+    return;
+  }
+  await intake.followServer();
+  await scene.openProject();
+});
+
+useEventListener(window, 'keydown', onKey);
+useCommands([
+  { label: 'Undo', keys: ['Ctrl+z'], run: () => void library.undo(), inText: false },
+  { label: 'Redo', keys: ['Ctrl+Shift+z', 'Ctrl+y'], run: () => void library.redo() },
+  { label: 'Show all keys', keys: ['?'], run: () => (keysShown.value = true) },
+  { label: 'Find a command', keys: ['Ctrl+k'], run: () => (finderShown.value = true), inText: true },
+  { label: 'Change between dark and light', keys: ['Ctrl+Shift+l'], run: () => (prefs.theme = prefs.theme === 'dark' ? 'light' : 'dark') },
+]);
+</script>
+
+<template>
+  <ConfigProvider :theme="theme" :auto-insert-space-in-button="false">
+    <DropLayer />
+    <div class="shell">
+      <header class="top">
+        <a class="brand" href="/find"><img src="/mark.svg" alt="" width="20" height="20" />Cormorant</a>
+        <RouteLine />
+        <span class="project cut">{{ scene.current?.name ?? '' }}</span>
+        <Tooltip title="All keys of this screen (?)">
+          <Button size="small" aria-label="Show all keys" @click="keysShown = true">
+            <template #icon><QuestionOutlined /></template>
+          </Button>
+        </Tooltip>
+      </header>
+      <main>
+        <div v-if="failure" class="empty" role="alert">
+          <strong>The catalogue could not be opened</strong>
+          <span>{{ failure }}</span>
+          <span>Close other Cormorant tabs, or free some disk space, and reload this page.</span>
+        </div>
+        <div v-else-if="!library.ready" class="empty"><Spin /><span>Opening the catalogue</span></div>
+        <RouterView v-else />
+      </main>
+      <div class="unseen" role="status" aria-live="polite">{{ lastNotice }}</div>
+    </div>
+    <KeysOverlay v-model:open="keysShown" />
+    <CommandFinder v-model:open="finderShown" />
+  </ConfigProvider>
+</template>
+
+<style scoped>
+.shell {
+  display: grid;
+  grid-template-rows: 48px minmax(0, 1fr);
+  height: 100%;
+}
+.top {
+  display: grid;
+  grid-template-columns: 1fr auto minmax(0, 1fr) auto;
+  align-items: center;
+  gap: 12px;
+  padding: 0 16px;
+  border-bottom: 1px solid var(--line);
+}
+.brand {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  color: var(--text);
+  font-size: 16px;
+  font-weight: 650;
+  text-decoration: none;
+}
+.project {
+  color: var(--mute);
+  font-size: 12.5px;
+  text-align: right;
+}
+main {
+  min-height: 0;
+  background: var(--bed);
+}
+</style>

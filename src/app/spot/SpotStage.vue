@@ -1,0 +1,142 @@
+<script setup lang="ts">
+import { CaretRightFilled, PauseOutlined } from '@ant-design/icons-vue';
+import { nameOf } from '@core/library';
+import { Button, InputNumber, Tooltip } from 'ant-design-vue';
+import { computed, onMounted, watch } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+import { useCommands } from '../shared/commands';
+import Meter from '../shared/Meter.vue';
+import { useAudition } from '../stores/audition';
+import { useScene } from '../stores/scene';
+import AlternatesColumn from './AlternatesColumn.vue';
+import PictureView from './PictureView.vue';
+import TimeLine from './TimeLine.vue';
+
+const scene = useScene();
+const audition = useAudition();
+const route = useRoute();
+const router = useRouter();
+
+onMounted(() => {
+  scene.use();
+  const frame = Number(route.query.frame);
+  if (route.query.frame !== undefined && Number.isInteger(frame)) scene.seekFrame(frame);
+});
+// The playhead stands in the URL when it rests, so that a reload or a shared link returns to it.
+watch(
+  () => [scene.frame, audition.scenePlaying] as const,
+  ([frame, playing]) => {
+    if (!playing && route.name === 'spot' && route.query.frame !== String(frame)) void router.replace({ name: 'spot', query: { frame: String(frame) } });
+  },
+);
+
+const cue = computed(() => scene.cue);
+const withCue = () => cue.value !== undefined;
+
+/** The nearest anchor before or after the playhead, on any track. */
+function toCue(direction: 1 | -1): void {
+  const sorted = [...scene.cues].sort((a, b) => direction * (a.at - b.at));
+  const next = sorted.find((c) => direction * (c.at - audition.scenePosition) > 1);
+  if (!next) return;
+  void scene.select(next.id);
+  audition.transport(audition.scenePlaying, next.at);
+}
+
+function trackBy(by: number): void {
+  const tracks = scene.current?.tracks ?? [];
+  const at = tracks.findIndex((t) => t.id === scene.track?.id);
+  const next = tracks[Math.max(0, Math.min(tracks.length - 1, at + by))];
+  if (next) scene.trackId = next.id;
+}
+
+useCommands([
+  { label: 'Play or stop the scene', keys: ['Space'], run: () => scene.toggle() },
+  { label: 'A frame back', keys: [','], run: () => scene.step(-1) },
+  { label: 'A frame on', keys: ['.'], run: () => scene.step(1) },
+  { label: 'A second back', keys: ['Shift+ArrowLeft'], run: () => scene.step(-scene.rate.nominal) },
+  { label: 'A second on', keys: ['Shift+ArrowRight'], run: () => scene.step(scene.rate.nominal) },
+  { label: 'Play', keys: ['l'], run: () => !audition.scenePlaying && scene.toggle() },
+  { label: 'Stop', keys: ['k'], run: () => audition.scenePlaying && scene.toggle() },
+  { label: 'Jump back a second', keys: ['j'], run: () => scene.seekFrame(scene.frame - scene.rate.nominal) },
+  { label: 'To the start', keys: ['Home'], run: () => scene.seekFrame(0) },
+  { label: 'Set in', keys: ['i'], run: () => scene.setLoop('start') },
+  { label: 'Set out', keys: ['o'], run: () => scene.setLoop('end') },
+  { label: 'Return to the old sound, or select nothing', keys: ['Escape'], run: () => (scene.trial ? scene.dropTrial() : void scene.select(undefined)) },
+  { label: 'To the next cue', keys: [']'], run: () => toCue(1) },
+  { label: 'To the cue before', keys: ['['], run: () => toCue(-1) },
+  { label: 'Move the cue a frame back', keys: ['Alt+ArrowLeft'], run: () => scene.moveCue(cue.value!, -1), enabled: withCue },
+  { label: 'Move the cue a frame on', keys: ['Alt+ArrowRight'], run: () => scene.moveCue(cue.value!, 1), enabled: withCue },
+  { label: 'Louder by 1 dB', keys: ['Alt+ArrowUp'], run: () => scene.editCue('Gain of', cue.value!, { gain: Math.min(24, cue.value!.gain + 1) }), enabled: withCue },
+  { label: 'Softer by 1 dB', keys: ['Alt+ArrowDown'], run: () => scene.editCue('Gain of', cue.value!, { gain: Math.max(-60, cue.value!.gain - 1) }), enabled: withCue },
+  { label: 'Mute the cue', keys: ['m'], run: () => scene.editCue('Mute', cue.value!, { mute: !cue.value!.mute }), enabled: withCue },
+  { label: 'Remove the cue', keys: ['Delete', 'Backspace'], run: () => scene.removeCue(cue.value!), enabled: withCue },
+  { label: 'Track above', keys: ['Shift+ArrowUp'], run: () => trackBy(-1) },
+  { label: 'Track below', keys: ['Shift+ArrowDown'], run: () => trackBy(1) },
+]);
+</script>
+
+<template>
+  <div class="stage">
+    <div v-if="!scene.current" class="empty">
+      <strong>There is no scene yet</strong>
+      <span>Make one and choose its picture, or spot a sound in Find: a scene is made for it.</span>
+      <Button type="primary" @click="scene.create('Untitled scene')">Make a scene</Button>
+    </div>
+    <div v-else class="spot">
+      <div class="columns upper">
+        <PictureView>
+          <span v-if="scene.current.loop" class="mute loop">
+            in and out are set
+            <Button type="link" size="small" @click="scene.clearLoop()">Clear</Button>
+          </span>
+        </PictureView>
+        <AlternatesColumn />
+      </div>
+      <TimeLine />
+    </div>
+    <footer class="bar" aria-label="Scene">
+      <Tooltip title="Play or stop (Space)">
+        <Button type="primary" shape="circle" :aria-label="audition.scenePlaying ? 'Stop' : 'Play'" :disabled="!scene.current" @click="scene.toggle()">
+          <template #icon><PauseOutlined v-if="audition.scenePlaying" /><CaretRightFilled v-else /></template>
+        </Button>
+      </Tooltip>
+      <Tooltip :title="audition.sound ? `${nameOf(audition.sound)}: its anchor lands on the playhead` : 'Choose a sound first'">
+        <Button :disabled="!audition.sound" @click="scene.spot(audition.sound)">Spot at playhead</Button>
+      </Tooltip>
+      <template v-if="cue">
+        <span class="cut cue-name" :title="cue.name">{{ cue.name }}</span>
+        <Tooltip title="A frame earlier (Alt ←)"><Button size="small" aria-label="Move the cue a frame back" @click="scene.moveCue(cue, -1)">−1</Button></Tooltip>
+        <Tooltip title="A frame later (Alt →)"><Button size="small" aria-label="Move the cue a frame on" @click="scene.moveCue(cue, 1)">+1</Button></Tooltip>
+        <label class="gain">Gain <InputNumber :value="cue.gain" size="small" :min="-60" :max="24" :step="0.5" :precision="1" aria-label="Gain of the cue, dB" @change="(v: unknown) => typeof v === 'number' && scene.editCue('Gain of', cue!, { gain: v })" /> dB</label>
+        <Button size="small" :aria-pressed="cue.mute" @click="scene.editCue('Mute', cue, { mute: !cue.mute })">{{ cue.mute ? 'Unmute' : 'Mute' }}</Button>
+        <Button size="small" @click="scene.removeCue(cue)">Remove</Button>
+      </template>
+      <Meter class="push" />
+    </footer>
+  </div>
+</template>
+
+<style scoped>
+.spot {
+  display: grid;
+  grid-template-rows: minmax(0, 1.05fr) minmax(0, 1fr);
+  min-height: 0;
+}
+.upper {
+  grid-template-columns: minmax(0, 1.25fr) minmax(0, 1fr);
+}
+.loop {
+  font-size: 12px;
+}
+.cue-name {
+  max-width: 200px;
+}
+.gain {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+.gain :deep(.ant-input-number) {
+  width: 72px;
+}
+</style>

@@ -1,0 +1,259 @@
+<script setup lang="ts">
+import { frameToSample, sampleToFrame, timecodeAt, type Cue } from '@core/scene';
+import { RATE } from '@platform/index';
+import { Button, InputNumber, Tooltip } from 'ant-design-vue';
+import { useElementSize } from '@vueuse/core';
+import { computed, ref, useTemplateRef, watch } from 'vue';
+import { useCommands } from '../shared/commands';
+import { useAudition } from '../stores/audition';
+import { useLibrary } from '../stores/library';
+import { useScene } from '../stores/scene';
+import CueBox from './CueBox.vue';
+import FilmStrip from './FilmStrip.vue';
+
+const scene = useScene();
+const audition = useAudition();
+const library = useLibrary();
+const lane = useTemplateRef('lane');
+const { width } = useElementSize(lane);
+const HEAD = 150;
+const TRACK = 44;
+
+/** Pixels a second, and the sample at the left border. */
+const zoom = ref(110);
+const from = ref(0);
+const perSample = computed(() => zoom.value / RATE);
+const xOf = (sample: number) => (sample - from.value) * perSample.value;
+const span = computed(() => width.value / perSample.value);
+
+/** The playhead stays in sight: running it turns the page, stepping it is brought to the middle. */
+watch(
+  () => [audition.scenePosition, width.value] as const,
+  ([at]) => {
+    if (width.value === 0) return;
+    const x = xOf(at);
+    if (x < 0 || x > width.value - 20) from.value = Math.max(0, at - span.value * (audition.scenePlaying ? 0.05 : 0.44));
+  },
+  { immediate: true },
+);
+watch(() => scene.cues, (cues) => void library.needPeaks(cues.map((c) => c.soundId)), { immediate: true });
+watch(() => library.revision, () => void library.needPeaks(scene.cues.map((c) => c.soundId)));
+
+const ticks = computed(() => {
+  const s = scene.current;
+  if (!s || width.value === 0) return [];
+  const r = scene.rate;
+  const step = [1, 2, 5, 10, 30, 60, 300].find((n) => n * zoom.value > 92) ?? 600;
+  const first = Math.floor(from.value / RATE / step) * step;
+  return Array.from({ length: Math.ceil(width.value / zoom.value / step) + 2 }, (_, i) => {
+    const frame = (first + i * step) * r.nominal;
+    return { x: xOf(frameToSample(frame, r, RATE)), label: timecodeAt(s, frame) };
+  }).filter((t) => t.x > -100);
+});
+
+const byTrack = computed(() => {
+  const map = new Map<number, Cue[]>();
+  for (const cue of scene.heard) map.set(cue.trackId, [...(map.get(cue.trackId) ?? []), cue]);
+  return map;
+});
+const label = (cue: Cue) => `${cue.name}, anchor at ${scene.current ? timecodeAt(scene.current, sampleToFrame(cue.at, scene.rate, RATE)) : ''}${cue.mute ? ', muted' : ''}`;
+
+/** A cue that is dragged lands on whole frames, as everything that is moved by hand does. */
+function moved(cue: Cue, samples: number): void {
+  const before = sampleToFrame(cue.at, scene.rate, RATE);
+  const after = sampleToFrame(cue.at + samples, scene.rate, RATE);
+  const own = scene.cues.find((c) => c.id === cue.id);
+  if (own && after !== before) scene.moveCue(own, after - before);
+}
+
+function seek(event: MouseEvent): void {
+  const x = event.clientX - (event.currentTarget as HTMLElement).getBoundingClientRect().left;
+  scene.seekFrame(sampleToFrame(from.value + x / perSample.value, scene.rate, RATE));
+}
+
+function wheel(event: WheelEvent): void {
+  if (event.ctrlKey) {
+    const x = event.clientX - lane.value!.getBoundingClientRect().left;
+    const at = from.value + x / perSample.value;
+    zoom.value = Math.max(4, Math.min(4000, zoom.value * Math.exp(-event.deltaY / 300)));
+    from.value = Math.max(0, at - x / perSample.value);
+  } else from.value = Math.max(0, from.value + (event.deltaX + event.deltaY) / perSample.value);
+}
+
+function zoomBy(factor: number): void {
+  zoom.value = Math.max(4, Math.min(4000, zoom.value * factor));
+  from.value = Math.max(0, audition.scenePosition - span.value * 0.44);
+}
+
+useCommands([
+  { label: 'Zoom in', keys: ['+', '='], run: () => zoomBy(1.5) },
+  { label: 'Zoom out', keys: ['-'], run: () => zoomBy(1 / 1.5) },
+]);
+</script>
+
+<template>
+  <section class="timeline" aria-label="Timeline" @wheel.prevent="wheel">
+    <div class="heads">
+      <div class="ruler" />
+      <div class="film mute">Picture</div>
+      <div v-for="track in scene.current?.tracks ?? []" :key="track.id" class="track" :class="{ here: track.id === scene.track?.id }" @click="scene.trackId = track.id">
+        <button class="names" :aria-pressed="track.id === scene.track?.id" :aria-label="`Place on ${track.name}`">
+          <span class="cut name" :title="track.name">{{ track.name }}</span>
+        </button>
+        <InputNumber :value="track.gain" size="small" :controls="false" :min="-60" :max="12" :step="0.5" :precision="1" :aria-label="`Gain of ${track.name}, dB`" class="gain mono" @change="(v: unknown) => typeof v === 'number' && scene.editTrack(track.id, `Gain of ${track.name}`, { gain: v })" />
+        <Tooltip title="Solo"><Button size="small" class="toggle" :class="{ solo: track.solo }" :aria-pressed="track.solo" :aria-label="`Solo ${track.name}`" @click.stop="scene.editTrack(track.id, `Solo ${track.name}`, { solo: !track.solo })">S</Button></Tooltip>
+        <Tooltip title="Mute"><Button size="small" class="toggle" :class="{ mute: track.mute }" :aria-pressed="track.mute" :aria-label="`Mute ${track.name}`" @click.stop="scene.editTrack(track.id, `Mute ${track.name}`, { mute: !track.mute })">M</Button></Tooltip>
+      </div>
+      <Button type="text" size="small" class="more" @click="scene.addTrack()">Add a track</Button>
+    </div>
+    <div ref="lane" class="lanes">
+      <div class="ruler" @click="seek">
+        <span v-for="t in ticks" :key="t.label" class="tick mono" :style="{ left: `${t.x}px` }">{{ t.label }}</span>
+      </div>
+      <div class="film" @click="seek"><FilmStrip :from="from" :pixels-per-sample="perSample" :width="width" :height="34" /></div>
+      <div v-for="track in scene.current?.tracks ?? []" :key="track.id" class="track lane" role="group" :aria-label="`Cues on ${track.name}`" @click.self="(seek($event), scene.select(undefined))">
+        <CueBox v-for="cue in byTrack.get(track.id) ?? []" :key="cue.id" :cue="cue" :from="from" :pixels-per-sample="perSample" :height="TRACK - 8" :selected="cue.id === scene.cueId" :label="label(cue)" @select="scene.select(cue.id)" @moved="moved(cue, $event)" />
+      </div>
+      <div v-for="t in ticks" :key="`g${t.label}`" class="grid" :style="{ left: `${t.x}px` }" />
+      <div v-if="scene.current?.loop" class="loop" :style="{ left: `${xOf(scene.current.loop.start)}px`, width: `${(scene.current.loop.end - scene.current.loop.start) * perSample}px` }" />
+      <div class="playhead" :style="{ transform: `translateX(${xOf(audition.scenePosition)}px)` }" />
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.timeline {
+  display: grid;
+  grid-template-columns: v-bind('`${HEAD}px`') minmax(0, 1fr);
+  overflow-y: auto;
+  border-top: 1px solid var(--line);
+}
+.heads {
+  border-right: 1px solid var(--line);
+  background: var(--deep);
+}
+.ruler {
+  position: relative;
+  height: 20px;
+  overflow: hidden;
+}
+.film {
+  height: 40px;
+  padding: 2px 0;
+  border-bottom: 1px solid var(--line);
+  overflow: hidden;
+}
+.heads .film {
+  padding: 10px 14px;
+  font-size: 12px;
+}
+.tick {
+  position: absolute;
+  top: 2px;
+  padding-left: 4px;
+  font-size: 12px;
+  color: var(--mute);
+}
+.track {
+  position: relative;
+  height: 44px;
+  border-bottom: 1px solid var(--line);
+}
+.heads .track {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 24px 24px;
+  grid-template-rows: 1fr 1fr;
+  align-items: center;
+  column-gap: 4px;
+  padding: 2px 8px 2px 14px;
+}
+.names {
+  padding: 0;
+  border: 0;
+  background: none;
+  text-align: left;
+  min-width: 0;
+  cursor: pointer;
+}
+.name {
+  display: block;
+  font-size: 13px;
+}
+.here {
+  background: var(--raft);
+}
+.here .name {
+  font-weight: 650;
+  color: var(--bone);
+}
+.gain {
+  grid-row: 2;
+  grid-column: 1;
+  width: 62px;
+  height: 19px;
+  font-size: 12px;
+  background: none;
+}
+.gain :deep(input) {
+  height: 17px;
+  padding: 0 4px;
+  font-family: var(--mono);
+}
+.toggle {
+  grid-row: 1 / 3;
+  width: 24px;
+  height: 22px;
+  padding: 0;
+  font-size: 12px;
+}
+.solo {
+  border-color: var(--amber);
+  color: var(--amber);
+}
+.mute.toggle {
+  border-color: var(--coral);
+  color: var(--coral);
+}
+.more {
+  margin: 4px 6px;
+  color: var(--mute);
+}
+.lanes {
+  position: relative;
+  overflow: hidden;
+}
+.grid {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  width: 1px;
+  background: var(--line);
+  opacity: 0.6;
+  pointer-events: none;
+}
+.loop {
+  position: absolute;
+  top: 20px;
+  bottom: 0;
+  background: var(--amber);
+  opacity: 0.13;
+  pointer-events: none;
+}
+.playhead {
+  position: absolute;
+  z-index: 3;
+  top: 0;
+  bottom: 0;
+  left: 0;
+  width: 1.5px;
+  background: var(--bone);
+  pointer-events: none;
+}
+.playhead::before {
+  content: '';
+  position: absolute;
+  left: -5px;
+  border: 6px solid transparent;
+  border-top: 8px solid var(--bone);
+}
+</style>

@@ -1,0 +1,118 @@
+import { toDb } from '@core/audio';
+import type { Mix, Status } from '@core/engine';
+import type { Sound } from '@core/library';
+import { changeOf, nameOf } from '@core/library';
+import { Player, startLoader, type Loadable } from '@platform/index';
+import { defineStore } from 'pinia';
+import { ref, shallowRef } from 'vue';
+import { tell } from '../shell/notice';
+import { useLibrary } from './library';
+import { usePrefs } from './prefs';
+
+/** Listening: which sound sounds, where it is, and how loud. */
+export const useAudition = defineStore('audition', () => {
+  const library = useLibrary();
+  const prefs = usePrefs();
+  const sound = shallowRef<Sound>();
+  const playing = ref(false);
+  /** The frame that sounds, of the current sound. */
+  const frame = ref(0);
+  const scenePlaying = ref(false);
+  const scenePosition = ref(0);
+  /** Highest levels of the last moments, dB, left and right. */
+  const levels = ref<[number, number]>([-Infinity, -Infinity]);
+  const captured = shallowRef<Float32Array[]>();
+  let lastFollow = 0;
+
+  function regionOf(s: Sound): { start: number; end: number } {
+    return s.marks.region ?? { start: 0, end: s.format.frames };
+  }
+
+  function onStatus(status: Status): void {
+    if (status.captured) captured.value = status.captured;
+    levels.value = status.peaks.map(toDb) as [number, number];
+    scenePlaying.value = status.scene.playing;
+    if (status.scene.playing) scenePosition.value = status.scene.position;
+    const { audition } = status;
+    if (audition && audition.id === sound.value?.id) {
+      frame.value = audition.frame;
+      follow(audition.frame);
+    } else if (playing.value && !audition && status.began) playing.value = false;
+  }
+
+  /** Twice a second is enough to keep a minute loaded ahead. */
+  function follow(at: number): void {
+    if (!sound.value || performance.now() - lastFollow < 500) return;
+    lastFollow = performance.now();
+    const item = library.loadable(sound.value);
+    if (item) player.follow(item, at, regionOf(sound.value));
+  }
+
+  const player = new Player(startLoader(), onStatus, (error) => {
+    playing.value = false;
+    tell.error(`${sound.value ? nameOf(sound.value) : 'The sound'} cannot be played: ${error.message}`);
+  });
+
+  /** Plays the current sound from a frame; from the region's start, or the sound's, when absent. */
+  function play(from?: number): void {
+    if (!sound.value) return;
+    const item = library.loadable(sound.value);
+    if (!item) return;
+    const region = regionOf(sound.value);
+    const at = from ?? region.start;
+    const whole = { start: 0, end: sound.value.format.frames };
+    const inside = at >= region.start && at < region.end;
+    playing.value = true;
+    frame.value = at;
+    player.play(item, { from: at, region: inside ? region : whole, loop: prefs.loop, gain: 0 });
+    markHeard(sound.value);
+  }
+
+  function markHeard(s: Sound): void {
+    const change = changeOf('sounds', s, { 'fields.heard': Date.now(), 'from.heard': 'measured' });
+    void library.edit('Heard', [change], false);
+  }
+
+  function stop(): void {
+    playing.value = false;
+    player.stop();
+  }
+
+  function toggle(): void {
+    if (playing.value) stop();
+    else play();
+  }
+
+  /** Makes a sound the current one, and plays it when that is wanted. Its neighbours are made ready. */
+  function choose(next: Sound | undefined, neighbours: readonly Sound[] = [], sounding = prefs.playOnMove): void {
+    if (next?.id !== sound.value?.id && playing.value && !sounding) stop();
+    sound.value = next;
+    frame.value = next ? regionOf(next).start : 0;
+    if (next && sounding) play();
+    void player.prepare(neighbours.flatMap((s) => library.loadable(s) ?? []));
+  }
+
+  /** Takes over an edited record of the current sound, so that a moved region is heard while it plays. */
+  function renew(next: Sound): void {
+    sound.value = next;
+    if (playing.value) player.adjust({ region: regionOf(next), loop: prefs.loop, gain: 0 });
+  }
+
+  function setLoop(on: boolean): void {
+    prefs.loop = on;
+    if (sound.value && playing.value) player.adjust({ region: regionOf(sound.value), loop: on, gain: 0 });
+  }
+
+  async function setMix(mix: Mix, items: Loadable[]): Promise<void> {
+    await player.setMix(mix, items);
+  }
+
+  function transport(run: boolean, position?: number, loop?: { start: number; end: number } | null): void {
+    if (run && playing.value) stop();
+    if (position !== undefined) scenePosition.value = position;
+    scenePlaying.value = run;
+    player.transport(run, position, loop);
+  }
+
+  return { sound, playing, frame, levels, captured, scenePlaying, scenePosition, regionOf, play, stop, toggle, choose, renew, setLoop, setMix, transport, capture: (frames: number) => player.capture(frames) };
+});

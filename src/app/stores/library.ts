@@ -1,0 +1,125 @@
+import type { Change, Patch, Pull, Sound, TableName, Tag } from '@core/library';
+import { changeOf, TRAY } from '@core/library';
+import type { Intake, Loadable, PeaksRecord, Problem, RootRecord, SmallTable, UndoState } from '@platform/index';
+import { startCatalogue } from '@platform/index';
+import { proxy } from 'comlink';
+import { defineStore } from 'pinia';
+import { computed, ref, shallowReactive, shallowRef } from 'vue';
+import { tell } from '../shell/notice';
+
+/** The window's view of the catalogue: small tables whole, sounds and contours as they are looked at. */
+export const useLibrary = defineStore('library', () => {
+  const catalogue = startCatalogue();
+  const ready = ref(false);
+  /** Rises with every change, for whoever lists sounds. */
+  const revision = ref(0);
+  const roots = shallowRef<RootRecord[]>([]);
+  const tags = shallowRef<Tag[]>([]);
+  const pulls = shallowRef<Pull[]>([]);
+  const intakes = shallowRef<Intake[]>([]);
+  const problems = shallowRef<Problem[]>([]);
+  const undoState = ref<UndoState>({});
+  const sounds = shallowReactive(new Map<number, Sound>());
+  const peaks = shallowReactive(new Map<number, PeaksRecord>());
+  const asked = new Set<number>();
+  const held = { roots, tags, pulls, intakes, problems };
+  const listeners = new Set<(tables: TableName[]) => void>();
+
+  async function refresh(tables: readonly TableName[]): Promise<void> {
+    await Promise.all(
+      Object.entries(held).map(async ([name, rows]) => {
+        if (tables.includes(name as TableName)) rows.value = (await catalogue.all(name as SmallTable)) as never;
+      }),
+    );
+  }
+
+  async function open(): Promise<void> {
+    await catalogue.open();
+    await refresh(Object.keys(held) as TableName[]);
+    undoState.value = await catalogue.undoState();
+    await catalogue.subscribe(
+      proxy(async ({ tables, soundIds }) => {
+        const shown = soundIds.filter((id) => sounds.has(id));
+        const fresh = await catalogue.sounds(shown);
+        for (const id of shown) sounds.delete(id);
+        for (const sound of fresh) sounds.set(sound.id, sound);
+        await refresh(tables);
+        undoState.value = await catalogue.undoState();
+        revision.value++;
+        for (const listener of listeners) listener(tables);
+      }),
+    );
+    ready.value = true;
+  }
+
+  /** Carries out changes as one edit. Failures are told; nothing is half done. */
+  async function edit(label: string, changes: (Change | undefined)[], undoable = true): Promise<boolean> {
+    const real = changes.filter((c) => c !== undefined);
+    if (real.length === 0) return false;
+    try {
+      await catalogue.apply({ label, at: Date.now(), changes: real, undoable });
+      return true;
+    } catch (error) {
+      tell.error(`${label} could not be kept: ${(error as Error).message}`);
+      return false;
+    }
+  }
+
+  async function undo(): Promise<void> {
+    const label = await catalogue.undo();
+    tell.info(label ? `Taken back: ${label}` : 'There is nothing to take back');
+  }
+
+  async function redo(): Promise<void> {
+    const label = await catalogue.redo();
+    tell.info(label ? `Done again: ${label}` : 'There is nothing to do again');
+  }
+
+  /** Fetches the records of sounds that are not here yet. */
+  async function need(ids: readonly number[]): Promise<Sound[]> {
+    const missing = ids.filter((id) => !sounds.has(id));
+    if (missing.length > 0) for (const sound of await catalogue.sounds(missing)) sounds.set(sound.id, sound);
+    return ids.flatMap((id) => sounds.get(id) ?? []);
+  }
+
+  /** Fetches contours that are not here yet; those not measured stay missing until they are. */
+  async function needPeaks(ids: readonly number[]): Promise<void> {
+    const missing = ids.filter((id) => !peaks.has(id) && !asked.has(id));
+    if (missing.length === 0) return;
+    for (const id of missing) asked.add(id);
+    for (const record of await catalogue.peaks(missing)) peaks.set(record.id, record);
+    for (const id of missing) asked.delete(id);
+  }
+
+  const rootById = computed(() => new Map(roots.value.map((r) => [r.id, r])));
+
+  /** A sound together with where it lies; undefined when its root is gone. */
+  function loadable(sound: Sound): Loadable | undefined {
+    const root = rootById.value.get(sound.rootId);
+    return root && { sound: { id: sound.id, path: sound.path, size: sound.size, format: sound.format }, root };
+  }
+
+  const tray = computed(() => pulls.value.find((p) => p.id === TRAY));
+
+  /** Changes a record by dotted paths, as one edit. */
+  function patch(label: string, table: TableName, row: { id: number }, after: Patch, undoable = true): Promise<boolean> {
+    return edit(label, [changeOf(table, row, after)], undoable);
+  }
+
+  /** Removes ids from, or adds them to, a pull. */
+  function setPull(pull: Pull, soundIds: number[], label: string): Promise<boolean> {
+    return patch(label, 'pulls', pull, { soundIds });
+  }
+
+  /** Adds sounds to the end of a pull, each once. */
+  function addToPull(pull: Pull, ids: readonly number[], label: string): Promise<boolean> {
+    return setPull(pull, [...new Set([...pull.soundIds, ...ids])], label);
+  }
+
+  /** Calls back with the tables of every change. */
+  function onChange(listener: (tables: TableName[]) => void): void {
+    listeners.add(listener);
+  }
+
+  return { catalogue, ready, revision, roots, tags, pulls, intakes, problems, undoState, sounds, peaks, tray, rootById, open, edit, undo, redo, need, needPeaks, loadable, patch, setPull, addToPull, onChange };
+});

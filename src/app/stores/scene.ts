@@ -1,0 +1,254 @@
+import type { Change, Sound } from '@core/library';
+import { changeOf, nameOf } from '@core/library';
+import type { ProjectFile } from '@core/schemas';
+import { checked, validators } from '@core/schemas';
+import type { Cue, PictureRef, Scene } from '@core/scene';
+import { frameRate, frameToSample, fromTimecode, mixOf, nearestRate, placeCue, sampleToFrame, swapSound, takeOf, timecodeAt } from '@core/scene';
+import { RATE, startFilm, type Loadable, type RootRecord } from '@platform/index';
+import { useDebounceFn, useLocalStorage } from '@vueuse/core';
+import { defineStore } from 'pinia';
+import { computed, ref, shallowRef, watch } from 'vue';
+import { tell } from '../shell/notice';
+import { useAudition } from './audition';
+import { useLibrary } from './library';
+
+/** Another sound that is being tried in a cue's place, not kept yet. */
+interface Trial {
+  cueId: number;
+  sound: Sound;
+}
+
+/** The scene: its tracks and cues, the playhead, and what the engine plays of it. */
+export const useScene = defineStore('scene', () => {
+  const library = useLibrary();
+  const audition = useAudition();
+  const film = startFilm();
+  const scenes = shallowRef<Scene[]>([]);
+  const cues = shallowRef<Cue[]>([]);
+  const currentId = useLocalStorage('scene', 0);
+  const trackId = useLocalStorage('track', 0);
+  const cueId = ref<number>();
+  const trial = shallowRef<Trial>();
+  const opened = ref(false);
+
+  const current = computed(() => scenes.value.find((s) => s.id === currentId.value) ?? scenes.value[0]);
+  const rate = computed(() => frameRate(current.value?.fps ?? '24'));
+  const own = computed(() => cues.value.filter((c) => c.sceneId === current.value?.id));
+  /** The cues as they are heard now: with the sound that is being tried. */
+  const heard = computed(() => {
+    const t = trial.value;
+    return t ? own.value.map((c) => (c.id === t.cueId ? { ...c, ...takeOf(t.sound) } : c)) : own.value;
+  });
+  const cue = computed(() => own.value.find((c) => c.id === cueId.value));
+  const track = computed(() => current.value?.tracks.find((t) => t.id === trackId.value) ?? current.value?.tracks[0]);
+  const frames = computed(() => (current.value ? Math.ceil((current.value.length * rate.value.num) / (rate.value.den * RATE)) : 0));
+  const frame = computed(() => sampleToFrame(audition.scenePosition, rate.value, RATE));
+  const timecode = computed(() => (current.value ? timecodeAt(current.value, frame.value) : ''));
+
+  async function load(): Promise<void> {
+    const [s, c] = await Promise.all([library.catalogue.all('scenes'), library.catalogue.all('cues')]);
+    scenes.value = s as Scene[];
+    cues.value = c as Cue[];
+  }
+
+  async function open(): Promise<void> {
+    await load();
+    library.onChange((tables) => {
+      if (tables.includes('scenes') || tables.includes('cues')) void load();
+    });
+    opened.value = true;
+  }
+
+  async function itemsOf(list: readonly Cue[]): Promise<Loadable[]> {
+    const ids = [...new Set(list.map((c) => c.soundId))];
+    return (await library.need(ids)).flatMap((s) => library.loadable(s) ?? []);
+  }
+
+  const sendMix = useDebounceFn(async () => {
+    if (!current.value) return;
+    await audition.setMix(mixOf(current.value, heard.value), await itemsOf(heard.value));
+  }, 20);
+  let used = false;
+  watch([current, heard], () => used && void sendMix());
+
+  /** Loads the scene's sounds into the engine; until a scene is looked at this is not done. */
+  function use(): void {
+    used = true;
+    void sendMix();
+  }
+
+  /** Makes an empty scene. */
+  async function create(name: string, picture?: PictureRef, fps = '24', start = '01:00:00:00'): Promise<Scene> {
+    const [id] = await library.catalogue.newIds('scenes', 1);
+    const r = frameRate(fps);
+    const length = frameToSample(picture?.frames ?? r.nominal * 60, r, RATE);
+    const tracks = ['Backgrounds', 'Effects', 'Steps'].map((n, i) => ({ id: i + 1, name: n, gain: 0, mute: false, solo: false }));
+    const scene: Scene = { id, name, fps, startFrame: fromTimecode(start, r), sampleRate: RATE, picture, length, tracks };
+    await library.edit(`Make the scene ${name}`, [{ table: 'scenes', id, after: { ...scene } }]);
+    currentId.value = id;
+    return scene;
+  }
+
+  /** Sets the picture of the current scene, or makes a scene for it; its rate and length are measured. */
+  async function setPicture(root: RootRecord, path: string, size: number): Promise<void> {
+    const facts = await film.facts(root, path, size);
+    const fps = nearestRate(facts.fps).name;
+    const picture: PictureRef = { rootId: root.id, path, name: path.split('/').pop()!, frames: facts.frames };
+    if (!current.value) return void (await create(picture.name.replace(/\.\w+$/, ''), picture, fps));
+    const length = frameToSample(facts.frames, frameRate(fps), RATE);
+    await library.patch(`Set the picture ${picture.name}`, 'scenes', current.value, { picture, fps, length: Math.max(length, current.value.length) });
+  }
+
+  /** Runs or stops the scene. */
+  function toggle(): void {
+    use();
+    audition.transport(!audition.scenePlaying, undefined, current.value?.loop ?? null);
+  }
+
+  /** Moves the playhead to a frame. */
+  function seekFrame(to: number): void {
+    const held = Math.max(0, Math.min(frames.value, to));
+    audition.transport(audition.scenePlaying, frameToSample(held, rate.value, RATE));
+  }
+
+  /** Steps by frames; the scene stops for it. */
+  function step(by: number): void {
+    if (audition.scenePlaying) audition.transport(false);
+    seekFrame(frame.value + by);
+  }
+
+  function setLoop(edge: 'start' | 'end'): void {
+    if (!current.value) return;
+    const loop = { ...(current.value.loop ?? { start: 0, end: current.value.length }), [edge]: audition.scenePosition };
+    if (loop.end - loop.start < RATE / 10) Object.assign(loop, edge === 'start' ? { end: current.value.length } : { start: 0 });
+    void library.patch(edge === 'start' ? 'Set in' : 'Set out', 'scenes', current.value, { loop });
+    audition.transport(audition.scenePlaying, undefined, loop);
+  }
+
+  function clearLoop(): void {
+    if (!current.value) return;
+    void library.patch('Clear in and out', 'scenes', current.value, { loop: undefined });
+    audition.transport(audition.scenePlaying, undefined, null);
+  }
+
+  /** Places a sound so that its anchor lands on the playhead; makes a scene when there is none yet. */
+  async function spot(sound: Sound | undefined): Promise<void> {
+    if (!sound) return tell.info('Choose a sound first: its anchor will land on the playhead');
+    const scene = current.value ?? (await create('Untitled scene'));
+    const onto = track.value ?? scene.tracks[0];
+    const [id] = await library.catalogue.newIds('cues', 1);
+    const at = frameToSample(frame.value, frameRate(scene.fps), RATE);
+    if (await library.edit(`Spot ${nameOf(sound)}`, [placeCue(id, scene, onto.id, sound, at)])) {
+      cueId.value = id;
+      tell.done(`${nameOf(sound)} is at ${timecodeAt(scene, frame.value)} on ${onto.name}`);
+    }
+  }
+
+  function editCue(label: string, of: Cue, after: Partial<Cue>): void {
+    void library.patch(`${label} ${of.name}`, 'cues', of, after);
+  }
+
+  function moveCue(of: Cue, byFrames: number): void {
+    const to = of.at + frameToSample(byFrames, rate.value, RATE);
+    if (to >= 0) editCue('Move', of, { at: to });
+  }
+
+  function removeCue(of: Cue): void {
+    if (cueId.value === of.id) cueId.value = undefined;
+    void library.edit(`Remove ${of.name}`, [{ table: 'cues', id: of.id, before: { ...of } }]);
+  }
+
+  function editTrack(id: number, label: string, after: Partial<Scene['tracks'][number]>): void {
+    if (!current.value) return;
+    const tracks = current.value.tracks.map((t) => (t.id === id ? { ...t, ...after } : t));
+    void library.patch(label, 'scenes', current.value, { tracks });
+  }
+
+  function addTrack(): void {
+    if (!current.value) return;
+    const id = Math.max(0, ...current.value.tracks.map((t) => t.id)) + 1;
+    const tracks = [...current.value.tracks, { id, name: `Track ${id}`, gain: 0, mute: false, solo: false }];
+    void library.patch('Add a track', 'scenes', current.value, { tracks });
+  }
+
+  /** Hears another sound in the selected cue's place; the anchor stays where it is. */
+  function tryOut(sound: Sound): void {
+    if (cue.value) trial.value = sound.id === cue.value.soundId ? undefined : { cueId: cue.value.id, sound };
+  }
+
+  /** Keeps the sound that is being tried. */
+  async function keepTrial(): Promise<void> {
+    const t = trial.value;
+    const of = t && own.value.find((c) => c.id === t.cueId);
+    if (!t || !of) return;
+    const name = nameOf(t.sound);
+    if (await library.edit(`Put ${name} in place of ${of.name}`, swapSound(of, t.sound))) tell.done(`${name} took the place of ${of.name}`);
+    await load();
+    trial.value = undefined;
+  }
+
+  /** Returns to the cue's own sound. */
+  function dropTrial(): void {
+    trial.value = undefined;
+  }
+
+  async function select(id: number | undefined): Promise<void> {
+    if (trial.value && trial.value.cueId !== id) await keepTrial();
+    cueId.value = id;
+    const of = own.value.find((c) => c.id === id);
+    if (of) trackId.value = of.trackId;
+  }
+
+  /** At the first start, opens the project that the server offers. */
+  async function openProject(): Promise<void> {
+    if (scenes.value.length > 0 || library.pulls.length > 1) return;
+    const response = await fetch('/api/project').catch(() => undefined);
+    if (response?.status !== 200) return;
+    const project = checked<ProjectFile>(await response.json(), validators.projectFile, 'the project');
+    const changes = await projectChanges(project);
+    await library.edit(`Open ${project.name}`, changes, false);
+    await load();
+    const made = changes.find((c) => c.table === 'scenes');
+    if (made) currentId.value = made.id;
+  }
+
+  async function projectChanges(project: ProjectFile): Promise<Change[]> {
+    const byPlace = new Map<string, Sound>();
+    for (const root of library.roots) {
+      for (const sound of await library.catalogue.soundsOf(root.id)) byPlace.set(`${root.name}/${sound.path}`, sound);
+    }
+    const find = (p: { root: string; path: string }) => byPlace.get(`${p.root}/${p.path}`);
+    const idsOf = (list: { root: string; path: string }[]) => list.flatMap((p) => find(p)?.id ?? []);
+    const changes: (Change | undefined)[] = [library.tray && changeOf('pulls', library.tray, { soundIds: idsOf(project.tray) })];
+    const pullIds = await library.catalogue.newIds('pulls', project.pulls.length);
+    project.pulls.forEach(({ name, sounds }, i) => {
+      changes.push({ table: 'pulls', id: pullIds[i], after: { id: pullIds[i], name, soundIds: idsOf(sounds), created: Date.now() } });
+    });
+    for (const s of project.scenes) {
+      const [id] = await library.catalogue.newIds('scenes', 1);
+      const r = frameRate(s.fps);
+      const root = library.roots.find((x) => x.name === s.picture?.root);
+      const picture = s.picture && root && { rootId: root.id, path: s.picture.path, name: s.picture.name, frames: s.picture.frames };
+      const tracks = s.tracks.map((t, i) => ({ id: i + 1, name: t.name, gain: t.gain, mute: false, solo: false }));
+      const at = (frameNumber: number) => frameToSample(frameNumber, r, RATE);
+      const loop = s.loop && { start: at(s.loop.start), end: at(s.loop.end) };
+      const scene: Scene = { id, name: s.name, fps: s.fps, startFrame: fromTimecode(s.start, r), sampleRate: RATE, picture, length: at(s.picture?.frames ?? r.nominal * 60), tracks, loop };
+      changes.push({ table: 'scenes', id, after: { ...scene } });
+      const cueIds = await library.catalogue.newIds('cues', s.cues.length);
+      s.cues.forEach((c, i) => {
+        const sound = find(c);
+        const onto = tracks.find((t) => t.name === c.track);
+        if (!sound || !onto) return;
+        const change = placeCue(cueIds[i], scene, onto.id, sound, at(c.frame));
+        changes.push({ ...change, after: { ...change.after, gain: c.gain ?? 0 } });
+      });
+    }
+    return changes.filter((c) => c !== undefined);
+  }
+
+  return {
+    scenes, current, rate, cues: own, heard, cue, cueId, track, trackId, trial, frames, frame, timecode, film, opened,
+    open, openProject, use, create, setPicture, toggle, seekFrame, step, setLoop, clearLoop, spot, editCue, moveCue, removeCue, editTrack, addTrack,
+    tryOut, keepTrial, dropTrial, select, itemsOf,
+  };
+});

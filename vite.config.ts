@@ -1,0 +1,20 @@
+import vue from '@vitejs/plugin-vue';
+import { fileURLToPath } from 'node:url';
+import { defineConfig } from 'vite';
+
+const at = (path: string) => fileURLToPath(new URL(path, import.meta.url));
+
+export default defineConfig({
+  root: at('src/app'),
+  plugins: [vue()],
+  resolve: { alias: { '@core': at('src/core'), '@platform': at('src/platform'), '@app': at('src/app') } },
+  worker: { format: 'es' },
+  build: {
+    outDir: at('dist'),
+    emptyOutDir: true,
+    target: 'es2022',
+    chunkSizeWarningLimit: 1600,
+    // Inlined files would need data: URLs, which the Content Security Policy forbids for scripts and fonts.
+    assetsInlineLimit: 0,
+  },
+});
