@@ -20,7 +20,8 @@ const entries: Entry[] = [
   { folder: 'Timber/knocks', name: 'plankDrop_hard', family: 'plankDrop', takes: 6, seconds: [0.7, 1.3], settings: { count: 2, pace: 0.2 }, spread: { pitch: [110, 190] } },
   { folder: 'Timber/creaks', name: 'pierPlankCreak', family: 'creak', takes: 7, seconds: [0.9, 2.2], settings: { body: 1 }, spread: { speed: [30, 90], pitch: [260, 520] } },
   { folder: 'Rope', name: 'ropeStretch06_96k', family: 'creak', takes: 5, seconds: [1.6, 3.4], rate: 96000, settings: { fibre: 0.9, body: 1 }, spread: { speed: [70, 130] } },
-  { folder: 'Rope', name: 'rope-swish', family: 'whoosh', takes: 4, seconds: [0.5, 0.9], spread: { pitch: [500, 1100], peak: [0.4, 0.6] } },
+  { folder: 'Rope', name: 'rope-swish', family: 'whoosh', takes: 2, seconds: [0.5, 0.9], spread: { pitch: [500, 1100], peak: [0.4, 0.6] } },
+  { folder: 'Pier', name: 'tyreThump', family: 'tyreThump', takes: 2, seconds: [0.8, 1.2], spread: { pitch: [52, 74] } },
   { folder: 'Boots/deck', name: 'bootStep', family: 'boots', takes: 3, seconds: [0.6, 0.9], spread: { pitch: [82, 110] } },
 ];
 
