@@ -56,12 +56,20 @@ module.exports = {
       to: { path: 'node_modules/(vue|dexie|pinia|ant-design-vue|comlink|express)/' },
     },
     { name: 'no-cycles', severity: 'error', from: {}, to: { circular: true } },
-    { name: 'not-found', severity: 'error', from: {}, to: { couldNotResolve: true, pathNot: ['\\?worker', 'generated'] } },
+    {
+      name: 'not-found',
+      severity: 'error',
+      from: {},
+      to: { couldNotResolve: true, pathNot: ['\\?worker', 'generated'] },
+    },
   ],
   options: {
     doNotFollow: { path: 'node_modules' },
     tsPreCompilationDeps: true,
     tsConfig: { fileName: 'tsconfig.json' },
-    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'require', 'node', 'default', 'types'] },
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['import', 'require', 'node', 'default', 'types'],
+    },
   },
 };

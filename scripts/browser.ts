@@ -1,7 +1,17 @@
 import { chromium, type Browser } from '@playwright/test';
 
 /** What Debian's Chromium is started with: no network of its own, sound without a device. */
-export const chromiumArgs = ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--autoplay-policy=no-user-gesture-required', '--mute-audio'];
+export const chromiumArgs = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--autoplay-policy=no-user-gesture-required',
+  '--mute-audio',
+];
 
 export const chromiumPath = process.env.CHROMIUM ?? '/usr/bin/chromium';
 

@@ -53,18 +53,20 @@ async function main(): Promise<void> {
   const total = demoFiles().length;
   const threads = Math.max(1, Math.min(8, availableParallelism()));
   let count = 0;
-  const shares = Array.from({ length: threads }, (_, share) =>
-    new Promise<Truth>((done, fail) => {
-      const worker = fork(fileURLToPath(import.meta.url), { execArgv: process.execArgv });
-      worker.on('error', fail);
-      worker.on('exit', (code) => code && fail(new Error(`making the sounds stopped with code ${code}`)));
-      worker.send({ folder, share, of: threads } satisfies Job);
-      worker.on('message', (message: 'made' | Truth) => {
-        if (message !== 'made') return done(message);
-        count++;
-        if (process.stdout.isTTY) process.stdout.write(`\r  ${count} of ${total} sounds`);
-      });
-    }),
+  const shares = Array.from(
+    { length: threads },
+    (_, share) =>
+      new Promise<Truth>((done, fail) => {
+        const worker = fork(fileURLToPath(import.meta.url), { execArgv: process.execArgv });
+        worker.on('error', fail);
+        worker.on('exit', (code) => code && fail(new Error(`making the sounds stopped with code ${code}`)));
+        worker.send({ folder, share, of: threads } satisfies Job);
+        worker.on('message', (message: 'made' | Truth) => {
+          if (message !== 'made') return done(message);
+          count++;
+          if (process.stdout.isTTY) process.stdout.write(`\r  ${count} of ${total} sounds`);
+        });
+      }),
   );
   const truth = Object.assign({}, ...(await Promise.all(shares))) as Truth;
   const sorted = Object.fromEntries(Object.entries(truth).sort(([a], [b]) => (a < b ? -1 : 1)));

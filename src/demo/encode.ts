@@ -5,11 +5,20 @@ import { createOggEncoder } from 'wasm-media-encoders';
  * Encodes to FLAC with libFLAC. Comments become a VORBIS_COMMENT block's texts.
  * @param planes full scale -1..1
  */
-export function encodeFlac(planes: Float32Array[], rate: number, bits: 16 | 24, comments: Record<string, string>): Uint8Array {
+export function encodeFlac(
+  planes: Float32Array[],
+  rate: number,
+  bits: 16 | 24,
+  comments: Record<string, string>,
+): Uint8Array {
   const encoder = Flac.create_libflac_encoder(rate, planes.length, bits, 5, planes[0].length, true, 0);
   if (!encoder) throw new Error('the FLAC encoder could not be made');
   const parts: Uint8Array[] = [];
-  Flac.init_encoder_stream(encoder, (bytes) => void parts.push(bytes.slice()), () => undefined);
+  Flac.init_encoder_stream(
+    encoder,
+    (bytes) => void parts.push(bytes.slice()),
+    () => undefined,
+  );
   const full = 2 ** (bits - 1);
   const ints = planes.map((p) => Int32Array.from(p, (x) => Math.max(-full, Math.min(full - 1, Math.round(x * full)))));
   const whole = Flac.FLAC__stream_encoder_process(encoder, ints, planes[0].length);
@@ -31,7 +40,7 @@ function withComments(flac: Buffer, comments: Record<string, string>): Uint8Arra
   const block = Buffer.concat([...text('Cormorant demo'), le(entries.length), ...entries.flatMap(text)]);
   const out: Buffer[] = [flac.subarray(0, 4)];
   let at = 4;
-  for (let last = false; !last; ) {
+  for (let last = false; !last;) {
     const type = flac[at] & 0x7f;
     last = (flac[at] & 0x80) !== 0;
     const size = flac.readUIntBE(at + 1, 3);
@@ -64,7 +73,7 @@ const crcTable = Uint32Array.from({ length: 256 }, (_, byte) => {
 
 /** The encoder draws its stream's serial number from the clock; a fixed one gives the same bytes each time. */
 function withSerial(ogg: Buffer, serial: number): Buffer {
-  for (let at = 0; at + 27 <= ogg.length; ) {
+  for (let at = 0; at + 27 <= ogg.length;) {
     const segments = ogg[at + 26];
     const size = 27 + segments + ogg.subarray(at + 27, at + 27 + segments).reduce((sum, n) => sum + n, 0);
     ogg.writeUInt32LE(serial, at + 14);

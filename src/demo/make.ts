@@ -27,9 +27,21 @@ function publisherLabels(file: DemoFile, anchorFrame: number, endFrame: number):
     project: 'Harbor volumes',
   };
   return {
-    bext: { Description: description, Originator: 'Tidewrack Audio', OriginationDate: DATE, OriginationTime: '21:40:00', CodingHistory: `A=PCM,F=${file.plan.rate},W=${file.bits}\r\n` },
+    bext: {
+      Description: description,
+      Originator: 'Tidewrack Audio',
+      OriginationDate: DATE,
+      OriginationTime: '21:40:00',
+      CodingHistory: `A=PCM,F=${file.plan.rate},W=${file.bits}\r\n`,
+    },
     ixml: { PROJECT: 'Harbor volumes', NOTE: description, ASWG: aswg, USER: { KEYWORDS: keywords.join(', ') } },
-    info: { INAM: fxName, ICMT: description, IART: 'Tidewrack Audio', IKEY: keywords.join('; '), ICOP: 'Tidewrack Audio. Licence: Owned' },
+    info: {
+      INAM: fxName,
+      ICMT: description,
+      IART: 'Tidewrack Audio',
+      IKEY: keywords.join('; '),
+      ICOP: 'Tidewrack Audio. Licence: Owned',
+    },
     cues: [{ frame: anchorFrame, length: 0, label: 'anchor' }],
     loops: file.loop ? [{ start: 0, end: endFrame - 1 }] : [],
     chunks: [{ id: 'id3 ', bytes: id3WithCover(fxName, artwork(file.library)) }],
@@ -40,7 +52,8 @@ function wavLabels(file: DemoFile, anchorFrame: number, endFrame: number): WavLa
   const { description } = file.labels;
   if (file.library === 'Tidewrack Audio') return publisherLabels(file, anchorFrame, endFrame);
   if (description) return { bext: { Description: description, Originator: file.library, OriginationDate: DATE } };
-  if (file.library === 'Own recordings') return { bext: { Originator: 'Deck recorder', OriginationDate: DATE, TimeReference: 3675n * 48000n } };
+  if (file.library === 'Own recordings')
+    return { bext: { Originator: 'Deck recorder', OriginationDate: DATE, TimeReference: 3675n * 48000n } };
   return {};
 }
 
@@ -57,7 +70,9 @@ export async function makeFile(file: DemoFile): Promise<MadeFile> {
     case 'aiff':
       return done(writeAiff(planes, as));
     case 'flac':
-      return done(encodeFlac(planes, as.rate, file.bits, { DESCRIPTION: file.labels.description ?? '', ARTIST: file.library }));
+      return done(
+        encodeFlac(planes, as.rate, file.bits, { DESCRIPTION: file.labels.description ?? '', ARTIST: file.library }),
+      );
     case 'ogg':
       return done(await encodeOgg(planes, as.rate));
     default:

@@ -1,5 +1,5 @@
 import type { FamilyName, RoomName, Settings, SoundPlan } from '@core/synth';
-import { seedOf } from '@core/synth';
+import { Random, seedOf } from '@core/synth';
 
 /** Labels that a demo file carries, in whatever blocks its library's style asks for. */
 export interface DemoLabels {
@@ -43,8 +43,8 @@ export interface Kind {
 /** The plan of one take of a kind, made from its name alone. */
 export function planTake(kind: Kind, name: string, take: number): SoundPlan {
   const seed = seedOf(`${name}#${take}`);
-  // A hash gives each take its own place within the kind's ranges.
-  const share = (salt: string) => seedOf(`${salt}/${name}/${take}`) / 4294967296;
+  // Each take has its own place within the kind's ranges.
+  const share = (salt: string) => new Random(seedOf(`${salt}/${name}/${take}`)).next();
   const settings: Record<string, number> = { ...kind.settings };
   for (const [key, [low, high]] of Object.entries(kind.spread ?? {})) settings[key] = low + (high - low) * share(key);
   const [short, long] = kind.seconds;

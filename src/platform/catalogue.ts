@@ -61,7 +61,12 @@ export class Catalogue {
     await this.store.open();
     if (!(await this.store.pulls.get(TRAY))) {
       const tray: Pull = { id: TRAY, name: 'Tray', soundIds: [], created: Date.now() };
-      await this.apply({ label: 'Set up the tray', at: Date.now(), undoable: false, changes: [{ table: 'pulls', id: TRAY, after: { ...tray } }] });
+      await this.apply({
+        label: 'Set up the tray',
+        at: Date.now(),
+        undoable: false,
+        changes: [{ table: 'pulls', id: TRAY, after: { ...tray } }],
+      });
     }
     await this.readTags();
     let batch: Sound[] = [];
@@ -128,7 +133,10 @@ export class Catalogue {
       if (!edit.undoable) return;
       await this.store.journal.where('state').equals('undone').delete();
       const seq = (await this.store.journal.add({ edit, state: 'done' })) as number;
-      await this.store.journal.where('seq').belowOrEqual(seq - KEPT_ENTRIES).delete();
+      await this.store.journal
+        .where('seq')
+        .belowOrEqual(seq - KEPT_ENTRIES)
+        .delete();
     });
   }
 
@@ -138,7 +146,13 @@ export class Catalogue {
     const after = new Map<number, Sound | undefined>();
     await navigator.locks.request(LOCK, () =>
       this.store.transaction('rw', [...names, 'journal'], async () => {
-        for (const name of names) await this.runTable(name, changes.filter((c) => c.table === name), before, after);
+        for (const name of names)
+          await this.runTable(
+            name,
+            changes.filter((c) => c.table === name),
+            before,
+            after,
+          );
         await journal();
       }),
     );
@@ -149,7 +163,12 @@ export class Catalogue {
     this.listener(changed);
   }
 
-  private async runTable(name: TableName, changes: Change[], before: Map<number, Sound>, after: Map<number, Sound | undefined>): Promise<void> {
+  private async runTable(
+    name: TableName,
+    changes: Change[],
+    before: Map<number, Sound>,
+    after: Map<number, Sound | undefined>,
+  ): Promise<void> {
     const table = this.table(name);
     const ids = [...new Set(changes.filter((c) => c.before).map((c) => c.id))];
     const rows = new Map<number, object | undefined>((await table.bulkGet(ids)).map((row, i) => [ids[i], row]));
@@ -175,9 +194,12 @@ export class Catalogue {
         continue;
       }
       const old = before.get(id);
-      const keys = old ? Object.keys({ ...old.fields, ...sound.fields }).filter((k) => old.fields[k] !== sound.fields[k]) : undefined;
+      const keys = old
+        ? Object.keys({ ...old.fields, ...sound.fields }).filter((k) => old.fields[k] !== sound.fields[k])
+        : undefined;
       // Hearing a sound is the commonest change of all; it must not cost a new slot.
-      if (keys?.every((k) => fieldOf(k).weight === 0)) for (const k of keys) this.index.setValue(id, k, sound.fields[k]);
+      if (keys?.every((k) => fieldOf(k).weight === 0))
+        for (const k of keys) this.index.setValue(id, k, sound.fields[k]);
       else put.push(sound);
     }
     this.toIndex(put);
@@ -217,7 +239,8 @@ export class Catalogue {
     const { query, faults } = parseQuery(search.text);
     let within: number[] | undefined;
     if (search.pullId !== undefined) within = (await this.store.pulls.get(search.pullId))?.soundIds ?? [];
-    else if (search.intakeId !== undefined) within = [...this.intakeOf].filter(([, i]) => i === search.intakeId).map(([id]) => id);
+    else if (search.intakeId !== undefined)
+      within = [...this.intakeOf].filter(([, i]) => i === search.intakeId).map(([id]) => id);
     const result = this.index.search({ ...search, query, within });
     return { ...result, faults, total: this.index.size, took: performance.now() - started };
   }

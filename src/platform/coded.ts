@@ -1,6 +1,6 @@
 import type { AudioFile, AudioFormat, ByteSource } from '@core/files';
 import { ALL_FORMATS, AudioSampleSink, CustomSource, Input, type InputAudioTrack, type MetadataTags } from 'mediabunny';
-import type { SoundReader } from './reader';
+import type { SoundReader } from './sound-reader';
 
 /** A demuxer over one of our byte sources. */
 export function inputOf(source: ByteSource): Input {
@@ -25,7 +25,11 @@ function labelsOf(tags: MetadataTags): Map<string, string> {
   return labels;
 }
 
-const containers: Record<string, AudioFormat['container']> = { 'audio/flac': 'FLAC', 'audio/ogg': 'Ogg', 'audio/mpeg': 'MP3' };
+const containers: Record<string, AudioFormat['container']> = {
+  'audio/flac': 'FLAC',
+  'audio/ogg': 'Ogg',
+  'audio/mpeg': 'MP3',
+};
 
 /** Decodes a whole track into planes. */
 async function decodeAll(track: InputAudioTrack): Promise<Float32Array[]> {

@@ -28,12 +28,23 @@ export class Film {
   }
 
   /** Small pictures at the given times (seconds), each handed over as soon as it is there. */
-  async strip(root: RootRecord, path: string, size: number, times: number[], height: number, take: (index: number, picture: ImageBitmap) => void): Promise<void> {
+  async strip(
+    root: RootRecord,
+    path: string,
+    size: number,
+    times: number[],
+    height: number,
+    take: (index: number, picture: ImageBitmap) => void,
+  ): Promise<void> {
     const input = inputOf(await openFile(root, path, size));
     try {
       const track = await input.getPrimaryVideoTrack();
       if (!track || !(await track.canDecode())) return;
-      const sink = new CanvasSink(track, { height, width: Math.round((height * track.displayWidth) / track.displayHeight), fit: 'fill' });
+      const sink = new CanvasSink(track, {
+        height,
+        width: Math.round((height * track.displayWidth) / track.displayHeight),
+        fit: 'fill',
+      });
       let index = 0;
       for await (const frame of sink.canvasesAtTimestamps(times)) {
         if (frame) take(index, await createImageBitmap(frame.canvas));

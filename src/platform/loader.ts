@@ -37,7 +37,10 @@ export class AudioLoader {
 
   private post(command: Command): void {
     if (command.type !== 'chunk') return this.port?.postMessage(command);
-    this.port?.postMessage(command, command.planes.map((p) => p.buffer));
+    this.port?.postMessage(
+      command,
+      command.planes.map((p) => p.buffer),
+    );
   }
 
   private hold(item: Loadable): Held {
@@ -76,7 +79,12 @@ export class AudioLoader {
       held.chunks.add(c);
       try {
         const planes = await reader.read(c * CHUNK, CHUNK);
-        this.post({ type: 'chunk', id: item.sound.id, index: c, planes: planes.map((p) => (p.byteLength === p.buffer.byteLength ? p : p.slice())) });
+        this.post({
+          type: 'chunk',
+          id: item.sound.id,
+          index: c,
+          planes: planes.map((p) => (p.byteLength === p.buffer.byteLength ? p : p.slice())),
+        });
       } catch (error) {
         held.chunks.delete(c);
         throw error;

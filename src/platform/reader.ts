@@ -1,14 +1,9 @@
-import type { AudioFile, AudioFormat, ByteSource } from '@core/files';
+import type { AudioFormat, ByteSource } from '@core/files';
 import { codedEndings, FileError, readAudioFile, readFrames } from '@core/files';
 import { openCoded } from './coded';
+import { type SoundReader } from './sound-reader';
 
-/** An opened sound: what it says of itself, and its samples. */
-export interface SoundReader {
-  file: AudioFile;
-  /** Decodes frames `start` to `start + count`, clipped to the sound; one array per channel. */
-  read(start: number, count: number): Promise<Float32Array[]>;
-  close(): void;
-}
+export type { SoundReader };
 
 /**
  * Opens a sound for reading, with our own readers where they know the format and the browser's decoders elsewhere.
@@ -21,6 +16,8 @@ export async function openSound(source: ByteSource, known?: AudioFormat): Promis
     if (coded) return coded;
     throw new FileError('this browser has no decoder for the audio, or the file is damaged', 0);
   }
-  const file = known ? { format: known, labels: new Map(), cues: [], loops: [], warnings: [] } : await readAudioFile(source);
+  const file = known
+    ? { format: known, labels: new Map(), cues: [], loops: [], warnings: [] }
+    : await readAudioFile(source);
   return { file, read: (start, count) => readFrames(source, file.format, start, count), close: () => undefined };
 }

@@ -104,7 +104,8 @@ export async function listFiles(root: RootRecord): Promise<ListedFile[]> {
   const files: ListedFile[] = [];
   try {
     for (const handle of await handlesOf(root)) {
-      if (handle.kind === 'directory') for await (const file of walk(handle as FileSystemDirectoryHandle, '')) files.push(file);
+      if (handle.kind === 'directory')
+        for await (const file of walk(handle as FileSystemDirectoryHandle, '')) files.push(file);
       else {
         const file = await (handle as FileSystemFileHandle).getFile();
         files.push({ path: handle.name, size: file.size, modified: file.lastModified });

@@ -73,20 +73,21 @@ export class Store extends Dexie {
  * The schema's history; the n-th entry is version n. A released entry is never changed: a new shape is a new entry, with
  * an `upgrade` that carries the old rows over.
  */
-const versions: { stores: Record<string, string>; upgrade?: Parameters<ReturnType<Dexie['version']>['upgrade']>[0] }[] = [
-  {
-    stores: {
-      roots: 'id, serverId',
-      intakes: 'id, rootId',
-      sounds: 'id, rootId',
-      tags: 'id, name',
-      pulls: 'id',
-      scenes: 'id',
-      cues: 'id, sceneId',
-      problems: 'id, rootId',
-      journal: '++seq, state',
-      peaks: 'id',
-      counters: 'name',
+const versions: { stores: Record<string, string>; upgrade?: Parameters<ReturnType<Dexie['version']>['upgrade']>[0] }[] =
+  [
+    {
+      stores: {
+        roots: 'id, serverId',
+        intakes: 'id, rootId',
+        sounds: 'id, rootId',
+        tags: 'id, name',
+        pulls: 'id',
+        scenes: 'id',
+        cues: 'id, sceneId',
+        problems: 'id, rootId',
+        journal: '++seq, state',
+        peaks: 'id',
+        counters: 'name',
+      },
     },
-  },
-];
+  ];

@@ -93,7 +93,10 @@ export function createApp({ pages, roots, project, log = () => undefined }: Serv
       return;
     }
     // Already resolved and checked; `send` answers ranges and conditional requests.
-    const stream = send(req, encodeURI(file).replace(/[?#]/g, encodeURIComponent), { dotfiles: 'allow', cacheControl: false });
+    const stream = send(req, encodeURI(file).replace(/[?#]/g, encodeURIComponent), {
+      dotfiles: 'allow',
+      cacheControl: false,
+    });
     stream.on('error', () => void res.status(404).json({ error: 'The file cannot be read any more.' }));
     stream.pipe(res);
   });

@@ -29,7 +29,9 @@ function foldersOf(names: string[]): Root[] {
 
 function demo(folder: string): { roots: Root[]; project: ProjectFile } {
   const libraries = join(folder, 'libraries');
-  const roots = readdirSync(libraries).sort().map((name) => rootFor(join(libraries, name)));
+  const roots = readdirSync(libraries)
+    .sort()
+    .map((name) => rootFor(join(libraries, name)));
   const file = join(top, 'src/demo/project.json');
   const project = checked<ProjectFile>(JSON.parse(readFileSync(file, 'utf8')), validators.projectFile, file);
   return { roots: [...roots, rootFor(join(top, 'src/demo/picture'), 'Picture')], project };
@@ -52,4 +54,5 @@ function listen(port: number, tries = 20): Promise<Server> {
 const server = await listen(Number(values.port));
 const { port } = server.address() as { port: number };
 console.log(`Cormorant is at http://127.0.0.1:${port}/`);
-for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => server.close(() => process.exit(0)).closeAllConnections());
+for (const signal of ['SIGINT', 'SIGTERM'] as const)
+  process.once(signal, () => server.close(() => process.exit(0)).closeAllConnections());

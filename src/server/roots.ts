@@ -41,7 +41,8 @@ const inside = (folder: string, path: string) => path === folder || path.startsW
  */
 export async function fileBelow(root: Root, segments: readonly string[]): Promise<string | undefined> {
   const folder = await folderOf(root);
-  if (segments.some((s) => s === '' || s === '.' || s === '..' || s.includes('/') || s.includes('\0'))) return undefined;
+  if (segments.some((s) => s === '' || s === '.' || s === '..' || s.includes('/') || s.includes('\0')))
+    return undefined;
   try {
     const path = await realpath(join(folder, ...segments));
     return inside(folder, path) && (await stat(path)).isFile() ? path : undefined;
@@ -73,7 +74,8 @@ export async function* listRoot(root: Root): AsyncGenerator<{ path: string; size
         const real = entry.isSymbolicLink() ? await realpath(path).catch(() => '') : path;
         if (!inside(folder, real)) continue;
         const info = await stat(real).catch(() => undefined);
-        if (info?.isFile()) yield { path: relative(folder, path).split(sep).join('/'), size: info.size, modified: info.mtimeMs };
+        if (info?.isFile())
+          yield { path: relative(folder, path).split(sep).join('/'), size: info.size, modified: info.mtimeMs };
       }
     }
   }

@@ -17,7 +17,14 @@ const groups = computed(() =>
     const chosen = find.view.facets[key] ?? [];
     // A chosen value stays in sight even when it is rare.
     const list = unfolded.value.has(key) ? all : all.filter((f, i) => i < SHOWN || chosen.includes(f.value));
-    return { key, label: fieldOf(key).label, list, more: all.length - list.length, top: Math.max(1, ...all.map((f) => f.count)), chosen };
+    return {
+      key,
+      label: fieldOf(key).label,
+      list,
+      more: all.length - list.length,
+      top: Math.max(1, ...all.map((f) => f.count)),
+      chosen,
+    };
   }),
 );
 const text = (key: string, value: string) => (key === 'catId' ? categoryName(value) : value || 'Not stated');
@@ -36,12 +43,16 @@ const range = computed(() => {
   if (!length) return 'Any length';
   return length[1] >= 1e9 ? `${seconds(length[0])} s and longer` : `${seconds(length[0])} to ${seconds(length[1])} s`;
 });
-const binLabel = (bar: { from: number; to: number; n: number }) => `${bar.to >= 1e9 ? `over ${seconds(bar.from)}` : `${seconds(bar.from)} to ${seconds(bar.to)}`} seconds, ${count(bar.n)}`;
+const binLabel = (bar: { from: number; to: number; n: number }) =>
+  `${bar.to >= 1e9 ? `over ${seconds(bar.from)}` : `${seconds(bar.from)} to ${seconds(bar.to)}`} seconds, ${count(bar.n)}`;
 
 /** The first bin starts a range, the next one extends it, a third begins anew. */
 function pick(bar: { from: number; to: number }): void {
   const { length } = find.view;
-  const single = length && lengthBins.indexOf(length[0]) >= 0 && (lengthBins[lengthBins.indexOf(length[0]) + 1] ?? 1e9) === length[1];
+  const single =
+    length &&
+    lengthBins.indexOf(length[0]) >= 0 &&
+    (lengthBins[lengthBins.indexOf(length[0]) + 1] ?? 1e9) === length[1];
   if (single && bar.from === length[0]) find.go({ length: undefined });
   else if (single) find.go({ length: [Math.min(length[0], bar.from), Math.max(length[1], bar.to)] });
   else find.go({ length: [bar.from, bar.to] });
@@ -69,12 +80,24 @@ function unfold(key: string): void {
         <span class="cut word" :title="text(group.key, facet.value)">{{ text(group.key, facet.value) }}</span>
         <span class="mono number">{{ count(facet.count) }}</span>
       </button>
-      <Button v-if="group.more > 0" type="link" size="small" @click="unfold(group.key)">{{ count(group.more) }} more</Button>
+      <Button v-if="group.more > 0" type="link" size="small" @click="unfold(group.key)"
+        >{{ count(group.more) }} more</Button
+      >
     </section>
     <section aria-label="Length">
-      <h2>Length <span class="mono range">{{ range }}</span></h2>
+      <h2>
+        Length <span class="mono range">{{ range }}</span>
+      </h2>
       <div class="bars">
-        <button v-for="bar in bars" :key="bar.from" class="bin" :class="{ off: !bar.on }" :aria-label="binLabel(bar)" :title="binLabel(bar)" @click="pick(bar)">
+        <button
+          v-for="bar in bars"
+          :key="bar.from"
+          class="bin"
+          :class="{ off: !bar.on }"
+          :aria-label="binLabel(bar)"
+          :title="binLabel(bar)"
+          @click="pick(bar)"
+        >
           <span :style="{ height: `${bar.height}%` }" />
         </button>
       </div>

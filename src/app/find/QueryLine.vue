@@ -37,7 +37,9 @@ useCommands([{ label: 'Go to the query', keys: ['/'], run: () => input.value?.fo
       @press-enter="input?.blur()"
       @keydown.esc="find.view.text ? find.drift({ text: '' }) : input?.blur()"
     >
-      <template #suffix><span class="mono mute told" role="status">{{ told }}</span></template>
+      <template #suffix
+        ><span class="mono mute told" role="status">{{ told }}</span></template
+      >
     </Input>
     <Tooltip v-if="find.narrowed" title="Back to the whole list">
       <Button size="large" @click="find.go({ text: '', facets: {}, length: undefined })">Show all</Button>
@@ -45,7 +47,10 @@ useCommands([{ label: 'Go to the query', keys: ['/'], run: () => input.value?.fo
   </div>
   <Alert v-if="fault" class="fault" type="warning" banner :show-icon="false">
     <template #message>
-      <span class="mono">{{ marked[0] }}<mark>{{ marked[1] }}</mark>{{ marked[2] }}</span>
+      <span class="mono"
+        >{{ marked[0] }}<mark>{{ marked[1] }}</mark
+        >{{ marked[2] }}</span
+      >
       <span class="why">{{ fault.message }} The rest is searched.</span>
     </template>
   </Alert>

@@ -25,7 +25,11 @@ const inRoot = computed(() => {
   return counts;
 });
 const arrivals = computed(() => [...library.intakes].filter((i) => i.added > 0).sort((a, b) => b.started - a.started));
-const kinds = { server: 'Read from its folder by the Cormorant server', picked: 'Read from where it is', copied: 'Copied into the browser' };
+const kinds = {
+  server: 'Read from its folder by the Cormorant server',
+  picked: 'Read from where it is',
+  copied: 'Copied into the browser',
+};
 
 function status(p: Running): string {
   const passed = Math.max(0.001, (now.value.getTime() - p.started) / 1000);
@@ -40,7 +44,8 @@ async function addFolder(): Promise<void> {
   try {
     await intake.addHandles([await window.showDirectoryPicker({ id: 'sounds', mode: 'read' })]);
   } catch (error) {
-    if ((error as Error).name !== 'AbortError') tell.error(`The folder could not be added: ${(error as Error).message}`);
+    if ((error as Error).name !== 'AbortError')
+      tell.error(`The folder could not be added: ${(error as Error).message}`);
   }
 }
 
@@ -63,8 +68,19 @@ function showArrivals(intakeId: number): void {
 }
 
 const columns = [
-  { title: 'File', dataIndex: 'path', key: 'path', ellipsis: true, sorter: (a: Problem, b: Problem) => (a.path < b.path ? -1 : 1) },
-  { title: 'What is wrong', dataIndex: 'reason', key: 'reason', sorter: (a: Problem, b: Problem) => (a.reason < b.reason ? -1 : 1) },
+  {
+    title: 'File',
+    dataIndex: 'path',
+    key: 'path',
+    ellipsis: true,
+    sorter: (a: Problem, b: Problem) => (a.path < b.path ? -1 : 1),
+  },
+  {
+    title: 'What is wrong',
+    dataIndex: 'reason',
+    key: 'reason',
+    sorter: (a: Problem, b: Problem) => (a.reason < b.reason ? -1 : 1),
+  },
   { title: 'In', key: 'root', width: 180 },
 ];
 const rootName = (id: number) => library.rootById.get(id)?.name ?? '';
@@ -76,12 +92,33 @@ void find;
     <section aria-label="Roots">
       <div class="title">
         <h1>Folders in the library</h1>
-        <Tooltip title="Nothing in it is changed or copied"><Button type="primary" @click="addFolder">Add a folder</Button></Tooltip>
+        <Tooltip title="Nothing in it is changed or copied"
+          ><Button type="primary" @click="addFolder">Add a folder</Button></Tooltip
+        >
         <Button @click="addFiles">Add files</Button>
       </div>
-      <p v-if="!keepsHandles" class="mute">This browser cannot keep a folder open: what you add is copied into it. To leave files where they are, start Cormorant with <span class="mono">npm start -- FOLDER</span>.</p>
-      <input ref="folderInput" type="file" webkitdirectory multiple hidden aria-label="Folder of sounds" @change="copied" />
-      <input ref="fileInput" type="file" multiple hidden accept=".wav,.bwf,.aif,.aiff,.flac,.ogg,.mp3" aria-label="Sound files" @change="copied" />
+      <p v-if="!keepsHandles" class="mute">
+        This browser cannot keep a folder open: what you add is copied into it. To leave files where they are, start
+        Cormorant with <span class="mono">npm start -- FOLDER</span>.
+      </p>
+      <input
+        ref="folderInput"
+        type="file"
+        webkitdirectory
+        multiple
+        hidden
+        aria-label="Folder of sounds"
+        @change="copied"
+      />
+      <input
+        ref="fileInput"
+        type="file"
+        multiple
+        hidden
+        accept=".wav,.bwf,.aif,.aiff,.flac,.ogg,.mp3"
+        aria-label="Sound files"
+        @change="copied"
+      />
       <div v-if="library.roots.length === 0" class="empty">
         <strong>No folder is in the library yet</strong>
         <span>Drop folders or files anywhere on this window, or add a folder. Nothing on disk is changed.</span>
@@ -97,7 +134,11 @@ void find;
             <template v-if="intake.running.get(root.id)">
               <div class="progress">
                 <Progress
-                  :percent="intake.running.get(root.id)!.total === 0 ? 0 : Math.floor((intake.running.get(root.id)!.done / intake.running.get(root.id)!.total) * 100)"
+                  :percent="
+                    intake.running.get(root.id)!.total === 0
+                      ? 0
+                      : Math.floor((intake.running.get(root.id)!.done / intake.running.get(root.id)!.total) * 100)
+                  "
                   size="small"
                   status="active"
                   :aria-label="`Intake of ${root.name}`"
@@ -108,12 +149,21 @@ void find;
             </template>
             <template v-else>
               <span class="progress" />
-              <Button size="small" :aria-label="`Look again in ${root.name}`" @click="intake.scan(root)">Look again</Button>
+              <Button size="small" :aria-label="`Look again in ${root.name}`" @click="intake.scan(root)"
+                >Look again</Button
+              >
             </template>
           </div>
-          <Alert v-if="intake.unavailable.get(root.id)" type="error" banner :message="intake.unavailable.get(root.id)!.reason">
+          <Alert
+            v-if="intake.unavailable.get(root.id)"
+            type="error"
+            banner
+            :message="intake.unavailable.get(root.id)!.reason"
+          >
             <template #action>
-              <Button v-if="intake.unavailable.get(root.id)!.askAgain" size="small" @click="intake.allowAgain(root)">Allow again</Button>
+              <Button v-if="intake.unavailable.get(root.id)!.askAgain" size="small" @click="intake.allowAgain(root)"
+                >Allow again</Button
+              >
               <Button v-else size="small" @click="intake.scan(root)">Try again</Button>
             </template>
           </Alert>
@@ -137,12 +187,26 @@ void find;
     <section v-if="library.problems.length > 0" aria-label="Problems">
       <div class="title">
         <h2>{{ things(library.problems.length, 'file') }} could not be read</h2>
-        <Button v-for="root in library.roots.filter((r) => library.problems.some((p) => p.rootId === r.id))" :key="root.id" size="small" @click="intake.retry(root)">Try {{ root.name }} again</Button>
+        <Button
+          v-for="root in library.roots.filter((r) => library.problems.some((p) => p.rootId === r.id))"
+          :key="root.id"
+          size="small"
+          @click="intake.retry(root)"
+          >Try {{ root.name }} again</Button
+        >
       </div>
-      <Table :columns="columns" :data-source="library.problems" :pagination="{ pageSize: 12, hideOnSinglePage: true, size: 'small' }" size="small" row-key="id">
+      <Table
+        :columns="columns"
+        :data-source="library.problems"
+        :pagination="{ pageSize: 12, hideOnSinglePage: true, size: 'small' }"
+        size="small"
+        row-key="id"
+      >
         <template #bodyCell="{ column, record }">
           <template v-if="column.key === 'root'">{{ rootName((record as Problem).rootId) }}</template>
-          <span v-else-if="column.key === 'path'" :title="(record as Problem).path">{{ (record as Problem).path }}</span>
+          <span v-else-if="column.key === 'path'" :title="(record as Problem).path">{{
+            (record as Problem).path
+          }}</span>
         </template>
       </Table>
     </section>

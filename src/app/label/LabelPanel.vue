@@ -6,6 +6,7 @@ import { Button, Input, Rate, Select, Tooltip } from 'ant-design-vue';
 import { computed, ref, watch } from 'vue';
 import { things } from '../shared/format';
 import { useLibrary } from '../stores/library';
+import { catalogue } from '../stores/workers';
 
 const props = defineProps<{ ids: number[] }>();
 const library = useLibrary();
@@ -24,18 +25,24 @@ watch(
   },
   { immediate: true },
 );
-watch(() => props.ids.join(), () => (drafts.value = {}));
+watch(
+  () => props.ids.join(),
+  () => (drafts.value = {}),
+);
 
 const shared = computed(() => Object.fromEntries(edited.map((f) => [f.key, sharedValue(sounds.value, f.key)])));
 const value = (f: Field): FieldValue | undefined => {
   const s = shared.value[f.key];
   return s?.same ? s.value : undefined;
 };
+const text = (f: Field): string | undefined => (value(f) === undefined ? undefined : String(value(f)));
 const differs = (f: Field) => {
   const s = shared.value[f.key];
   return s && !s.same ? `${s.count} different values` : '';
 };
-const hint = (f: Field) => differs(f) || (f.type === 'tags' ? 'Type a tag, Enter adds it' : f.type === 'list' ? 'Type a word, Enter adds it' : 'None');
+const hint = (f: Field) =>
+  differs(f) ||
+  (f.type === 'tags' ? 'Type a tag, Enter adds it' : f.type === 'list' ? 'Type a word, Enter adds it' : 'None');
 const origin = (f: Field) => {
   const from = new Set(sounds.value.map((s) => s.from[f.key]).filter(Boolean));
   return from.size === 0 ? 'No value' : `From ${[...from].join(', ')}`;
@@ -59,12 +66,16 @@ function leave(f: Field): void {
 async function setTags(f: Field, names: string[]): Promise<void> {
   const known = new Map(library.tags.map((t) => [t.name.toLowerCase(), t.id]));
   const fresh = names.map((n) => n.trim()).filter((n) => n && !known.has(n.toLowerCase()));
-  const ids = await library.catalogue.newIds('tags', fresh.length);
+  const ids = await catalogue.newIds('tags', fresh.length);
   const made = fresh.map((name, i): Change => {
     known.set(name.toLowerCase(), ids[i]);
     return { table: 'tags', id: ids[i], after: { id: ids[i], name } };
   });
-  await set(f, names.flatMap((n) => known.get(n.trim().toLowerCase()) ?? []), made);
+  await set(
+    f,
+    names.flatMap((n) => known.get(n.trim().toLowerCase()) ?? []),
+    made,
+  );
 }
 
 const tagName = computed(() => new Map(library.tags.map((t) => [t.id, t.name])));
@@ -74,7 +85,14 @@ const listed = (f: Field): string[] => {
   return f.type === 'tags' ? (v as number[]).map((id) => tagName.value.get(id) ?? '') : [...(v as string[])];
 };
 
-const found = computed(() => (catQuery.value ? findCategories(catQuery.value) : categories).map((c) => ({ value: c.catId, label: `${c.category}, ${c.subCategory}`.toLowerCase(), catId: c.catId, explanation: c.explanation })));
+const found = computed(() =>
+  (catQuery.value ? findCategories(catQuery.value) : categories).map((c) => ({
+    value: c.catId,
+    label: `${c.category}, ${c.subCategory}`.toLowerCase(),
+    catId: c.catId,
+    explanation: c.explanation,
+  })),
+);
 const licenceOptions = licences.map((l) => ({ value: l.code, label: l.code }));
 const tagOptions = computed(() => library.tags.map((t) => ({ value: t.name })));
 </script>
@@ -97,7 +115,7 @@ const tagOptions = computed(() => library.tags.map((t) => ({ value: t.name })));
           :id="`f-${f.key}`"
           show-search
           allow-clear
-          :value="value(f) as string | undefined"
+          :value="text(f)"
           :placeholder="hint(f)"
           :options="found"
           :filter-option="false"
@@ -105,19 +123,59 @@ const tagOptions = computed(() => library.tags.map((t) => ({ value: t.name })));
           class="wide"
           aria-label="Category"
           @search="(text: string) => (catQuery = text)"
-          @change="(v: unknown) => set(f, v as string | undefined)"
+          @change="(v: unknown) => set(f, v ? String(v) : undefined)"
         >
           <template #option="{ label, catId, explanation }">
-            <div class="category"><span>{{ label }}</span><span class="mono mute">{{ catId }}</span></div>
+            <div class="category">
+              <span>{{ label }}</span
+              ><span class="mono mute">{{ catId }}</span>
+            </div>
             <div class="mute explain">{{ explanation }}</div>
           </template>
         </Select>
-        <Select v-else-if="f.type === 'choice'" :id="`f-${f.key}`" allow-clear :value="value(f) as string | undefined" :placeholder="hint(f)" :options="licenceOptions" class="wide" :aria-label="f.label" @change="(v: unknown) => set(f, v as string | undefined)" />
-        <Select v-else-if="f.type === 'tags'" :id="`f-${f.key}`" mode="tags" :value="listed(f)" :options="tagOptions" :placeholder="hint(f)" class="wide" :aria-label="f.label" @change="(v: unknown) => setTags(f, v as string[])" />
-        <Select v-else-if="f.type === 'list'" :id="`f-${f.key}`" mode="tags" :value="listed(f)" :open="false" :placeholder="hint(f)" class="wide" :aria-label="f.label" @change="(v: unknown) => set(f, v as string[])" />
+        <Select
+          v-else-if="f.type === 'choice'"
+          :id="`f-${f.key}`"
+          allow-clear
+          :value="text(f)"
+          :placeholder="hint(f)"
+          :options="licenceOptions"
+          class="wide"
+          :aria-label="f.label"
+          @change="(v: unknown) => set(f, v ? String(v) : undefined)"
+        />
+        <Select
+          v-else-if="f.type === 'tags'"
+          :id="`f-${f.key}`"
+          mode="tags"
+          :value="listed(f)"
+          :options="tagOptions"
+          :placeholder="hint(f)"
+          class="wide"
+          :aria-label="f.label"
+          @change="(v: unknown) => setTags(f, v as string[])"
+        />
+        <Select
+          v-else-if="f.type === 'list'"
+          :id="`f-${f.key}`"
+          mode="tags"
+          :value="listed(f)"
+          :open="false"
+          :placeholder="hint(f)"
+          class="wide"
+          :aria-label="f.label"
+          @change="(v: unknown) => set(f, v as string[])"
+        />
         <div v-else-if="f.type === 'stars'" class="stars">
-          <Rate :id="`f-${f.key}`" :value="(value(f) as number | undefined) ?? 0" aria-label="Stars" @change="(n: number) => set(f, n)" />
-          <Tooltip title="No stars"><Button v-if="value(f)" type="text" size="small" @click="set(f, 0)">Clear</Button></Tooltip>
+          <Rate
+            :id="`f-${f.key}`"
+            :value="Number(value(f) ?? 0)"
+            aria-label="Stars"
+            @change="(n: number) => set(f, n)"
+          />
+          <Tooltip title="No stars"
+            ><Button v-if="value(f)" type="text" size="small" @click="set(f, 0)">Clear</Button></Tooltip
+          >
         </div>
         <Input.TextArea
           v-else-if="f.type === 'longtext'"
@@ -128,12 +186,30 @@ const tagOptions = computed(() => library.tags.map((t) => ({ value: t.name })));
           @update:value="(t: string) => (drafts = { ...drafts, [f.key]: t })"
           @blur="leave(f)"
         />
-        <Input v-else :id="`f-${f.key}`" :value="drafts[f.key] ?? String(value(f) ?? '')" :placeholder="hint(f)" @update:value="(t: string) => (drafts = { ...drafts, [f.key]: t })" @blur="leave(f)" @press-enter="leave(f)" />
+        <Input
+          v-else
+          :id="`f-${f.key}`"
+          :value="drafts[f.key] ?? String(value(f) ?? '')"
+          :placeholder="hint(f)"
+          @update:value="(t: string) => (drafts = { ...drafts, [f.key]: t })"
+          @blur="leave(f)"
+          @press-enter="leave(f)"
+        />
       </div>
       <dl v-if="sounds.length === 1" class="facts">
-        <template v-for="f in fields.filter((x) => !x.edited && sounds[0].fields[x.key] !== undefined && x.type !== 'date')" :key="f.key">
+        <template
+          v-for="f in fields.filter((x) => !x.edited && sounds[0].fields[x.key] !== undefined && x.type !== 'date')"
+          :key="f.key"
+        >
           <dt>{{ f.label }}</dt>
-          <dd class="cut" :title="`${String(sounds[0].fields[f.key])} (from ${sounds[0].from[f.key]})`">{{ typeof sounds[0].fields[f.key] === 'number' ? Number((sounds[0].fields[f.key] as number).toFixed(3)) : sounds[0].fields[f.key] }} {{ f.unit }}</dd>
+          <dd class="cut" :title="`${String(sounds[0].fields[f.key])} (from ${sounds[0].from[f.key]})`">
+            {{
+              typeof sounds[0].fields[f.key] === 'number'
+                ? Number((sounds[0].fields[f.key] as number).toFixed(3))
+                : sounds[0].fields[f.key]
+            }}
+            {{ f.unit }}
+          </dd>
         </template>
       </dl>
     </template>

@@ -18,7 +18,11 @@ const prefs = usePrefs();
 const selected = ref<Set<number>>(new Set());
 const { chooseAt, walk } = useWalk(() => [...selected.value]);
 
-watch(() => route.query, (query) => find.restore(query), { immediate: true });
+watch(
+  () => route.query,
+  (query) => find.restore(query),
+  { immediate: true },
+);
 
 /** Click selects one, Ctrl adds or takes away, Shift extends from the current row. */
 function choose(id: number, event: MouseEvent): void {
@@ -60,7 +64,11 @@ useCommands([
   { label: 'Select all', keys: ['Ctrl+a'], run: () => (selected.value = new Set(find.answer.ids)) },
   { label: 'Extend the selection down', keys: ['Shift+ArrowDown'], run: () => extendTo(find.index + 1) },
   { label: 'Extend the selection up', keys: ['Shift+ArrowUp'], run: () => extendTo(find.index - 1) },
-  { label: 'Select only the current row', keys: ['Escape'], run: () => (selected.value = new Set(find.view.soundId === undefined ? [] : [find.view.soundId])) },
+  {
+    label: 'Select only the current row',
+    keys: ['Escape'],
+    run: () => (selected.value = new Set(find.view.soundId === undefined ? [] : [find.view.soundId])),
+  },
 ]);
 const ids = computed(() => [...selected.value]);
 void walk;
@@ -68,15 +76,28 @@ void walk;
 
 <template>
   <div class="stage">
-    <div class="columns" :style="{ gridTemplateColumns: prefs.side ? '196px minmax(0, 1fr) 320px' : 'minmax(0, 1fr) 320px' }">
+    <div
+      class="columns"
+      :style="{ gridTemplateColumns: prefs.side ? '196px minmax(0, 1fr) 320px' : 'minmax(0, 1fr) 320px' }"
+    >
       <SideColumn v-if="prefs.side" />
       <section class="work" aria-label="Sounds">
         <QueryLine />
-        <SoundList :ids="find.answer.ids" :current-id="find.view.soundId" :selected="selected" :sort="find.view.sort" label="Sounds to label" @choose="choose" @sort="find.sortBy" />
+        <SoundList
+          :ids="find.answer.ids"
+          :current-id="find.view.soundId"
+          :selected="selected"
+          :sort="find.view.sort"
+          label="Sounds to label"
+          @choose="choose"
+          @sort="find.sortBy"
+        />
       </section>
       <LabelPanel :ids="ids" />
     </div>
-    <AuditionBar><span class="mute">{{ things(selected.size, 'sound') }} selected</span></AuditionBar>
+    <AuditionBar
+      ><span class="mute">{{ things(selected.size, 'sound') }} selected</span></AuditionBar
+    >
   </div>
 </template>
 

@@ -28,7 +28,10 @@ watchEffect(() => {
   if (props.peaks) {
     paper.fillStyle = props.colour;
     const perPixel = props.rate / props.pixelsPerSecond;
-    drawContour(paper, props.peaks, { from: 0, to: width.value }, (x) => props.anchor + (x - x0) * perPixel, { top: 4, height: height.value - 8 });
+    drawContour(paper, props.peaks, { from: 0, to: width.value }, (x) => props.anchor + (x - x0) * perPixel, {
+      top: 4,
+      height: height.value - 8,
+    });
   }
   paper.fillStyle = props.plumbColour;
   paper.fillRect(x0, 0, 1, height.value);

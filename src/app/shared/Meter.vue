@@ -46,7 +46,15 @@ const text = computed(() => decibels(held.value));
 </script>
 
 <template>
-  <div class="meter" role="meter" aria-label="Output level" :aria-valuenow="Math.max(-60, Math.round(held))" aria-valuemin="-60" aria-valuemax="0" :aria-valuetext="text">
+  <div
+    class="meter"
+    role="meter"
+    aria-label="Output level"
+    :aria-valuenow="Math.max(-60, Math.round(held))"
+    aria-valuemin="-60"
+    aria-valuemax="0"
+    :aria-valuetext="text"
+  >
     <canvas ref="canvas" width="340" height="28" />
     <span class="mono">{{ text }}</span>
   </div>

@@ -10,6 +10,7 @@ import { usePrefs } from '../stores/prefs';
 import { useCommands } from './commands';
 import { seconds } from './format';
 import { drawContour, paperOf } from './paint';
+import { catalogue } from '../stores/workers';
 
 const props = defineProps<{ sound: Sound }>();
 const emit = defineEmits<{ tray: []; spot: [] }>();
@@ -35,7 +36,8 @@ const time = (frame: number) => seconds(frame / rate.value);
 /** A step of the ruler that leaves room for its numbers. */
 const ticks = computed(() => {
   const length = frames.value / rate.value;
-  const step = [0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300, 600].find((s) => (s / length) * width.value > 70) ?? 1800;
+  const step =
+    [0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300, 600].find((s) => (s / length) * width.value > 70) ?? 1800;
   return Array.from({ length: Math.floor(length / step) + 1 }, (_, i) => i * step);
 });
 
@@ -66,7 +68,8 @@ watchEffect(() => {
     }
   }
   paper.fillStyle = prefs.palette.amber;
-  if (region.value) for (const edge of [region.value.start, region.value.end]) paper.fillRect(xOf(edge) - 1, 0, 2, high);
+  if (region.value)
+    for (const edge of [region.value.start, region.value.end]) paper.fillRect(xOf(edge) - 1, 0, 2, high);
   const ax = xOf(anchor.value);
   paper.fillRect(ax - 0.5, 0, 1, high);
   paper.beginPath();
@@ -75,15 +78,20 @@ watchEffect(() => {
   paper.lineTo(ax, 8);
   paper.fill();
   paper.fillStyle = prefs.palette.bone;
-  if (audition.sound?.id === props.sound.id && (audition.playing || audition.frame > 0)) paper.fillRect(xOf(audition.frame) - 0.5, 0, 1.5, high);
+  if (audition.sound?.id === props.sound.id && (audition.playing || audition.frame > 0))
+    paper.fillRect(xOf(audition.frame) - 0.5, 0, 1.5, high);
   paper.fillStyle = prefs.palette.mute;
   paper.font = '12px "Atkinson Hyperlegible Mono Variable"';
-  for (const t of ticks.value) paper.fillText(`${t < 60 ? Number(t.toFixed(2)) : seconds(t)} s`, xOf(t * rate.value) + 3, height.value - 4);
+  for (const t of ticks.value)
+    paper.fillText(`${t < 60 ? Number(t.toFixed(2)) : seconds(t)} s`, xOf(t * rate.value) + 3, height.value - 4);
 });
 
-async function keep(label: string, after: { 'marks.region'?: { start: number; end: number }; 'marks.anchor'?: number } | { 'marks.region': undefined }): Promise<void> {
+async function keep(
+  label: string,
+  after: { 'marks.region'?: { start: number; end: number }; 'marks.anchor'?: number } | { 'marks.region': undefined },
+): Promise<void> {
   await library.edit(`${label} of ${nameOf(props.sound)}`, [changeOf('sounds', props.sound, after)]);
-  const [next] = await library.catalogue.sounds([props.sound.id]);
+  const [next] = await catalogue.sounds([props.sound.id]);
   if (next && audition.sound?.id === next.id) audition.renew(next);
 }
 
@@ -111,7 +119,8 @@ useEventListener(box, 'pointermove', (event) => {
   if (drag.kind === 'anchor') draggedAnchor.value = frame;
   else if (drag.kind === 'start') dragged.value = { start: Math.min(frame, whole.end - 64), end: whole.end };
   else if (drag.kind === 'end') dragged.value = { start: whole.start, end: Math.max(frame, whole.start + 64) };
-  else if (Math.abs(localX(event) - downX) > 3) dragged.value = { start: Math.min(drag.from, frame), end: Math.max(drag.from, frame, 64) };
+  else if (Math.abs(localX(event) - downX) > 3)
+    dragged.value = { start: Math.min(drag.from, frame), end: Math.max(drag.from, frame, 64) };
 });
 
 useEventListener(box, 'pointerup', async (event) => {
@@ -136,12 +145,20 @@ function setEdge(edge: 'start' | 'end'): void {
 }
 
 /** One millisecond: finer than the ear places a hit, coarse enough to arrive. */
-const nudge = (by: number) => void keep('Anchor', { 'marks.anchor': Math.max(0, Math.min(frames.value, anchor.value + Math.round(by * rate.value))) });
+const nudge = (by: number) =>
+  void keep('Anchor', {
+    'marks.anchor': Math.max(0, Math.min(frames.value, anchor.value + Math.round(by * rate.value))),
+  });
 
 useCommands([
   { label: 'Set in', keys: ['i'], run: () => setEdge('start') },
   { label: 'Set out', keys: ['o'], run: () => setEdge('end') },
-  { label: 'Clear the region', keys: ['Escape'], run: () => void keep('Region', { 'marks.region': undefined }), enabled: () => props.sound.marks.region !== undefined },
+  {
+    label: 'Clear the region',
+    keys: ['Escape'],
+    run: () => void keep('Region', { 'marks.region': undefined }),
+    enabled: () => props.sound.marks.region !== undefined,
+  },
   { label: 'Set the anchor where it sounds', keys: ['a'], run: () => void keep('Anchor', { 'marks.anchor': here() }) },
   { label: 'Anchor earlier by 1 ms', keys: ['Alt+ArrowLeft'], run: () => nudge(-0.001) },
   { label: 'Anchor later by 1 ms', keys: ['Alt+ArrowRight'], run: () => nudge(0.001) },
@@ -165,16 +182,27 @@ useCommands([
     <div class="tools">
       <Tooltip title="Set the anchor where it sounds (A); nudge with Alt and the arrows; or drag its flag">
         <Button size="small" class="anchor" @click="keep('Anchor', { 'marks.anchor': here() })">
-          Anchor <span class="mono">{{ (anchor / rate).toFixed(3) }} s</span>
+          Anchor&nbsp;<span class="mono">{{ (anchor / rate).toFixed(3) }} s</span>
         </Button>
       </Tooltip>
       <Tooltip title="Set in here (I)"><Button size="small" @click="setEdge('start')">In</Button></Tooltip>
       <Tooltip title="Set out here (O)"><Button size="small" @click="setEdge('end')">Out</Button></Tooltip>
-      <Button v-if="region" size="small" aria-label="Clear the region" @click="keep('Region', { 'marks.region': undefined })">
-        Region <span class="mono">{{ time(region.start) }} – {{ time(region.end) }} s</span>&nbsp;✕
+      <Button
+        v-if="region"
+        size="small"
+        aria-label="Clear the region"
+        @click="keep('Region', { 'marks.region': undefined })"
+      >
+        Region&nbsp;<span class="mono">{{ time(region.start) }} – {{ time(region.end) }} s</span>&nbsp;✕
       </Button>
       <Tooltip title="Play round and round (R)">
-        <Button size="small" :aria-pressed="prefs.loop" :class="{ on: prefs.loop }" @click="audition.setLoop(!prefs.loop)">Loop</Button>
+        <Button
+          size="small"
+          :aria-pressed="prefs.loop"
+          :class="{ on: prefs.loop }"
+          @click="audition.setLoop(!prefs.loop)"
+          >Loop</Button
+        >
       </Tooltip>
       <span class="push" />
       <Tooltip title="Keep it at hand (T)"><Button size="small" @click="emit('tray')">Hold in tray</Button></Tooltip>

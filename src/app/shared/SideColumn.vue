@@ -7,6 +7,7 @@ import { computed, nextTick, ref } from 'vue';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { count } from './format';
+import { catalogue } from '../stores/workers';
 
 const find = useFind();
 const library = useLibrary();
@@ -16,9 +17,12 @@ const field = ref<{ focus: () => void }>();
 
 const pulls = computed(() => library.pulls.filter((p) => p.id !== TRAY));
 const libraries = computed(() => find.answer.facets.library ?? []);
-const lastIntake = computed(() => [...library.intakes].filter((i) => i.added > 0).sort((a, b) => b.started - a.started)[0]);
+const lastIntake = computed(
+  () => [...library.intakes].filter((i) => i.added > 0).sort((a, b) => b.started - a.started)[0],
+);
 const everything = computed(() => find.view.pullId === undefined && find.view.intakeId === undefined);
-const day = (at: number) => (new Date(at).toDateString() === new Date().toDateString() ? 'today' : new Date(at).toLocaleDateString());
+const day = (at: number) =>
+  new Date(at).toDateString() === new Date().toDateString() ? 'today' : new Date(at).toLocaleDateString();
 
 function show(pullId?: number, intakeId?: number): void {
   find.go({ pullId, intakeId, soundId: undefined });
@@ -36,7 +40,7 @@ async function keep(): Promise<void> {
   naming.value = false;
   name.value = '';
   if (!text) return;
-  const [id] = await library.catalogue.newIds('pulls', 1);
+  const [id] = await catalogue.newIds('pulls', 1);
   const pull: Pull = { id, name: text, soundIds: [...(library.tray?.soundIds ?? [])], created: Date.now() };
   await library.edit(`Keep the tray as ${text}`, [{ table: 'pulls', id, after: { ...pull } }]);
 }
@@ -62,24 +66,61 @@ function drop(event: DragEvent, pull: Pull | undefined): void {
     </div>
     <div class="heading">
       <h2>Pulls</h2>
-      <Tooltip title="Keep the tray as a pull"><Button type="text" size="small" aria-label="Keep the tray as a pull" @click="startNaming"><template #icon><PlusOutlined /></template></Button></Tooltip>
+      <Tooltip title="Keep the tray as a pull"
+        ><Button type="text" size="small" aria-label="Keep the tray as a pull" @click="startNaming"
+          ><template #icon><PlusOutlined /></template></Button
+      ></Tooltip>
     </div>
-    <Input v-if="naming" ref="field" v-model:value="name" size="small" placeholder="Name of the pull" aria-label="Name of the pull" @press-enter="keep" @blur="keep" @keydown.esc="naming = false" />
+    <Input
+      v-if="naming"
+      ref="field"
+      v-model:value="name"
+      size="small"
+      placeholder="Name of the pull"
+      aria-label="Name of the pull"
+      @press-enter="keep"
+      @blur="keep"
+      @keydown.esc="naming = false"
+    />
     <p v-if="pulls.length === 0 && !naming" class="hint">Hold sounds in the tray, then keep them here under a name.</p>
     <div v-for="pull in pulls" :key="pull.id" class="line" @dragover.prevent @drop="drop($event, pull)">
       <button class="line-button" :class="{ here: find.view.pullId === pull.id }" @click="show(pull.id)">
-        <span class="cut" :title="pull.name">{{ pull.name }}</span> <span class="count">{{ count(pull.soundIds.length) }}</span>
+        <span class="cut" :title="pull.name">{{ pull.name }}</span>
+        <span class="count">{{ count(pull.soundIds.length) }}</span>
       </button>
-      <Tooltip title="Remove this pull; its sounds stay in the library"><Button class="remove" type="text" size="small" :aria-label="`Remove the pull ${pull.name}`" @click="remove(pull)"><template #icon><DeleteOutlined /></template></Button></Tooltip>
+      <Tooltip title="Remove this pull; its sounds stay in the library"
+        ><Button
+          class="remove"
+          type="text"
+          size="small"
+          :aria-label="`Remove the pull ${pull.name}`"
+          @click="remove(pull)"
+          ><template #icon><DeleteOutlined /></template></Button
+      ></Tooltip>
     </div>
-    <button v-if="lastIntake" class="line-button" :class="{ here: find.view.intakeId === lastIntake.id }" @click="show(undefined, lastIntake.id)">
+    <button
+      v-if="lastIntake"
+      class="line-button"
+      :class="{ here: find.view.intakeId === lastIntake.id }"
+      @click="show(undefined, lastIntake.id)"
+    >
       Arrivals, {{ day(lastIntake.started) }} <span class="count">{{ count(lastIntake.added) }}</span>
     </button>
     <h2>Libraries</h2>
-    <button class="line-button" :class="{ here: everything && !(find.view.facets.library?.length) }" @click="find.go({ pullId: undefined, intakeId: undefined, facets: { ...find.view.facets, library: [] } })">
+    <button
+      class="line-button"
+      :class="{ here: everything && !find.view.facets.library?.length }"
+      @click="find.go({ pullId: undefined, intakeId: undefined, facets: { ...find.view.facets, library: [] } })"
+    >
       All libraries <span class="count">{{ count(find.answer.total) }}</span>
     </button>
-    <button v-for="l in libraries" :key="l.value" class="line-button inner" :class="{ here: find.view.facets.library?.includes(l.value) }" @click="find.go({ facets: { ...find.view.facets, library: [l.value] } })">
+    <button
+      v-for="l in libraries"
+      :key="l.value"
+      class="line-button inner"
+      :class="{ here: find.view.facets.library?.includes(l.value) }"
+      @click="find.go({ facets: { ...find.view.facets, library: [l.value] } })"
+    >
       <span class="cut" :title="l.value">{{ l.value }}</span> <span class="count">{{ count(l.count) }}</span>
     </button>
   </nav>
@@ -94,6 +135,9 @@ function drop(event: DragEvent, pull: Pull | undefined): void {
 h2 {
   padding: 0 8px;
   margin: 14px 0 6px;
+}
+.heading {
+  margin-top: 10px;
 }
 h2:first-child {
   margin-top: 4px;

@@ -34,9 +34,14 @@ const prefs = usePrefs();
 const scroller = useTemplateRef('scroller');
 const ruler = useTemplateRef('ruler');
 const { width: rulerWidth } = useElementSize(ruler);
+const { width: inner } = useElementSize(scroller);
+/** The scroll bar's width, which the head has to leave free to stay in line. */
+const gutter = computed(() =>
+  inner.value > 0 && scroller.value ? scroller.value.offsetWidth - scroller.value.clientWidth : 0,
+);
 
 const ROW = 46;
-const OPENED = 164;
+const OPENED = 158;
 const PLUMB = 0.42;
 const SPAN = 5.4;
 const pixelsPerSecond = computed(() => Math.max(30, rulerWidth.value / SPAN));
@@ -80,8 +85,12 @@ function reveal(): void {
 watch(currentIndex, () => void nextTick(reveal), { immediate: true, flush: 'post' });
 
 const sound = (index: number): Sound | undefined => library.sounds.get(props.ids[index]);
-const under = (s: Sound) => [s.fields.catId ? categoryName(s.fields.catId as string) : (s.fields.folder as string), s.fields.library].filter(Boolean).join(' · ');
-const origin = (s: Sound, key: string) => `${fieldOf(key).label}: ${String(s.fields[key] ?? 'none')}${s.from[key] ? ` (from ${s.from[key]})` : ''}`;
+const under = (s: Sound) =>
+  [s.fields.catId ? categoryName(s.fields.catId as string) : (s.fields.folder as string), s.fields.library]
+    .filter(Boolean)
+    .join(' · ');
+const origin = (s: Sound, key: string) =>
+  `${fieldOf(key).label}: ${String(s.fields[key] ?? 'none')}${s.from[key] ? ` (from ${s.from[key]})` : ''}`;
 const sounds = (id: number) => audition.sound?.id === id;
 
 function colour(s: Sound): string {
@@ -108,19 +117,39 @@ defineExpose({ focus: () => scroller.value?.focus() });
 </script>
 
 <template>
-  <div class="list" role="grid" :aria-label="label" :aria-rowcount="ids.length + 1" aria-colcount="5" :aria-multiselectable="selected !== undefined">
+  <div
+    class="list"
+    role="grid"
+    :aria-label="label"
+    :aria-rowcount="ids.length + 1"
+    aria-colcount="5"
+    :aria-multiselectable="selected !== undefined"
+  >
     <div role="rowgroup">
-      <div class="row head" role="row" aria-rowindex="1">
+      <div class="row head" role="row" aria-rowindex="1" :style="{ marginRight: `${gutter}px` }">
         <span role="columnheader"><span class="unseen">Heard</span></span>
         <span role="columnheader" :aria-sort="sorting('fxName')">
           <button class="sort" @click="emit('sort', 'fxName')">{{ heads[0].label }}{{ arrow('fxName') }}</button>
         </span>
         <span ref="ruler" role="columnheader" class="ruler mono">
           <span class="unseen">Contour</span>
-          <span v-for="s in seconds0" :key="s" class="tick" aria-hidden="true" :style="{ left: `${rulerWidth * PLUMB + s * pixelsPerSecond}px` }">{{ s > 0 ? '+' : '' }}{{ s }} s</span>
+          <span
+            v-for="s in seconds0"
+            :key="s"
+            class="tick"
+            aria-hidden="true"
+            :style="{ left: `${rulerWidth * PLUMB + s * pixelsPerSecond}px` }"
+            >{{ s > 0 ? '+' : '' }}{{ s }} s</span
+          >
           <span class="tick plumb" aria-hidden="true" :style="{ left: `${rulerWidth * PLUMB}px` }">anchor</span>
         </span>
-        <span v-for="head in heads.slice(1)" :key="head.key" role="columnheader" class="end" :aria-sort="sorting(head.key)">
+        <span
+          v-for="head in heads.slice(1)"
+          :key="head.key"
+          role="columnheader"
+          class="end"
+          :aria-sort="sorting(head.key)"
+        >
           <button class="sort" @click="emit('sort', head.key)">{{ head.label }}{{ arrow(head.key) }}</button>
         </span>
       </div>
@@ -146,12 +175,21 @@ defineExpose({ focus: () => scroller.value?.focus() });
             @dblclick="emit('act', ids[item.index])"
           >
             <template v-if="sound(item.index)">
-              <span role="gridcell" class="dot" :class="{ heard: sound(item.index)!.fields.heard }" :title="sound(item.index)!.fields.heard ? 'Heard' : 'Not heard yet'">
+              <span
+                role="gridcell"
+                class="dot"
+                :class="{ heard: sound(item.index)!.fields.heard }"
+                :title="sound(item.index)!.fields.heard ? 'Heard' : 'Not heard yet'"
+              >
                 <span class="unseen">{{ sound(item.index)!.fields.heard ? 'heard' : 'not heard' }}</span>
               </span>
               <span role="gridcell" class="name">
-                <span class="cut title" :title="origin(sound(item.index)!, 'fxName')">{{ nameOf(sound(item.index)!) }}</span>
-                <span class="cut mute small" :title="origin(sound(item.index)!, 'catId')">{{ under(sound(item.index)!) }}</span>
+                <span class="cut title" :title="origin(sound(item.index)!, 'fxName')">{{
+                  nameOf(sound(item.index)!)
+                }}</span>
+                <span class="cut mute small" :title="origin(sound(item.index)!, 'catId')">{{
+                  under(sound(item.index)!)
+                }}</span>
               </span>
               <span role="gridcell" class="wave">
                 <ContourView
@@ -167,7 +205,12 @@ defineExpose({ focus: () => scroller.value?.focus() });
               <span role="gridcell" class="mono end mute">{{ seconds(lengthOf(sound(item.index)!)) }}</span>
               <span role="gridcell" class="mono end mute">{{ sound(item.index)!.format.channels }}</span>
               <span role="gridcell" class="end">
-                <span v-if="sound(item.index)!.fields.licence" class="licence" :title="origin(sound(item.index)!, 'licence')">{{ String(sound(item.index)!.fields.licence).replace(/ \d\.\d$/, '') }}</span>
+                <span
+                  v-if="sound(item.index)!.fields.licence"
+                  class="licence"
+                  :title="origin(sound(item.index)!, 'licence')"
+                  >{{ String(sound(item.index)!.fields.licence).replace(/ \d\.\d$/, '') }}</span
+                >
                 <span v-else class="mute small">none</span>
               </span>
             </template>
@@ -202,7 +245,6 @@ defineExpose({ focus: () => scroller.value?.focus() });
 }
 .head {
   height: 26px;
-  margin-right: 10px;
   border-bottom: 1px solid var(--line);
   border-top: 1px solid var(--line);
   color: var(--mute);

@@ -35,7 +35,8 @@ export function keyName(event: KeyboardEvent): string {
 
 function writesText(target: EventTarget | null): boolean {
   if (!(target instanceof HTMLElement)) return false;
-  if (target.isContentEditable || target instanceof HTMLTextAreaElement || target instanceof HTMLSelectElement) return true;
+  if (target.isContentEditable || target instanceof HTMLTextAreaElement || target instanceof HTMLSelectElement)
+    return true;
   return target instanceof HTMLInputElement && !/^(button|checkbox|radio|range)$/.test(target.type);
 }
 
@@ -43,7 +44,9 @@ function writesText(target: EventTarget | null): boolean {
 function belongsToControl(name: string, target: EventTarget | null): boolean {
   if (!(target instanceof HTMLElement)) return false;
   if (target.closest('[role="dialog"], [role="listbox"], [role="slider"], [role="radiogroup"]')) return true;
-  return (name === 'Enter' || name === 'Space') && target.closest('button, a, [role="button"], [role="option"]') !== null;
+  return (
+    (name === 'Enter' || name === 'Space') && target.closest('button, a, [role="button"], [role="option"]') !== null
+  );
 }
 
 /** Runs the command of a pressed key, if there is one. */
@@ -68,5 +71,8 @@ const shown: Record<string, string> = { ArrowUp: '↑', ArrowDown: '↓', ArrowL
 
 /** A key as it is written for people. */
 export function keyLabel(key: string): string {
-  return key.split('+').map((part) => shown[part] ?? (part.length === 1 ? part.toUpperCase() : part)).join(' ');
+  return key
+    .split('+')
+    .map((part) => shown[part] ?? (part.length === 1 ? part.toUpperCase() : part))
+    .join(' ');
 }

@@ -49,7 +49,11 @@ export function useWalk(selected: () => readonly number[]) {
     const pull = library.pulls.find((p) => p.id === find.view.pullId);
     const gone = new Set(selected());
     if (!pull || gone.size === 0) return;
-    void library.setPull(pull, pull.soundIds.filter((id) => !gone.has(id)), `Take ${things(gone.size, 'sound')} out of ${pull.name}`);
+    void library.setPull(
+      pull,
+      pull.soundIds.filter((id) => !gone.has(id)),
+      `Take ${things(gone.size, 'sound')} out of ${pull.name}`,
+    );
     tell.done(`Taken out of ${pull.name}; the library keeps it`);
   }
 
@@ -82,7 +86,11 @@ export function useWalk(selected: () => readonly number[]) {
     { label: 'Take out of this list', keys: ['Delete', 'Backspace'], run: takeOut, enabled: inPull },
     { label: 'Move up in this list', keys: ['Alt+ArrowUp'], run: () => reorder(-1), enabled: inPull },
     { label: 'Move down in this list', keys: ['Alt+ArrowDown'], run: () => reorder(1), enabled: inPull },
-    { label: 'Spot, and go to the scene', keys: ['Shift+Enter'], run: () => void spot().then(() => router.push({ name: 'spot' })) },
+    {
+      label: 'Spot, and go to the scene',
+      keys: ['Shift+Enter'],
+      run: () => void spot().then(() => router.push({ name: 'spot' })),
+    },
   ]);
   return { chooseAt, walk, hold, takeOut, reorder, spot, inPull };
 }

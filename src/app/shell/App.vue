@@ -46,7 +46,11 @@ useCommands([
   { label: 'Redo', keys: ['Ctrl+Shift+z', 'Ctrl+y'], run: () => void library.redo() },
   { label: 'Show all keys', keys: ['?'], run: () => (keysShown.value = true) },
   { label: 'Find a command', keys: ['Ctrl+k'], run: () => (finderShown.value = true), inText: true },
-  { label: 'Change between dark and light', keys: ['Ctrl+Shift+l'], run: () => (prefs.theme = prefs.theme === 'dark' ? 'light' : 'dark') },
+  {
+    label: 'Change between dark and light',
+    keys: ['Ctrl+Shift+l'],
+    run: () => (prefs.theme = prefs.theme === 'dark' ? 'light' : 'dark'),
+  },
 ]);
 </script>
 

@@ -10,7 +10,9 @@ const open = defineModel<boolean>('open', { required: true });
     <dl class="keys">
       <template v-for="(list, i) in commands" :key="i">
         <div v-for="command in list.filter((c) => c.keys.length > 0)" :key="command.label">
-          <dt><kbd v-for="key in command.keys.slice(0, 2)" :key="key" class="mono">{{ keyLabel(key) }}</kbd></dt>
+          <dt>
+            <kbd v-for="key in command.keys.slice(0, 2)" :key="key" class="mono">{{ keyLabel(key) }}</kbd>
+          </dt>
           <dd>{{ command.label }}</dd>
         </div>
       </template>

@@ -11,6 +11,7 @@ import { useAudition } from '../stores/audition';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
 import { useScene } from '../stores/scene';
+import { catalogue } from '../stores/workers';
 
 const scene = useScene();
 const library = useLibrary();
@@ -31,7 +32,7 @@ watch(
     const catId = own?.fields.catId as string | undefined;
     const facets: Record<string, string[]> = cue && !text && catId ? { catId: [catId] } : {};
     const pullId = !cue && !text ? TRAY : undefined;
-    const { ids } = await library.catalogue.search({ text, facets, pullId });
+    const { ids } = await catalogue.search({ text, facets, pullId });
     const sounds = await library.need([...ids.slice(0, SHOWN)]);
     const rest = sounds.filter((s) => s.id !== own?.id);
     if (scene.cue?.id === cue?.id && query.value.trim() === text) list.value = own ? [own, ...rest] : rest;
@@ -39,7 +40,10 @@ watch(
   },
   { immediate: true },
 );
-watch(() => scene.cueId, () => (query.value = ''));
+watch(
+  () => scene.cueId,
+  () => (query.value = ''),
+);
 
 const current = computed(() => (scene.cue ? (scene.trial?.sound.id ?? scene.cue.soundId) : audition.sound?.id));
 const index = computed(() => list.value.findIndex((s) => s.id === current.value));
@@ -70,7 +74,9 @@ useCommands([
 <template>
   <section class="alternates" :aria-label="scene.cue ? 'Alternates' : 'Sounds to place'">
     <div class="top">
-      <h2 class="cut" :title="scene.cue?.name">{{ scene.cue ? `Alternates for “${scene.cue.name}”` : query ? 'Sounds to place' : 'In the tray' }}</h2>
+      <h2 class="cut" :title="scene.cue?.name">
+        {{ scene.cue ? `Alternates for “${scene.cue.name}”` : query ? 'Sounds to place' : 'In the tray' }}
+      </h2>
       <span v-if="scene.trial" class="trying">trying</span>
     </div>
     <Input
@@ -98,17 +104,39 @@ useCommands([
       >
         <span class="name">
           <span class="cut" :title="nameOf(sound)">{{ nameOf(sound) }}</span>
-          <span class="cut small mute">{{ sound.fields.catId ? categoryName(sound.fields.catId as string) : sound.fields.library }}</span>
+          <span class="cut small mute">{{
+            sound.fields.catId ? categoryName(sound.fields.catId as string) : sound.fields.library
+          }}</span>
         </span>
-        <ContourView :peaks="library.peaks.get(sound.id)" :rate="sound.format.rate" :anchor="Math.max(0, sound.marks.anchor)" :plumb="0.35" :pixels-per-second="64" :colour="sound.id === current ? prefs.palette.bone : prefs.palette.glass" :plumb-colour="prefs.palette.bone" />
+        <ContourView
+          :peaks="library.peaks.get(sound.id)"
+          :rate="sound.format.rate"
+          :anchor="Math.max(0, sound.marks.anchor)"
+          :plumb="0.35"
+          :pixels-per-second="64"
+          :colour="sound.id === current ? prefs.palette.bone : prefs.palette.glass"
+          :plumb-colour="prefs.palette.bone"
+        />
         <span class="mono mute small">{{ seconds(lengthOf(sound)) }}</span>
       </div>
-      <p v-if="list.length === 0" class="mute none">{{ query ? 'Nothing matches.' : scene.cue ? 'No other sound has its category; type a query.' : 'The tray is empty: type a query, or hold sounds in Find.' }}</p>
+      <p v-if="list.length === 0" class="mute none">
+        {{
+          query
+            ? 'Nothing matches.'
+            : scene.cue
+              ? 'No other sound has its category; type a query.'
+              : 'The tray is empty: type a query, or hold sounds in Find.'
+        }}
+      </p>
     </div>
     <div class="acts">
       <template v-if="scene.trial">
-        <Tooltip title="The new sound stays (Enter)"><Button size="small" type="primary" @click="scene.keepTrial()">Keep this one</Button></Tooltip>
-        <Tooltip title="The old sound comes back (Escape)"><Button size="small" @click="scene.dropTrial()">Return to the old one</Button></Tooltip>
+        <Tooltip title="The new sound stays (Enter)"
+          ><Button size="small" type="primary" @click="scene.keepTrial()">Keep this one</Button></Tooltip
+        >
+        <Tooltip title="The old sound comes back (Escape)"
+          ><Button size="small" @click="scene.dropTrial()">Return to the old one</Button></Tooltip
+        >
       </template>
     </div>
   </section>

@@ -8,7 +8,14 @@ import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
 import { useScene } from '../stores/scene';
 
-const props = defineProps<{ cue: Cue; from: number; pixelsPerSample: number; height: number; selected: boolean; label: string }>();
+const props = defineProps<{
+  cue: Cue;
+  from: number;
+  pixelsPerSample: number;
+  height: number;
+  selected: boolean;
+  label: string;
+}>();
 const emit = defineEmits<{ select: []; moved: [samples: number] }>();
 const library = useLibrary();
 const prefs = usePrefs();
@@ -28,7 +35,10 @@ watchEffect(() => {
     paper.fillStyle = props.selected ? prefs.palette.bone : prefs.palette.glass;
     paper.globalAlpha = props.cue.mute ? 0.3 : 0.9;
     const per = (props.cue.end - props.cue.start) / width.value;
-    drawContour(paper, peaks, { from: 0, to: Math.min(4000, width.value) }, (x) => props.cue.start + x * per, { top: 3, height: props.height - 6 });
+    drawContour(paper, peaks, { from: 0, to: Math.min(4000, width.value) }, (x) => props.cue.start + x * per, {
+      top: 3,
+      height: props.height - 6,
+    });
   }
   paper.globalAlpha = 1;
   paper.fillStyle = prefs.palette.amber;
@@ -60,7 +70,17 @@ void scene;
 </script>
 
 <template>
-  <button class="cue" :class="{ selected, muted: cue.mute }" :aria-pressed="selected" :aria-label="label" :title="cue.name" :style="{ left: `${left}px`, width: `${width}px`, height: `${height}px` }" @pointerdown="down" @pointerup="up" @keydown.enter.stop.prevent="emit('select')">
+  <button
+    class="cue"
+    :class="{ selected, muted: cue.mute }"
+    :aria-pressed="selected"
+    :aria-label="label"
+    :title="cue.name"
+    :style="{ left: `${left}px`, width: `${width}px`, height: `${height}px` }"
+    @pointerdown="down"
+    @pointerup="up"
+    @keydown.enter.stop.prevent="emit('select')"
+  >
     <canvas ref="canvas" aria-hidden="true" />
     <span v-if="width > 70" class="cut">{{ cue.name }}</span>
   </button>
@@ -100,6 +120,8 @@ span {
   bottom: 0;
   font-size: 12px;
   line-height: 15px;
-  text-shadow: 0 0 4px var(--deep), 0 0 4px var(--deep);
+  text-shadow:
+    0 0 4px var(--deep),
+    0 0 4px var(--deep);
 }
 </style>

@@ -4,6 +4,7 @@ import { proxy } from 'comlink';
 import { onUnmounted, useTemplateRef, watch } from 'vue';
 import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
+import { film } from '../stores/workers';
 
 const props = defineProps<{ from: number; pixelsPerSample: number; width: number; height: number }>();
 const scene = useScene();
@@ -20,12 +21,23 @@ async function fetchPictures(): Promise<void> {
   asked = `${root.id}/${picture.path}`;
   const seconds = Math.floor(scene.current!.length / RATE);
   const times = Array.from({ length: Math.min(1200, seconds) }, (_, i) => i + 0.5);
-  const size = await sizeOf(root.kind === 'server' ? `/roots/${root.serverId}/${picture.path.split('/').map(encodeURIComponent).join('/')}` : undefined);
-  await scene.film
-    .strip({ ...root }, picture.path, size, times, 34, proxy((i: number, image: ImageBitmap) => {
-      pictures.set(i, image);
-      draw();
-    }))
+  const size = await sizeOf(
+    root.kind === 'server'
+      ? `/roots/${root.serverId}/${picture.path.split('/').map(encodeURIComponent).join('/')}`
+      : undefined,
+  );
+  await film
+    .strip(
+      { ...root },
+      picture.path,
+      size,
+      times,
+      34,
+      proxy((i: number, image: ImageBitmap) => {
+        pictures.set(i, image);
+        draw();
+      }),
+    )
     // A filmstrip is a help to the eye; without one the timeline works as well.
     .catch(() => undefined);
 }
@@ -56,7 +68,11 @@ function draw(): void {
 }
 
 watch(() => [props.from, props.pixelsPerSample, props.width], draw, { flush: 'post' });
-watch(() => [scene.current?.picture?.path, library.roots.length], () => void fetchPictures(), { immediate: true });
+watch(
+  () => [scene.current?.picture?.path, library.roots.length],
+  () => void fetchPictures(),
+  { immediate: true },
+);
 onUnmounted(() => pictures.forEach((p) => p.close()));
 </script>
 

@@ -63,11 +63,14 @@ function ready(): void {
 async function choose(): Promise<void> {
   if (!window.showOpenFilePicker) return input.value?.click();
   try {
-    const [handle] = await window.showOpenFilePicker({ types: [{ description: 'Picture', accept: { 'video/*': ['.webm', '.mp4', '.mov', '.mkv'] } }] });
+    const [handle] = await window.showOpenFilePicker({
+      types: [{ description: 'Picture', accept: { 'video/*': ['.webm', '.mp4', '.mov', '.mkv'] } }],
+    });
     await intake.addHandles([handle]);
     await take(handle.name, (await handle.getFile()).size);
   } catch (error) {
-    if ((error as Error).name !== 'AbortError') tell.error(`The picture could not be opened: ${(error as Error).message}`);
+    if ((error as Error).name !== 'AbortError')
+      tell.error(`The picture could not be opened: ${(error as Error).message}`);
   }
 }
 
@@ -92,7 +95,17 @@ async function take(path: string, size: number): Promise<void> {
 <template>
   <div class="picture">
     <div class="frame">
-      <video v-if="url" ref="video" :src="url" muted playsinline preload="auto" :aria-label="`Picture of ${scene.current?.name}`" @loadeddata="ready" @error="failure = 'This browser cannot show the picture.'" />
+      <video
+        v-if="url"
+        ref="video"
+        :src="url"
+        muted
+        playsinline
+        preload="auto"
+        :aria-label="`Picture of ${scene.current?.name}`"
+        @loadeddata="ready"
+        @error="failure = 'This browser cannot show the picture.'"
+      />
       <div v-if="failure || !url" class="empty">
         <strong>{{ failure ? 'The picture cannot be shown' : 'No picture yet' }}</strong>
         <span>{{ failure || 'Sounds can be placed without one, too.' }}</span>

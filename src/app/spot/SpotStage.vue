@@ -26,7 +26,8 @@ onMounted(() => {
 watch(
   () => [scene.frame, audition.scenePlaying] as const,
   ([frame, playing]) => {
-    if (!playing && route.name === 'spot' && route.query.frame !== String(frame)) void router.replace({ name: 'spot', query: { frame: String(frame) } });
+    if (!playing && route.name === 'spot' && route.query.frame !== String(frame))
+      void router.replace({ name: 'spot', query: { frame: String(frame) } });
   },
 );
 
@@ -61,14 +62,43 @@ useCommands([
   { label: 'To the start', keys: ['Home'], run: () => scene.seekFrame(0) },
   { label: 'Set in', keys: ['i'], run: () => scene.setLoop('start') },
   { label: 'Set out', keys: ['o'], run: () => scene.setLoop('end') },
-  { label: 'Return to the old sound, or select nothing', keys: ['Escape'], run: () => (scene.trial ? scene.dropTrial() : void scene.select(undefined)) },
+  {
+    label: 'Return to the old sound, or select nothing',
+    keys: ['Escape'],
+    run: () => (scene.trial ? scene.dropTrial() : void scene.select(undefined)),
+  },
   { label: 'To the next cue', keys: [']'], run: () => toCue(1) },
   { label: 'To the cue before', keys: ['['], run: () => toCue(-1) },
-  { label: 'Move the cue a frame back', keys: ['Alt+ArrowLeft'], run: () => scene.moveCue(cue.value!, -1), enabled: withCue },
-  { label: 'Move the cue a frame on', keys: ['Alt+ArrowRight'], run: () => scene.moveCue(cue.value!, 1), enabled: withCue },
-  { label: 'Louder by 1 dB', keys: ['Alt+ArrowUp'], run: () => scene.editCue('Gain of', cue.value!, { gain: Math.min(24, cue.value!.gain + 1) }), enabled: withCue },
-  { label: 'Softer by 1 dB', keys: ['Alt+ArrowDown'], run: () => scene.editCue('Gain of', cue.value!, { gain: Math.max(-60, cue.value!.gain - 1) }), enabled: withCue },
-  { label: 'Mute the cue', keys: ['m'], run: () => scene.editCue('Mute', cue.value!, { mute: !cue.value!.mute }), enabled: withCue },
+  {
+    label: 'Move the cue a frame back',
+    keys: ['Alt+ArrowLeft'],
+    run: () => scene.moveCue(cue.value!, -1),
+    enabled: withCue,
+  },
+  {
+    label: 'Move the cue a frame on',
+    keys: ['Alt+ArrowRight'],
+    run: () => scene.moveCue(cue.value!, 1),
+    enabled: withCue,
+  },
+  {
+    label: 'Louder by 1 dB',
+    keys: ['Alt+ArrowUp'],
+    run: () => scene.editCue('Gain of', cue.value!, { gain: Math.min(24, cue.value!.gain + 1) }),
+    enabled: withCue,
+  },
+  {
+    label: 'Softer by 1 dB',
+    keys: ['Alt+ArrowDown'],
+    run: () => scene.editCue('Gain of', cue.value!, { gain: Math.max(-60, cue.value!.gain - 1) }),
+    enabled: withCue,
+  },
+  {
+    label: 'Mute the cue',
+    keys: ['m'],
+    run: () => scene.editCue('Mute', cue.value!, { mute: !cue.value!.mute }),
+    enabled: withCue,
+  },
   { label: 'Remove the cue', keys: ['Delete', 'Backspace'], run: () => scene.removeCue(cue.value!), enabled: withCue },
   { label: 'Track above', keys: ['Shift+ArrowUp'], run: () => trackBy(-1) },
   { label: 'Track below', keys: ['Shift+ArrowDown'], run: () => trackBy(1) },
@@ -96,19 +126,48 @@ useCommands([
     </div>
     <footer class="bar" aria-label="Scene">
       <Tooltip title="Play or stop (Space)">
-        <Button type="primary" shape="circle" :aria-label="audition.scenePlaying ? 'Stop' : 'Play'" :disabled="!scene.current" @click="scene.toggle()">
+        <Button
+          type="primary"
+          shape="circle"
+          :aria-label="audition.scenePlaying ? 'Stop' : 'Play'"
+          :disabled="!scene.current"
+          @click="scene.toggle()"
+        >
           <template #icon><PauseOutlined v-if="audition.scenePlaying" /><CaretRightFilled v-else /></template>
         </Button>
       </Tooltip>
-      <Tooltip :title="audition.sound ? `${nameOf(audition.sound)}: its anchor lands on the playhead` : 'Choose a sound first'">
+      <Tooltip
+        :title="audition.sound ? `${nameOf(audition.sound)}: its anchor lands on the playhead` : 'Choose a sound first'"
+      >
         <Button :disabled="!audition.sound" @click="scene.spot(audition.sound)">Spot at playhead</Button>
       </Tooltip>
       <template v-if="cue">
         <span class="cut cue-name" :title="cue.name">{{ cue.name }}</span>
-        <Tooltip title="A frame earlier (Alt ←)"><Button size="small" aria-label="Move the cue a frame back" @click="scene.moveCue(cue, -1)">−1</Button></Tooltip>
-        <Tooltip title="A frame later (Alt →)"><Button size="small" aria-label="Move the cue a frame on" @click="scene.moveCue(cue, 1)">+1</Button></Tooltip>
-        <label class="gain">Gain <InputNumber :value="cue.gain" size="small" :min="-60" :max="24" :step="0.5" :precision="1" aria-label="Gain of the cue, dB" @change="(v: unknown) => typeof v === 'number' && scene.editCue('Gain of', cue!, { gain: v })" /> dB</label>
-        <Button size="small" :aria-pressed="cue.mute" @click="scene.editCue('Mute', cue, { mute: !cue.mute })">{{ cue.mute ? 'Unmute' : 'Mute' }}</Button>
+        <Tooltip title="A frame earlier (Alt ←)"
+          ><Button size="small" aria-label="Move the cue a frame back" @click="scene.moveCue(cue, -1)"
+            >−1</Button
+          ></Tooltip
+        >
+        <Tooltip title="A frame later (Alt →)"
+          ><Button size="small" aria-label="Move the cue a frame on" @click="scene.moveCue(cue, 1)">+1</Button></Tooltip
+        >
+        <label class="gain"
+          >Gain
+          <InputNumber
+            :value="cue.gain"
+            size="small"
+            :min="-60"
+            :max="24"
+            :step="0.5"
+            :precision="1"
+            aria-label="Gain of the cue, dB"
+            @change="(v: unknown) => typeof v === 'number' && scene.editCue('Gain of', cue!, { gain: v })"
+          />
+          dB</label
+        >
+        <Button size="small" :aria-pressed="cue.mute" @click="scene.editCue('Mute', cue, { mute: !cue.mute })">{{
+          cue.mute ? 'Unmute' : 'Mute'
+        }}</Button>
         <Button size="small" @click="scene.removeCue(cue)">Remove</Button>
       </template>
       <Meter class="push" />

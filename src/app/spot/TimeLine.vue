@@ -32,12 +32,20 @@ watch(
   ([at]) => {
     if (width.value === 0) return;
     const x = xOf(at);
-    if (x < 0 || x > width.value - 20) from.value = Math.max(0, at - span.value * (audition.scenePlaying ? 0.05 : 0.44));
+    if (x < 0 || x > width.value - 20)
+      from.value = Math.max(0, at - span.value * (audition.scenePlaying ? 0.05 : 0.44));
   },
   { immediate: true },
 );
-watch(() => scene.cues, (cues) => void library.needPeaks(cues.map((c) => c.soundId)), { immediate: true });
-watch(() => library.revision, () => void library.needPeaks(scene.cues.map((c) => c.soundId)));
+watch(
+  () => scene.cues,
+  (cues) => void library.needPeaks(cues.map((c) => c.soundId)),
+  { immediate: true },
+);
+watch(
+  () => library.revision,
+  () => void library.needPeaks(scene.cues.map((c) => c.soundId)),
+);
 
 const ticks = computed(() => {
   const s = scene.current;
@@ -56,7 +64,8 @@ const byTrack = computed(() => {
   for (const cue of scene.heard) map.set(cue.trackId, [...(map.get(cue.trackId) ?? []), cue]);
   return map;
 });
-const label = (cue: Cue) => `${cue.name}, anchor at ${scene.current ? timecodeAt(scene.current, sampleToFrame(cue.at, scene.rate, RATE)) : ''}${cue.mute ? ', muted' : ''}`;
+const label = (cue: Cue) =>
+  `${cue.name}, anchor at ${scene.current ? timecodeAt(scene.current, sampleToFrame(cue.at, scene.rate, RATE)) : ''}${cue.mute ? ', muted' : ''}`;
 
 /** A cue that is dragged lands on whole frames, as everything that is moved by hand does. */
 function moved(cue: Cue, samples: number): void {
@@ -96,13 +105,52 @@ useCommands([
     <div class="heads">
       <div class="ruler" />
       <div class="film mute">Picture</div>
-      <div v-for="track in scene.current?.tracks ?? []" :key="track.id" class="track" :class="{ here: track.id === scene.track?.id }" @click="scene.trackId = track.id">
+      <div
+        v-for="track in scene.current?.tracks ?? []"
+        :key="track.id"
+        class="track"
+        :class="{ here: track.id === scene.track?.id }"
+        @click="scene.trackId = track.id"
+      >
         <button class="names" :aria-pressed="track.id === scene.track?.id" :aria-label="`Place on ${track.name}`">
           <span class="cut name" :title="track.name">{{ track.name }}</span>
         </button>
-        <InputNumber :value="track.gain" size="small" :controls="false" :min="-60" :max="12" :step="0.5" :precision="1" :aria-label="`Gain of ${track.name}, dB`" class="gain mono" @change="(v: unknown) => typeof v === 'number' && scene.editTrack(track.id, `Gain of ${track.name}`, { gain: v })" />
-        <Tooltip title="Solo"><Button size="small" class="toggle" :class="{ solo: track.solo }" :aria-pressed="track.solo" :aria-label="`Solo ${track.name}`" @click.stop="scene.editTrack(track.id, `Solo ${track.name}`, { solo: !track.solo })">S</Button></Tooltip>
-        <Tooltip title="Mute"><Button size="small" class="toggle" :class="{ mute: track.mute }" :aria-pressed="track.mute" :aria-label="`Mute ${track.name}`" @click.stop="scene.editTrack(track.id, `Mute ${track.name}`, { mute: !track.mute })">M</Button></Tooltip>
+        <InputNumber
+          :value="track.gain"
+          size="small"
+          :controls="false"
+          :min="-60"
+          :max="12"
+          :step="0.5"
+          :precision="1"
+          :aria-label="`Gain of ${track.name}, dB`"
+          class="gain mono"
+          @change="
+            (v: unknown) => typeof v === 'number' && scene.editTrack(track.id, `Gain of ${track.name}`, { gain: v })
+          "
+        />
+        <Tooltip title="Solo"
+          ><Button
+            size="small"
+            class="toggle"
+            :class="{ solo: track.solo }"
+            :aria-pressed="track.solo"
+            :aria-label="`Solo ${track.name}`"
+            @click.stop="scene.editTrack(track.id, `Solo ${track.name}`, { solo: !track.solo })"
+            >S</Button
+          ></Tooltip
+        >
+        <Tooltip title="Mute"
+          ><Button
+            size="small"
+            class="toggle"
+            :class="{ mute: track.mute }"
+            :aria-pressed="track.mute"
+            :aria-label="`Mute ${track.name}`"
+            @click.stop="scene.editTrack(track.id, `Mute ${track.name}`, { mute: !track.mute })"
+            >M</Button
+          ></Tooltip
+        >
       </div>
       <Button type="text" size="small" class="more" @click="scene.addTrack()">Add a track</Button>
     </div>
@@ -110,12 +158,39 @@ useCommands([
       <div class="ruler" @click="seek">
         <span v-for="t in ticks" :key="t.label" class="tick mono" :style="{ left: `${t.x}px` }">{{ t.label }}</span>
       </div>
-      <div class="film" @click="seek"><FilmStrip :from="from" :pixels-per-sample="perSample" :width="width" :height="34" /></div>
-      <div v-for="track in scene.current?.tracks ?? []" :key="track.id" class="track lane" role="group" :aria-label="`Cues on ${track.name}`" @click.self="(seek($event), scene.select(undefined))">
-        <CueBox v-for="cue in byTrack.get(track.id) ?? []" :key="cue.id" :cue="cue" :from="from" :pixels-per-sample="perSample" :height="TRACK - 8" :selected="cue.id === scene.cueId" :label="label(cue)" @select="scene.select(cue.id)" @moved="moved(cue, $event)" />
+      <div class="film" @click="seek">
+        <FilmStrip :from="from" :pixels-per-sample="perSample" :width="width" :height="34" />
+      </div>
+      <div
+        v-for="track in scene.current?.tracks ?? []"
+        :key="track.id"
+        class="track lane"
+        role="group"
+        :aria-label="`Cues on ${track.name}`"
+        @click.self="(seek($event), scene.select(undefined))"
+      >
+        <CueBox
+          v-for="cue in byTrack.get(track.id) ?? []"
+          :key="cue.id"
+          :cue="cue"
+          :from="from"
+          :pixels-per-sample="perSample"
+          :height="TRACK - 8"
+          :selected="cue.id === scene.cueId"
+          :label="label(cue)"
+          @select="scene.select(cue.id)"
+          @moved="moved(cue, $event)"
+        />
       </div>
       <div v-for="t in ticks" :key="`g${t.label}`" class="grid" :style="{ left: `${t.x}px` }" />
-      <div v-if="scene.current?.loop" class="loop" :style="{ left: `${xOf(scene.current.loop.start)}px`, width: `${(scene.current.loop.end - scene.current.loop.start) * perSample}px` }" />
+      <div
+        v-if="scene.current?.loop"
+        class="loop"
+        :style="{
+          left: `${xOf(scene.current.loop.start)}px`,
+          width: `${(scene.current.loop.end - scene.current.loop.start) * perSample}px`,
+        }"
+      />
       <div class="playhead" :style="{ transform: `translateX(${xOf(audition.scenePosition)}px)` }" />
     </div>
   </section>

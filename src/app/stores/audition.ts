@@ -114,5 +114,23 @@ export const useAudition = defineStore('audition', () => {
     player.transport(run, position, loop);
   }
 
-  return { sound, playing, frame, levels, captured, scenePlaying, scenePosition, regionOf, play, stop, toggle, choose, renew, setLoop, setMix, transport, capture: (frames: number) => player.capture(frames) };
+  return {
+    sound,
+    playing,
+    frame,
+    levels,
+    captured,
+    scenePlaying,
+    scenePosition,
+    regionOf,
+    play,
+    stop,
+    toggle,
+    choose,
+    renew,
+    setLoop,
+    setMix,
+    transport,
+    capture: (frames: number) => player.capture(frames),
+  };
 });

@@ -5,6 +5,7 @@ import { computed, reactive, ref, shallowRef, watch } from 'vue';
 import type { LocationQuery } from 'vue-router';
 import { useRouter } from 'vue-router';
 import { useLibrary } from './library';
+import { catalogue } from './workers';
 
 /** What is listed and how; the whole of it stands in the URL. */
 export interface FindView {
@@ -17,7 +18,8 @@ export interface FindView {
   soundId?: number;
 }
 
-const number = (value: unknown) => (typeof value === 'string' && /^\d+(\.\d+)?$/.test(value) ? Number(value) : undefined);
+const number = (value: unknown) =>
+  typeof value === 'string' && /^\d+(\.\d+)?$/.test(value) ? Number(value) : undefined;
 
 /** Reads a view out of a URL's query part; anything odd in it is left out. */
 export function viewOf(query: LocationQuery): FindView {
@@ -66,7 +68,7 @@ export const useFind = defineStore('find', () => {
     if (!library.ready) return;
     const turn = ++latest;
     const { text, sort, facets, length, pullId, intakeId } = JSON.parse(JSON.stringify(view)) as FindView;
-    const result = await library.catalogue.search({ text, sort, facets, length, pullId, intakeId });
+    const result = await catalogue.search({ text, sort, facets, length, pullId, intakeId });
     if (turn !== latest) return;
     answer.value = result;
     answered.value = true;
@@ -76,7 +78,11 @@ export const useFind = defineStore('find', () => {
   function restore(query: LocationQuery): void {
     const next = viewOf(query);
     if (JSON.stringify(next) === JSON.stringify(viewOf(queryOf(view) as LocationQuery))) return;
-    Object.assign(view, { sort: undefined, length: undefined, pullId: undefined, intakeId: undefined, soundId: undefined }, next);
+    Object.assign(
+      view,
+      { sort: undefined, length: undefined, pullId: undefined, intakeId: undefined, soundId: undefined },
+      next,
+    );
   }
 
   /** Puts the view into the URL: a new place in the history, or in place of the current one while typing or walking. */
@@ -112,12 +118,21 @@ export const useFind = defineStore('find', () => {
     go({ sort: sort?.key !== key ? { key, down: false } : sort.down ? undefined : { key, down: true } });
   }
 
-  watch(() => [view.text, view.sort, view.facets, view.length, view.pullId, view.intakeId], () => void search(), { deep: true });
+  watch(
+    () => [view.text, view.sort, view.facets, view.length, view.pullId, view.intakeId],
+    () => void search(),
+    { deep: true },
+  );
   const later = useDebounceFn(() => search(), 60, { maxWait: 300 });
-  watch(() => [library.ready, library.revision], () => void later());
+  watch(
+    () => [library.ready, library.revision],
+    () => void later(),
+  );
 
   const index = computed(() => (view.soundId === undefined ? -1 : answer.value.ids.indexOf(view.soundId)));
-  const narrowed = computed(() => view.text !== '' || view.length !== undefined || Object.values(view.facets).some((v) => v.length > 0));
+  const narrowed = computed(
+    () => view.text !== '' || view.length !== undefined || Object.values(view.facets).some((v) => v.length > 0),
+  );
 
   return { view, answer, answered, index, narrowed, search, restore, go, drift, toggleFacet, sortBy };
 });

@@ -1,10 +1,19 @@
 import type { Change } from '@core/library';
 import { audioEndings } from '@core/files';
-import { listFiles, RootUnavailable, serverRoots, startIntake, copyIn, type ListedFile, type RootRecord } from '@platform/index';
+import {
+  listFiles,
+  RootUnavailable,
+  serverRoots,
+  startIntake,
+  copyIn,
+  type ListedFile,
+  type RootRecord,
+} from '@platform/index';
 import { defineStore } from 'pinia';
 import { reactive, ref } from 'vue';
 import { tell } from '../shell/notice';
 import { useLibrary } from './library';
+import { catalogue } from './workers';
 
 const BATCH = 48;
 
@@ -29,7 +38,7 @@ export const useIntake = defineStore('intake', () => {
   const lastAdded = ref(0);
 
   async function addRoot(root: Omit<RootRecord, 'id' | 'added'>): Promise<RootRecord> {
-    const [id] = await library.catalogue.newIds('roots', 1);
+    const [id] = await catalogue.newIds('roots', 1);
     const record = { ...root, id, added: Date.now() };
     await library.edit(`Add ${root.name}`, [{ table: 'roots', id, after: { ...record } }], false);
     return record;
@@ -45,12 +54,15 @@ export const useIntake = defineStore('intake', () => {
       return;
     }
     for (const { id, name } of offered) {
-      const known = await library.catalogue.rootByServerId(id);
+      const known = await catalogue.rootByServerId(id);
       await scan(known ?? (await addRoot({ name, kind: 'server', serverId: id })));
     }
     for (const root of library.roots) {
       if (root.kind === 'server' && !offered.some((o) => o.id === root.serverId)) {
-        unavailable.set(root.id, { reason: `“${root.name}” is not among the folders that the server was started with.`, askAgain: false });
+        unavailable.set(root.id, {
+          reason: `“${root.name}” is not among the folders that the server was started with.`,
+          askAgain: false,
+        });
       }
     }
   }
@@ -61,7 +73,10 @@ export const useIntake = defineStore('intake', () => {
     const folders = handles.filter((h) => h.kind === 'directory');
     for (const folder of folders) await scan(await addRoot({ name: folder.name, kind: 'picked', handles: [folder] }));
     const files = handles.filter((h) => h.kind === 'file');
-    if (files.length > 0) await scan(await addRoot({ name: files.length === 1 ? files[0].name : 'Dropped files', kind: 'picked', handles: files }));
+    if (files.length > 0)
+      await scan(
+        await addRoot({ name: files.length === 1 ? files[0].name : 'Dropped files', kind: 'picked', handles: files }),
+      );
   }
 
   /** Copies files in, where the browser cannot keep handles, and takes them in. */
@@ -76,7 +91,15 @@ export const useIntake = defineStore('intake', () => {
   /** Takes in what is new or changed in a root: labels first, so that it can be searched, then measurements. */
   async function scan(root: RootRecord): Promise<void> {
     if (running.has(root.id)) return;
-    const progress = reactive<Progress>({ rootId: root.id, name: root.name, phase: 'Looking', done: 0, total: 0, started: Date.now(), cancelled: false });
+    const progress = reactive<Progress>({
+      rootId: root.id,
+      name: root.name,
+      phase: 'Looking',
+      done: 0,
+      total: 0,
+      started: Date.now(),
+      cancelled: false,
+    });
     running.set(root.id, progress);
     unavailable.delete(root.id);
     try {
@@ -85,7 +108,11 @@ export const useIntake = defineStore('intake', () => {
     } catch (error) {
       if (!(error instanceof Error)) throw error;
       const away = error.name === 'RootUnavailable';
-      if (away) unavailable.set(root.id, { reason: error.message, askAgain: error instanceof RootUnavailable && error.askAgain });
+      if (away)
+        unavailable.set(root.id, {
+          reason: error.message,
+          askAgain: error instanceof RootUnavailable && error.askAgain,
+        });
       else tell.error(`Taking in ${root.name} stopped: ${error.message}`);
     } finally {
       running.delete(root.id);
@@ -98,7 +125,7 @@ export const useIntake = defineStore('intake', () => {
 
   async function readAll(root: RootRecord, progress: Progress): Promise<void> {
     const listed = (await listFiles(root)).filter((f) => audioEndings.test(f.path));
-    const known = new Map((await library.catalogue.soundsOf(root.id)).map((s) => [s.path, s]));
+    const known = new Map((await catalogue.soundsOf(root.id)).map((s) => [s.path, s]));
     const failed = new Map(library.problems.filter((p) => p.rootId === root.id).map((p) => [p.path, p]));
     const changed = (f: ListedFile) => {
       const sound = known.get(f.path);
@@ -108,7 +135,7 @@ export const useIntake = defineStore('intake', () => {
     const wanted = listed.filter(changed);
     if (wanted.length === 0) return;
     begin(progress, 'Reading labels', wanted.length);
-    const [intakeId] = await library.catalogue.newIds('intakes', 1);
+    const [intakeId] = await catalogue.newIds('intakes', 1);
     const intake = { id: intakeId, rootId: root.id, started: Date.now(), added: 0 };
     await library.edit('Begin an intake', [{ table: 'intakes', id: intakeId, after: intake }], false);
     for (let at = 0; at < wanted.length && !progress.cancelled; at += BATCH) {
@@ -122,11 +149,16 @@ export const useIntake = defineStore('intake', () => {
     lastAdded.value = intakeId;
   }
 
-  async function readBatch(root: RootRecord, batch: ListedFile[], intakeId: number, known: Map<string, { id: number }>): Promise<Change[]> {
+  async function readBatch(
+    root: RootRecord,
+    batch: ListedFile[],
+    intakeId: number,
+    known: Map<string, { id: number }>,
+  ): Promise<Change[]> {
     const found = batch.map((f) => ({ ...f, rootId: root.id, rootName: root.name, intakeId, now: Date.now() }));
     const results = await reader.read(root, found);
-    const ids = await library.catalogue.newIds('sounds', results.length);
-    const problemIds = await library.catalogue.newIds('problems', results.length);
+    const ids = await catalogue.newIds('sounds', results.length);
+    const problemIds = await catalogue.newIds('problems', results.length);
     return results.map((result, i): Change => {
       if ('sound' in result) {
         const id = known.get(result.sound.path)?.id ?? ids[i];
@@ -138,11 +170,11 @@ export const useIntake = defineStore('intake', () => {
   }
 
   async function measureAll(root: RootRecord, progress: Progress): Promise<void> {
-    const ids = await library.catalogue.unmeasured(root.id);
+    const ids = await catalogue.unmeasured(root.id);
     if (ids.length === 0 || progress.cancelled) return;
     begin(progress, 'Measuring', ids.length);
     for (let at = 0; at < ids.length && !progress.cancelled; at += BATCH) {
-      const sounds = await library.catalogue.sounds(ids.slice(at, at + BATCH));
+      const sounds = await catalogue.sounds(ids.slice(at, at + BATCH));
       const changes: Change[] = [];
       const records = [];
       for (const sound of sounds) {
@@ -150,13 +182,19 @@ export const useIntake = defineStore('intake', () => {
         try {
           const { anchor, ...peaks } = await reader.measure(root, sound.id, sound.path, sound.size, sound.format);
           records.push(peaks);
-          if (sound.marks.anchor < 0) changes.push({ table: 'sounds', id: sound.id, before: { 'marks.anchor': -1 }, after: { 'marks.anchor': anchor } });
+          if (sound.marks.anchor < 0)
+            changes.push({
+              table: 'sounds',
+              id: sound.id,
+              before: { 'marks.anchor': -1 },
+              after: { 'marks.anchor': anchor },
+            });
         } catch (error) {
           tell.error(`${sound.path} could not be measured: ${(error as Error).message}`);
         }
         progress.done++;
       }
-      await library.catalogue.putPeaks(records);
+      await catalogue.putPeaks(records);
       for (const record of records) library.peaks.set(record.id, record);
       await library.edit('Suggest anchors', changes, false);
     }
@@ -176,7 +214,11 @@ export const useIntake = defineStore('intake', () => {
   /** Forgets the problems of a root and reads those files again. */
   async function retry(root: RootRecord): Promise<void> {
     const own = library.problems.filter((p) => p.rootId === root.id);
-    await library.edit('Try again', own.map((p) => ({ table: 'problems', id: p.id, before: { ...p } })), false);
+    await library.edit(
+      'Try again',
+      own.map((p) => ({ table: 'problems', id: p.id, before: { ...p } })),
+      false,
+    );
     await scan(root);
   }
 

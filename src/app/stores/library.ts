@@ -1,15 +1,14 @@
 import type { Change, Patch, Pull, Sound, TableName, Tag } from '@core/library';
 import { changeOf, TRAY } from '@core/library';
 import type { Intake, Loadable, PeaksRecord, Problem, RootRecord, SmallTable, UndoState } from '@platform/index';
-import { startCatalogue } from '@platform/index';
 import { proxy } from 'comlink';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowReactive, shallowRef } from 'vue';
 import { tell } from '../shell/notice';
+import { catalogue } from './workers';
 
 /** The window's view of the catalogue: small tables whole, sounds and contours as they are looked at. */
 export const useLibrary = defineStore('library', () => {
-  const catalogue = startCatalogue();
   const ready = ref(false);
   /** Rises with every change, for whoever lists sounds. */
   const revision = ref(0);
@@ -102,7 +101,13 @@ export const useLibrary = defineStore('library', () => {
   const tray = computed(() => pulls.value.find((p) => p.id === TRAY));
 
   /** Changes a record by dotted paths, as one edit. */
-  function patch(label: string, table: TableName, row: { id: number }, after: Patch, undoable = true): Promise<boolean> {
+  function patch(
+    label: string,
+    table: TableName,
+    row: { id: number },
+    after: Patch,
+    undoable = true,
+  ): Promise<boolean> {
     return edit(label, [changeOf(table, row, after)], undoable);
   }
 
@@ -121,5 +126,29 @@ export const useLibrary = defineStore('library', () => {
     listeners.add(listener);
   }
 
-  return { catalogue, ready, revision, roots, tags, pulls, intakes, problems, undoState, sounds, peaks, tray, rootById, open, edit, undo, redo, need, needPeaks, loadable, patch, setPull, addToPull, onChange };
+  return {
+    ready,
+    revision,
+    roots,
+    tags,
+    pulls,
+    intakes,
+    problems,
+    undoState,
+    sounds,
+    peaks,
+    tray,
+    rootById,
+    open,
+    edit,
+    undo,
+    redo,
+    need,
+    needPeaks,
+    loadable,
+    patch,
+    setPull,
+    addToPull,
+    onChange,
+  };
 });

@@ -3,14 +3,26 @@ import { changeOf, nameOf } from '@core/library';
 import type { ProjectFile } from '@core/schemas';
 import { checked, validators } from '@core/schemas';
 import type { Cue, PictureRef, Scene } from '@core/scene';
-import { frameRate, frameToSample, fromTimecode, mixOf, nearestRate, placeCue, sampleToFrame, swapSound, takeOf, timecodeAt } from '@core/scene';
-import { RATE, startFilm, type Loadable, type RootRecord } from '@platform/index';
+import {
+  frameRate,
+  frameToSample,
+  fromTimecode,
+  mixOf,
+  nearestRate,
+  placeCue,
+  sampleToFrame,
+  swapSound,
+  takeOf,
+  timecodeAt,
+} from '@core/scene';
+import { RATE, type Loadable, type RootRecord } from '@platform/index';
 import { useDebounceFn, useLocalStorage } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { tell } from '../shell/notice';
 import { useAudition } from './audition';
 import { useLibrary } from './library';
+import { catalogue, film } from './workers';
 
 /** Another sound that is being tried in a cue's place, not kept yet. */
 interface Trial {
@@ -22,7 +34,6 @@ interface Trial {
 export const useScene = defineStore('scene', () => {
   const library = useLibrary();
   const audition = useAudition();
-  const film = startFilm();
   const scenes = shallowRef<Scene[]>([]);
   const cues = shallowRef<Cue[]>([]);
   const currentId = useLocalStorage('scene', 0);
@@ -41,12 +52,14 @@ export const useScene = defineStore('scene', () => {
   });
   const cue = computed(() => own.value.find((c) => c.id === cueId.value));
   const track = computed(() => current.value?.tracks.find((t) => t.id === trackId.value) ?? current.value?.tracks[0]);
-  const frames = computed(() => (current.value ? Math.ceil((current.value.length * rate.value.num) / (rate.value.den * RATE)) : 0));
+  const frames = computed(() =>
+    current.value ? Math.ceil((current.value.length * rate.value.num) / (rate.value.den * RATE)) : 0,
+  );
   const frame = computed(() => sampleToFrame(audition.scenePosition, rate.value, RATE));
   const timecode = computed(() => (current.value ? timecodeAt(current.value, frame.value) : ''));
 
   async function load(): Promise<void> {
-    const [s, c] = await Promise.all([library.catalogue.all('scenes'), library.catalogue.all('cues')]);
+    const [s, c] = await Promise.all([catalogue.all('scenes'), catalogue.all('cues')]);
     scenes.value = s as Scene[];
     cues.value = c as Cue[];
   }
@@ -79,11 +92,26 @@ export const useScene = defineStore('scene', () => {
 
   /** Makes an empty scene. */
   async function create(name: string, picture?: PictureRef, fps = '24', start = '01:00:00:00'): Promise<Scene> {
-    const [id] = await library.catalogue.newIds('scenes', 1);
+    const [id] = await catalogue.newIds('scenes', 1);
     const r = frameRate(fps);
     const length = frameToSample(picture?.frames ?? r.nominal * 60, r, RATE);
-    const tracks = ['Backgrounds', 'Effects', 'Steps'].map((n, i) => ({ id: i + 1, name: n, gain: 0, mute: false, solo: false }));
-    const scene: Scene = { id, name, fps, startFrame: fromTimecode(start, r), sampleRate: RATE, picture, length, tracks };
+    const tracks = ['Backgrounds', 'Effects', 'Steps'].map((n, i) => ({
+      id: i + 1,
+      name: n,
+      gain: 0,
+      mute: false,
+      solo: false,
+    }));
+    const scene: Scene = {
+      id,
+      name,
+      fps,
+      startFrame: fromTimecode(start, r),
+      sampleRate: RATE,
+      picture,
+      length,
+      tracks,
+    };
     await library.edit(`Make the scene ${name}`, [{ table: 'scenes', id, after: { ...scene } }]);
     currentId.value = id;
     return scene;
@@ -96,7 +124,11 @@ export const useScene = defineStore('scene', () => {
     const picture: PictureRef = { rootId: root.id, path, name: path.split('/').pop()!, frames: facts.frames };
     if (!current.value) return void (await create(picture.name.replace(/\.\w+$/, ''), picture, fps));
     const length = frameToSample(facts.frames, frameRate(fps), RATE);
-    await library.patch(`Set the picture ${picture.name}`, 'scenes', current.value, { picture, fps, length: Math.max(length, current.value.length) });
+    await library.patch(`Set the picture ${picture.name}`, 'scenes', current.value, {
+      picture,
+      fps,
+      length: Math.max(length, current.value.length),
+    });
   }
 
   /** Runs or stops the scene. */
@@ -120,7 +152,8 @@ export const useScene = defineStore('scene', () => {
   function setLoop(edge: 'start' | 'end'): void {
     if (!current.value) return;
     const loop = { ...(current.value.loop ?? { start: 0, end: current.value.length }), [edge]: audition.scenePosition };
-    if (loop.end - loop.start < RATE / 10) Object.assign(loop, edge === 'start' ? { end: current.value.length } : { start: 0 });
+    if (loop.end - loop.start < RATE / 10)
+      Object.assign(loop, edge === 'start' ? { end: current.value.length } : { start: 0 });
     void library.patch(edge === 'start' ? 'Set in' : 'Set out', 'scenes', current.value, { loop });
     audition.transport(audition.scenePlaying, undefined, loop);
   }
@@ -136,7 +169,7 @@ export const useScene = defineStore('scene', () => {
     if (!sound) return tell.info('Choose a sound first: its anchor will land on the playhead');
     const scene = current.value ?? (await create('Untitled scene'));
     const onto = track.value ?? scene.tracks[0];
-    const [id] = await library.catalogue.newIds('cues', 1);
+    const [id] = await catalogue.newIds('cues', 1);
     const at = frameToSample(frame.value, frameRate(scene.fps), RATE);
     if (await library.edit(`Spot ${nameOf(sound)}`, [placeCue(id, scene, onto.id, sound, at)])) {
       cueId.value = id;
@@ -182,7 +215,8 @@ export const useScene = defineStore('scene', () => {
     const of = t && own.value.find((c) => c.id === t.cueId);
     if (!t || !of) return;
     const name = nameOf(t.sound);
-    if (await library.edit(`Put ${name} in place of ${of.name}`, swapSound(of, t.sound))) tell.done(`${name} took the place of ${of.name}`);
+    if (await library.edit(`Put ${name} in place of ${of.name}`, swapSound(of, t.sound)))
+      tell.done(`${name} took the place of ${of.name}`);
     await load();
     trial.value = undefined;
   }
@@ -215,26 +249,43 @@ export const useScene = defineStore('scene', () => {
   async function projectChanges(project: ProjectFile): Promise<Change[]> {
     const byPlace = new Map<string, Sound>();
     for (const root of library.roots) {
-      for (const sound of await library.catalogue.soundsOf(root.id)) byPlace.set(`${root.name}/${sound.path}`, sound);
+      for (const sound of await catalogue.soundsOf(root.id)) byPlace.set(`${root.name}/${sound.path}`, sound);
     }
     const find = (p: { root: string; path: string }) => byPlace.get(`${p.root}/${p.path}`);
     const idsOf = (list: { root: string; path: string }[]) => list.flatMap((p) => find(p)?.id ?? []);
-    const changes: (Change | undefined)[] = [library.tray && changeOf('pulls', library.tray, { soundIds: idsOf(project.tray) })];
-    const pullIds = await library.catalogue.newIds('pulls', project.pulls.length);
+    const changes: (Change | undefined)[] = [
+      library.tray && changeOf('pulls', library.tray, { soundIds: idsOf(project.tray) }),
+    ];
+    const pullIds = await catalogue.newIds('pulls', project.pulls.length);
     project.pulls.forEach(({ name, sounds }, i) => {
-      changes.push({ table: 'pulls', id: pullIds[i], after: { id: pullIds[i], name, soundIds: idsOf(sounds), created: Date.now() } });
+      changes.push({
+        table: 'pulls',
+        id: pullIds[i],
+        after: { id: pullIds[i], name, soundIds: idsOf(sounds), created: Date.now() },
+      });
     });
     for (const s of project.scenes) {
-      const [id] = await library.catalogue.newIds('scenes', 1);
+      const [id] = await catalogue.newIds('scenes', 1);
       const r = frameRate(s.fps);
       const root = library.roots.find((x) => x.name === s.picture?.root);
-      const picture = s.picture && root && { rootId: root.id, path: s.picture.path, name: s.picture.name, frames: s.picture.frames };
+      const picture = s.picture &&
+        root && { rootId: root.id, path: s.picture.path, name: s.picture.name, frames: s.picture.frames };
       const tracks = s.tracks.map((t, i) => ({ id: i + 1, name: t.name, gain: t.gain, mute: false, solo: false }));
       const at = (frameNumber: number) => frameToSample(frameNumber, r, RATE);
       const loop = s.loop && { start: at(s.loop.start), end: at(s.loop.end) };
-      const scene: Scene = { id, name: s.name, fps: s.fps, startFrame: fromTimecode(s.start, r), sampleRate: RATE, picture, length: at(s.picture?.frames ?? r.nominal * 60), tracks, loop };
+      const scene: Scene = {
+        id,
+        name: s.name,
+        fps: s.fps,
+        startFrame: fromTimecode(s.start, r),
+        sampleRate: RATE,
+        picture,
+        length: at(s.picture?.frames ?? r.nominal * 60),
+        tracks,
+        loop,
+      };
       changes.push({ table: 'scenes', id, after: { ...scene } });
-      const cueIds = await library.catalogue.newIds('cues', s.cues.length);
+      const cueIds = await catalogue.newIds('cues', s.cues.length);
       s.cues.forEach((c, i) => {
         const sound = find(c);
         const onto = tracks.find((t) => t.name === c.track);
@@ -247,8 +298,40 @@ export const useScene = defineStore('scene', () => {
   }
 
   return {
-    scenes, current, rate, cues: own, heard, cue, cueId, track, trackId, trial, frames, frame, timecode, film, opened,
-    open, openProject, use, create, setPicture, toggle, seekFrame, step, setLoop, clearLoop, spot, editCue, moveCue, removeCue, editTrack, addTrack,
-    tryOut, keepTrial, dropTrial, select, itemsOf,
+    scenes,
+    current,
+    rate,
+    cues: own,
+    heard,
+    cue,
+    cueId,
+    track,
+    trackId,
+    trial,
+    frames,
+    frame,
+    timecode,
+    opened,
+    open,
+    openProject,
+    use,
+    create,
+    setPicture,
+    toggle,
+    seekFrame,
+    step,
+    setLoop,
+    clearLoop,
+    spot,
+    editCue,
+    moveCue,
+    removeCue,
+    editTrack,
+    addTrack,
+    tryOut,
+    keepTrial,
+    dropTrial,
+    select,
+    itemsOf,
   };
 });

@@ -9,6 +9,9 @@ export function antdTheme(name: ThemeName): ThemeConfig {
     algorithm: name === 'dark' ? antd.darkAlgorithm : antd.defaultAlgorithm,
     token: {
       colorPrimary: p.amber,
+      colorInfo: p.glass,
+      colorSuccess: p.glass,
+      colorWarning: p.amber,
       colorTextLightSolid: p.onAmber,
       colorLink: p.sky,
       colorError: p.coral,
@@ -26,6 +29,10 @@ export function antdTheme(name: ThemeName): ThemeConfig {
       fontSize: 14,
       motionDurationMid: '0.1s',
       motionDurationSlow: '0.14s',
+    },
+    components: {
+      // The dark algorithm would dull the one colour that has to stand out.
+      Button: { colorPrimary: p.amber, colorPrimaryHover: p.amber, colorPrimaryActive: p.amber },
     },
   };
 }

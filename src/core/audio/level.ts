@@ -24,7 +24,7 @@ export class EnergyCollector {
   /** Takes the next block: one array per channel. */
   push(planes: Float32Array[]): void {
     const length = planes[0].length;
-    for (let i = 0; i < length; ) {
+    for (let i = 0; i < length;) {
       const until = Math.min(length, i + this.span - this.count);
       for (const plane of planes) for (let k = i; k < until; k++) this.sum += plane[k] * plane[k];
       this.count += until - i;

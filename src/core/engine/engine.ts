@@ -156,7 +156,7 @@ export class Engine {
     if (oldMix) renderMix(oldMix.mix, this.materials, this.rate, oldMix.position, old, count);
     if (this.playing) {
       this.missing = 0;
-      for (let at = 0; at < count; ) {
+      for (let at = 0; at < count;) {
         const until = this.loop && this.position < this.loop.end ? this.loop.end : Infinity;
         const part = Math.min(count - at, until - this.position);
         const views = fresh.map((p) => p.subarray(at, at + part));

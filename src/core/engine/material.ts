@@ -56,7 +56,10 @@ export class Material {
   static of(planes: Float32Array[], rate: number): Material {
     const material = new Material(rate, planes[0].length, planes.length);
     for (let c = 0; c * CHUNK < planes[0].length; c++) {
-      material.put(c, planes.map((p) => p.subarray(c * CHUNK, (c + 1) * CHUNK)));
+      material.put(
+        c,
+        planes.map((p) => p.subarray(c * CHUNK, (c + 1) * CHUNK)),
+      );
     }
     return material;
   }

@@ -27,7 +27,11 @@ export interface Mix {
 }
 
 /** Where a cue begins and ends on the timeline, in samples (fractional when rates differ). */
-export function cueSpan(cue: Omit<MixCue, 'material'>, materialRate: number, rate: number): { start: number; end: number } {
+export function cueSpan(
+  cue: Omit<MixCue, 'material'>,
+  materialRate: number,
+  rate: number,
+): { start: number; end: number } {
   const ratio = rate / materialRate;
   return { start: cue.at - (cue.anchor - cue.start) * ratio, end: cue.at + (cue.end - cue.anchor) * ratio };
 }

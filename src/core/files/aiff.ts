@@ -15,20 +15,20 @@ export function readExtended(view: DataView, at: number): number {
 
 /** Compression types of AIFF-C that are uncompressed in all but name, or G.711. */
 const codings: Record<string, Partial<AudioFormat>> = {
-  'NONE': {},
-  'twos': {},
-  'in24': { bits: 24 },
-  'in32': { bits: 32 },
-  'sowt': { littleEndian: true },
+  NONE: {},
+  twos: {},
+  in24: { bits: 24 },
+  in32: { bits: 32 },
+  sowt: { littleEndian: true },
   'raw ': { unsigned: true },
-  'fl32': { encoding: 'float', bits: 32 },
-  'FL32': { encoding: 'float', bits: 32 },
-  'fl64': { encoding: 'float', bits: 64 },
-  'FL64': { encoding: 'float', bits: 64 },
-  'alaw': { encoding: 'alaw', bits: 8 },
-  'ALAW': { encoding: 'alaw', bits: 8 },
-  'ulaw': { encoding: 'mulaw', bits: 8 },
-  'ULAW': { encoding: 'mulaw', bits: 8 },
+  fl32: { encoding: 'float', bits: 32 },
+  FL32: { encoding: 'float', bits: 32 },
+  fl64: { encoding: 'float', bits: 64 },
+  FL64: { encoding: 'float', bits: 64 },
+  alaw: { encoding: 'alaw', bits: 8 },
+  ALAW: { encoding: 'alaw', bits: 8 },
+  ulaw: { encoding: 'mulaw', bits: 8 },
+  ULAW: { encoding: 'mulaw', bits: 8 },
 };
 
 function readComm(bytes: Uint8Array, at: number, compressed: boolean): { format: AudioFormat; frames: number } {
@@ -65,7 +65,11 @@ function readMarks(bytes: Uint8Array): CuePoint[] {
   let at = 2;
   while (at + 7 <= bytes.length) {
     const length = view.getUint8(at + 6);
-    marks.push({ frame: view.getUint32(at + 2), length: 0, label: decodeText(bytes.subarray(at + 7, at + 7 + length)) });
+    marks.push({
+      frame: view.getUint32(at + 2),
+      length: 0,
+      label: decodeText(bytes.subarray(at + 7, at + 7 + length)),
+    });
     at += 7 + length + ((length + 1) % 2);
   }
   return marks;
@@ -75,7 +79,7 @@ function readMarks(bytes: Uint8Array): CuePoint[] {
 function readComments(bytes: Uint8Array): string {
   const view = viewOf(bytes);
   const texts: string[] = [];
-  for (let at = 2; at + 8 <= bytes.length; ) {
+  for (let at = 2; at + 8 <= bytes.length;) {
     const length = view.getUint16(at + 6);
     texts.push(decodeText(bytes.subarray(at + 8, at + 8 + length)));
     at += 8 + length + (length % 2);

@@ -18,7 +18,9 @@ const plausible = (id: string) => /^[\x20-\x7e]{4}$/.test(id);
 /** Whether a chunk that fits the file begins here: tells an empty `data` from one whose length was never written. */
 async function chunkAt(source: ByteSource, at: number, littleEndian: boolean): Promise<boolean> {
   const head = await source.read(at, 8);
-  return head.length === 8 && plausible(fourCC(head)) && viewOf(head).getUint32(4, littleEndian) <= source.size - at - 8;
+  return (
+    head.length === 8 && plausible(fourCC(head)) && viewOf(head).getUint32(4, littleEndian) <= source.size - at - 8
+  );
 }
 
 /**

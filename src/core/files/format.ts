@@ -45,6 +45,7 @@ export function formatFault(f: Omit<AudioFormat, 'frames' | 'dataOffset'>): stri
   if (!(f.rate >= 1000 && f.rate <= 1_000_000)) return `says its sample rate is ${f.rate} Hz`;
   const allowed = { pcm: [8, 16, 24, 32], float: [32, 64], alaw: [8], mulaw: [8], coded: [] as number[] }[f.encoding];
   if (!allowed.includes(f.bits)) return `says it has ${f.bits}-bit ${f.encoding} samples, which no standard defines`;
-  if (f.blockAlign !== (f.channels * f.bits) / 8) return `says a frame has ${f.blockAlign} bytes, not channels × sample size`;
+  if (f.blockAlign !== (f.channels * f.bits) / 8)
+    return `says a frame has ${f.blockAlign} bytes, not channels × sample size`;
   return undefined;
 }

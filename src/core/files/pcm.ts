@@ -58,7 +58,8 @@ export function decodePcm(bytes: Uint8Array, format: AudioFormat, into?: Float32
     const plane = planes[c];
     let p = c * width;
     if (plain && format.bits === 16) {
-      for (let i = 0; i < frames; i++, p += step) plane[at + i] = (((bytes[p] << 16) | (bytes[p + 1] << 24)) >> 16) / 32768;
+      for (let i = 0; i < frames; i++, p += step)
+        plane[at + i] = (((bytes[p] << 16) | (bytes[p + 1] << 24)) >> 16) / 32768;
     } else if (plain && format.bits === 24) {
       for (let i = 0; i < frames; i++, p += step)
         plane[at + i] = (((bytes[p] << 8) | (bytes[p + 1] << 16) | (bytes[p + 2] << 24)) >> 8) / 8388608;

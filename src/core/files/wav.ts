@@ -63,7 +63,7 @@ function readBext(bytes: Uint8Array, labels: Map<string, string>): void {
 function readList(bytes: Uint8Array, le: boolean, labels: Map<string, string>, notes: CueNotes): void {
   const kind = fourCC(bytes);
   const view = viewOf(bytes);
-  for (let at = 4; at + 8 <= bytes.length; ) {
+  for (let at = 4; at + 8 <= bytes.length;) {
     const id = fourCC(bytes, at);
     const size = Math.min(view.getUint32(at + 4, le), bytes.length - at - 8);
     const content = bytes.subarray(at + 8, at + 8 + size);
@@ -147,14 +147,14 @@ export async function readWav(source: ByteSource): Promise<AudioFile> {
   let points: { id: number; frame: number }[] = [];
   const file: AudioFile = { format, labels, cues: [], loops: [], warnings };
   const readers: Record<string, (bytes: Uint8Array) => void> = {
-    'bext': (b) => readBext(b, labels),
-    'iXML': (b) => {
+    bext: (b) => readBext(b, labels),
+    iXML: (b) => {
       const warning = readIxml(decodeText(b), labels);
       if (warning) warnings.push(warning);
     },
-    'LIST': (b) => readList(b, le, labels, notes),
+    LIST: (b) => readList(b, le, labels, notes),
     'cue ': (b) => void (points = readCues(b, le)),
-    'smpl': (b) => void (file.loops = readSmpl(b, le)),
+    smpl: (b) => void (file.loops = readSmpl(b, le)),
   };
   for (const chunk of chunks) await readInto(source, chunk, readers[chunk.id], warnings);
   file.cues = points

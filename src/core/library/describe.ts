@@ -24,7 +24,14 @@ export interface FoundFile {
 }
 
 function listOf(text: string): string[] {
-  return [...new Set(text.split(/[,;]/).map((w) => w.trim()).filter(Boolean))];
+  return [
+    ...new Set(
+      text
+        .split(/[,;]/)
+        .map((w) => w.trim())
+        .filter(Boolean),
+    ),
+  ];
 }
 
 const isoDate = /^\d{4}-\d{2}-\d{2}$/;
@@ -80,7 +87,11 @@ export function describe(
     for (const key of field.read) {
       const text = file.labels.get(key);
       if (text === undefined || (field.type === 'date' && !isoDate.test(text))) continue;
-      filler.put(field.key, field.type === 'list' ? listOf(text) : field.type === 'date' ? Date.parse(text) : text, `file ${key}`);
+      filler.put(
+        field.key,
+        field.type === 'list' ? listOf(text) : field.type === 'date' ? Date.parse(text) : text,
+        `file ${key}`,
+      );
       break;
     }
   }

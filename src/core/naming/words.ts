@@ -3,7 +3,6 @@ const marks = /\p{M}+/gu;
 /** Lower case without accents, so that `Fähre` and `fahre` are the same word. */
 export function fold(text: string): string {
   // Nearly all words are plain ASCII; normalising those would cost most of the time of an index build.
-  // eslint-disable-next-line no-control-regex
   if (/^[\x00-\x7f]*$/.test(text)) return text.toLowerCase();
   return text.normalize('NFKD').replace(marks, '').normalize('NFC').toLowerCase();
 }

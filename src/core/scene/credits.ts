@@ -50,5 +50,8 @@ export function credits(cues: readonly Cue[], soundOf: (id: number) => Sound | u
 /** The credit list as CSV (RFC 4180); cells that a spreadsheet would run as formulas are written so that it does not. */
 export function creditsCsv(lines: readonly CreditLine[]): string {
   const data = lines.map((l) => [l.sound, l.author, l.library, l.licence, l.uses, l.credit, l.conflict]);
-  return Papa.unparse({ fields: ['Sound', 'Author', 'Library', 'Licence', 'Uses', 'Credit', 'Conflict'], data }, { escapeFormulae: true, newline: '\r\n' });
+  return Papa.unparse(
+    { fields: ['Sound', 'Author', 'Library', 'Licence', 'Uses', 'Credit', 'Conflict'], data },
+    { escapeFormulae: true, newline: '\r\n' },
+  );
 }

@@ -42,7 +42,11 @@ function eventLines(e: EdlEvent, rate: FrameRate): string[] {
  * @param fileOf the path of a cue's sound
  * @returns for each list the numbers of its tracks (from 1) and its text
  */
-export function writeEdls(scene: Scene, cues: readonly Cue[], fileOf: (cue: Cue) => string): { tracks: [number, number]; text: string }[] {
+export function writeEdls(
+  scene: Scene,
+  cues: readonly Cue[],
+  fileOf: (cue: Cue) => string,
+): { tracks: [number, number]; text: string }[] {
   const rate = frameRate(scene.fps);
   const lists: { tracks: [number, number]; text: string }[] = [];
   for (let first = 0; first < scene.tracks.length; first += CHANNELS) {
@@ -53,9 +57,24 @@ export function writeEdls(scene: Scene, cues: readonly Cue[], fileOf: (cue: Cue)
         if (channel === 0) return [];
         const span = spanOf(cue, scene.sampleRate);
         const recordIn = scene.startFrame + Math.max(0, sampleToFrame(Math.ceil(span.start), rate, scene.sampleRate));
-        const recordOut = Math.max(recordIn + 1, scene.startFrame + sampleToFrame(Math.ceil(span.end), rate, scene.sampleRate));
+        const recordOut = Math.max(
+          recordIn + 1,
+          scene.startFrame + sampleToFrame(Math.ceil(span.end), rate, scene.sampleRate),
+        );
         const sourceIn = Math.floor((cue.start * rate.num) / (cue.rate * rate.den));
-        return [{ number: 0, reel: 'AX', channel, sourceIn, sourceOut: sourceIn + recordOut - recordIn, recordIn, recordOut, name: cue.name, file: fileOf(cue) }];
+        return [
+          {
+            number: 0,
+            reel: 'AX',
+            channel,
+            sourceIn,
+            sourceOut: sourceIn + recordOut - recordIn,
+            recordIn,
+            recordOut,
+            name: cue.name,
+            file: fileOf(cue),
+          },
+        ];
       })
       .sort((a, b) => a.recordIn - b.recordIn || a.channel - b.channel)
       .map((event, i) => ({ ...event, number: i + 1 }));
@@ -77,7 +96,17 @@ export function readEdl(text: string, rate: FrameRate): EdlEvent[] {
     if (event) {
       const [sourceIn, sourceOut, recordIn, recordOut] = event.slice(4).map((t) => fromTimecode(t, rate));
       const channel = event[3] === 'A2' ? 2 : 1;
-      events.push({ number: Number(event[1]), reel: event[2], channel, sourceIn, sourceOut, recordIn, recordOut, name: '', file: '' });
+      events.push({
+        number: Number(event[1]),
+        reel: event[2],
+        channel,
+        sourceIn,
+        sourceOut,
+        recordIn,
+        recordOut,
+        name: '',
+        file: '',
+      });
       return;
     }
     const last = events[events.length - 1];

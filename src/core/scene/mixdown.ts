@@ -31,7 +31,14 @@ export function mixdown(
   const span = BLOCK * 512;
   for (let at = 0; at < length; at += span) {
     const part = Math.min(span, length - at);
-    renderMix(mix, materials, scene.sampleRate, at, planes.map((p) => p.subarray(at, at + part)), part);
+    renderMix(
+      mix,
+      materials,
+      scene.sampleRate,
+      at,
+      planes.map((p) => p.subarray(at, at + part)),
+      part,
+    );
     progress((at + part) / length);
   }
   let clipped = 0;
@@ -44,16 +51,20 @@ export function mixdown(
     }
   }
   const [day, clock] = date.toISOString().split('T');
-  const wav = writeWav(planes, { rate: scene.sampleRate, bits: 24 }, {
-    bext: {
-      Description: scene.name,
-      Originator: 'Cormorant',
-      OriginationDate: day,
-      OriginationTime: clock.slice(0, 8),
-      TimeReference: timeReference(scene),
-      CodingHistory: `A=PCM,F=${scene.sampleRate},W=24,M=stereo\r\n`,
+  const wav = writeWav(
+    planes,
+    { rate: scene.sampleRate, bits: 24 },
+    {
+      bext: {
+        Description: scene.name,
+        Originator: 'Cormorant',
+        OriginationDate: day,
+        OriginationTime: clock.slice(0, 8),
+        TimeReference: timeReference(scene),
+        CodingHistory: `A=PCM,F=${scene.sampleRate},W=24,M=stereo\r\n`,
+      },
+      ixml: { PROJECT: scene.name, SPEED: { TIMECODE_RATE: scene.fps, FILE_SAMPLE_RATE: String(scene.sampleRate) } },
     },
-    ixml: { PROJECT: scene.name, SPEED: { TIMECODE_RATE: scene.fps, FILE_SAMPLE_RATE: String(scene.sampleRate) } },
-  });
+  );
   return { wav, clipped, peak };
 }

@@ -64,13 +64,17 @@ function clip(cue: Cue, scene: Scene, fileOf: (cue: Cue) => string): Json {
 export function writeOtio(scene: Scene, cues: readonly Cue[], fileOf: (cue: Cue) => string): string {
   const rate = scene.sampleRate;
   const tracks = scene.tracks.flatMap((track) => {
-    const own = lanes(cues.filter((c) => c.trackId === track.id), scene);
+    const own = lanes(
+      cues.filter((c) => c.trackId === track.id),
+      scene,
+    );
     return (own.length > 0 ? own : [[]]).map((lane, n) => {
       const children: Json[] = [];
       let at = 0;
       for (const cue of lane) {
         const { start, end } = wholeSpan(cue, scene);
-        if (start > at) children.push(object('Gap.1', '', { source_range: range(0, start - at, rate), effects: [], markers: [] }));
+        if (start > at)
+          children.push(object('Gap.1', '', { source_range: range(0, start - at, rate), effects: [], markers: [] }));
         children.push(clip(cue, scene, fileOf));
         at = end;
       }
@@ -116,7 +120,11 @@ interface OtioItem {
  * @throws Error when the JSON is no timeline
  */
 export function readOtio(json: string): { name: string; clips: TimelineClip[] } {
-  const timeline = JSON.parse(json) as { OTIO_SCHEMA?: string; name: string; tracks: { children: { name: string; children: OtioItem[] }[] } };
+  const timeline = JSON.parse(json) as {
+    OTIO_SCHEMA?: string;
+    name: string;
+    tracks: { children: { name: string; children: OtioItem[] }[] };
+  };
   if (!timeline.OTIO_SCHEMA?.startsWith('Timeline.')) throw new Error('the file is no OpenTimelineIO timeline');
   const clips: TimelineClip[] = [];
   for (const track of timeline.tracks.children) {
@@ -125,7 +133,15 @@ export function readOtio(json: string): { name: string; clips: TimelineClip[] } 
       const { start_time: from, duration } = item.source_range;
       if (item.OTIO_SCHEMA.startsWith('Clip.')) {
         const url = item.media_references?.[item.active_media_reference_key ?? '']?.target_url ?? '';
-        clips.push({ track: track.name, name: item.name, url, start: at, length: duration.value, sourceStart: from.value, rate: duration.rate });
+        clips.push({
+          track: track.name,
+          name: item.name,
+          url,
+          start: at,
+          length: duration.value,
+          sourceStart: from.value,
+          rate: duration.rate,
+        });
       }
       at += duration.value;
     }

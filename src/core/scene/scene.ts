@@ -62,7 +62,9 @@ export interface Cue {
 }
 
 /** What a sound plays and where its anchor is, as a cue takes it over. */
-export function takeOf(sound: Sound): Pick<Cue, 'soundId' | 'name' | 'anchor' | 'start' | 'end' | 'rate' | 'fadeIn' | 'fadeOut'> {
+export function takeOf(
+  sound: Sound,
+): Pick<Cue, 'soundId' | 'name' | 'anchor' | 'start' | 'end' | 'rate' | 'fadeIn' | 'fadeOut'> {
   const { start, end } = sound.marks.region ?? { start: 0, end: sound.format.frames };
   return {
     soundId: sound.id,

@@ -10,7 +10,13 @@ export interface FrameRate {
   drop: boolean;
 }
 
-const rate = (name: string, num: number, den: number, nominal: number, drop = false): FrameRate => ({ name, num, den, nominal, drop });
+const rate = (name: string, num: number, den: number, nominal: number, drop = false): FrameRate => ({
+  name,
+  num,
+  den,
+  nominal,
+  drop,
+});
 
 /** The rates of picture that scenes can have. */
 export const frameRates: readonly FrameRate[] = [

@@ -71,7 +71,15 @@ const cue = closed({ track: text, root: text, path: text, frame: count, gain: { 
 const picture = closed({ root: text, path: text, name: text, frames: count });
 const loop = closed({ start: count, end: count });
 const scene = closed(
-  { name: text, fps: text, start: text, picture, tracks: list(closed({ name: text, gain: { type: 'number' } })), cues: list(cue), loop },
+  {
+    name: text,
+    fps: text,
+    start: text,
+    picture,
+    tracks: list(closed({ name: text, gain: { type: 'number' } })),
+    cues: list(cue),
+    loop,
+  },
   ['picture', 'loop'],
 );
 

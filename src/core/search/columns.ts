@@ -48,7 +48,9 @@ export class TextColumn {
 
   /** The text of a code as it is compared: folded, anything but letters and digits a single space, spaces around. */
   plain(code: number): string {
-    return (this.folded[code] ??= ` ${fold(this.texts[code]).replace(/[^\p{L}\p{M}\p{N}]+/gu, ' ').trim()} `);
+    return (this.folded[code] ??= ` ${fold(this.texts[code])
+      .replace(/[^\p{L}\p{M}\p{N}]+/gu, ' ')
+      .trim()} `);
   }
 
   /** The codes whose text satisfies a test. */

@@ -9,9 +9,9 @@ export interface Span {
 }
 
 const units: Record<string, Record<string, number>> = {
-  s: { '': 1, 's': 1, 'sec': 1, 'ms': 0.001, 'm': 60, 'min': 60, 'h': 3600 },
-  Hz: { '': 1, 'hz': 1, 'k': 1000, 'khz': 1000 },
-  bit: { '': 1, 'bit': 1 },
+  s: { '': 1, s: 1, sec: 1, ms: 0.001, m: 60, min: 60, h: 3600 },
+  Hz: { '': 1, hz: 1, k: 1000, khz: 1000 },
+  bit: { '': 1, bit: 1 },
 };
 
 /** A number with an optional unit of the field; `low` and `high` differ for dates, which are whole days, months or years. */

@@ -12,14 +12,16 @@ export interface Category {
 }
 
 /** The rows of the list that ship so far, in the list's order. CatIDs are the standard's; the words are ours. */
-export const categories: readonly Category[] = (rows as string[][]).map(([category, subCategory, catId, catShort, explanation, synonyms]) => ({
-  category,
-  subCategory,
-  catId,
-  catShort,
-  explanation,
-  synonyms: synonyms.split(', '),
-}));
+export const categories: readonly Category[] = (rows as string[][]).map(
+  ([category, subCategory, catId, catShort, explanation, synonyms]) => ({
+    category,
+    subCategory,
+    catId,
+    catShort,
+    explanation,
+    synonyms: synonyms.split(', '),
+  }),
+);
 
 const byId = new Map(categories.map((c) => [c.catId, c]));
 
@@ -46,10 +48,14 @@ export function categoryName(catId: string | undefined): string {
 export function findCategories(text: string): Category[] {
   const wanted = fold(text.trim());
   if (!wanted) return [...categories];
-  const begins = (words: string) => fold(words).split(/[^\p{L}\p{N}]+/u).some((w) => w.startsWith(wanted));
+  const begins = (words: string) =>
+    fold(words)
+      .split(/[^\p{L}\p{N}]+/u)
+      .some((w) => w.startsWith(wanted));
   const score = (c: Category): number => {
     if (fold(c.catId).startsWith(wanted)) return 4;
-    if (fold(`${c.category}, ${c.subCategory}`).startsWith(wanted) || begins(`${c.category} ${c.subCategory}`)) return 3;
+    if (fold(`${c.category}, ${c.subCategory}`).startsWith(wanted) || begins(`${c.category} ${c.subCategory}`))
+      return 3;
     if (c.synonyms.some((s) => fold(s) === wanted)) return 2;
     return c.synonyms.some(begins) ? 1 : 0;
   };

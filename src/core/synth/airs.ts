@@ -60,7 +60,10 @@ const wings: Family = (take, s) => {
   for (let n = 0; n < (s.count ?? 8) && at < seconds - 0.3; n++) {
     const size = (s.size ?? 1) * random.vary(0.15);
     const fade = 1 - (0.6 * n) / (s.count ?? 8);
-    for (const [delay, gain, colour] of [[0, 1, 520], [0.13 * size, 0.45, 900]] as const) {
+    for (const [delay, gain, colour] of [
+      [0, 1, 520],
+      [0.13 * size, 0.45, 900],
+    ] as const) {
       const band = new Biquad('band', (colour / size) * random.vary(0.15), 0.7, rate);
       const low = new Biquad('low', 160, 1, rate);
       const from = Math.round((at + delay) * rate);
@@ -124,7 +127,13 @@ const bird: Family = (take, s) => {
           const f = random.between(2300, 5200) * pitch;
           return { from: f, to: f * random.between(0.6, 1.7), seconds: random.between(0.05, 0.16), harmonics: 2 };
         }),
-      () => [0, 1].map((i) => ({ from: (1150 + i * 280) * pitch, to: (1900 + i * 250) * pitch, seconds: 0.24, harmonics: 3 })),
+      () =>
+        [0, 1].map((i) => ({
+          from: (1150 + i * 280) * pitch,
+          to: (1900 + i * 250) * pitch,
+          seconds: 0.24,
+          harmonics: 3,
+        })),
       () => [{ from: 1250 * pitch, to: 820 * pitch, seconds: random.between(0.3, 0.5), rough: 0.35, harmonics: 6 }],
     ][kind]();
   let at = 0.15;
@@ -159,7 +168,8 @@ const foghorn: Family = (take, s) => {
       const sag = 0.93 + 0.07 * smooth(t, 0, 0.3) - 0.12 * smooth(t, hold - 0.25, hold + 0.25);
       phase += (base * sag * (1 + 0.006 * tremble.step())) / rate;
       const saw = Math.tanh(3 * Math.sin(2 * Math.PI * phase) + 1.2 * Math.sin(4 * Math.PI * phase));
-      out[from + i] += e * (saw * 0.28 + horn[0].step(saw) * 0.8 + horn[1].step(saw) * 0.35 + air.step(random.noise()) * 0.08);
+      out[from + i] +=
+        e * (saw * 0.28 + horn[0].step(saw) * 0.8 + horn[1].step(saw) * 0.35 + air.step(random.noise()) * 0.08);
     }
     events.push(at);
     at += (s.pace ?? 12) * random.vary(0.1);
@@ -250,7 +260,8 @@ const blip: Family = (take, s) => {
     const from = Math.round((0.02 + n * 0.09) * rate);
     for (let i = 0; i < 0.16 * rate && from + i < out.length; i++) {
       const e = smooth(i / rate, 0, 0.003) * Math.exp(-i / (0.035 * rate));
-      out[from + i] += 0.6 * e * Math.sin((2 * Math.PI * f * i) / rate + 1.5 * e * Math.sin((6 * Math.PI * f * i) / rate));
+      out[from + i] +=
+        0.6 * e * Math.sin((2 * Math.PI * f * i) / rate + 1.5 * e * Math.sin((6 * Math.PI * f * i) / rate));
     }
   });
   return { dry: [out], events: [0.02, 0.11] };

@@ -26,7 +26,11 @@ export const materials = {
   plank: { ratios: [1, 2.14, 2.76, 3.88, 5.4, 6.1, 8.93], decay: 0.24, damping: 0.85 },
   iron: { ratios: [1, 1.506, 2.0, 2.443, 2.757, 3.31, 4.16, 5.404, 6.79, 8.933, 11.2], decay: 0.9, damping: 0.45 },
   bar: { ratios: [1, 2.757, 5.404, 8.933, 13.344], decay: 2.2, damping: 0.5 },
-  sheet: { ratios: [1, 1.41, 1.73, 2.09, 2.24, 2.83, 3.16, 3.61, 4.12, 4.47, 5.1, 5.83, 6.4, 7.28], decay: 1.4, damping: 0.3 },
+  sheet: {
+    ratios: [1, 1.41, 1.73, 2.09, 2.24, 2.83, 3.16, 3.61, 4.12, 4.47, 5.1, 5.83, 6.4, 7.28],
+    decay: 1.4,
+    damping: 0.3,
+  },
   link: { ratios: [1, 1.83, 2.41, 3.17, 4.72, 6.33], decay: 0.22, damping: 0.35 },
   rubber: { ratios: [1, 1.7, 2.6], decay: 0.12, damping: 1.3 },
   glass: { ratios: [1, 2.32, 4.25, 6.63, 9.38], decay: 0.5, damping: 0.4 },
@@ -85,7 +89,14 @@ export class Resonator {
  * Adds the force of one blow to a drive signal: half a sine as long as the two bodies touch, roughened.
  * @param at seconds; @param contact seconds of touch: 0.3 ms for iron on iron, 5 ms for a boot
  */
-export function blow(drive: Float32Array, at: number, force: number, contact: number, rate: number, random: Random): void {
+export function blow(
+  drive: Float32Array,
+  at: number,
+  force: number,
+  contact: number,
+  rate: number,
+  random: Random,
+): void {
   const from = Math.round(at * rate);
   const length = Math.max(2, Math.round(contact * rate));
   const scale = force * Math.sqrt(48 / length);

@@ -54,6 +54,7 @@ export function render(plan: SoundPlan): Rendered {
   let top = 1e-9;
   for (const plane of planes) for (let i = 0; i < plane.length; i++) top = Math.max(top, Math.abs(plane[i]));
   const gain = (plan.peak ?? 0.8) / top;
-  for (const plane of planes) for (let i = 0; i < plane.length; i++) plane[i] = Math.max(-1, Math.min(1, plane[i] * gain));
+  for (const plane of planes)
+    for (let i = 0; i < plane.length; i++) plane[i] = Math.max(-1, Math.min(1, plane[i] * gain));
   return { planes, events: sketch.events };
 }

@@ -24,9 +24,17 @@ function struck(material: MaterialName, pitch: number, contact: number): Family 
     const events = run(take, s, 1, 0.5, 0.15);
     const drive = silence(take);
     for (const at of events) {
-      blow(drive, at, (s.force ?? 0.7) * random.between(0.75, 1), (s.contact ?? contact) * random.vary(0.3), rate, random);
+      blow(
+        drive,
+        at,
+        (s.force ?? 0.7) * random.between(0.75, 1),
+        (s.contact ?? contact) * random.vary(0.3),
+        rate,
+        random,
+      );
       // A second, weaker touch: hardly any real blow lands only once.
-      if (random.next() < 0.6) blow(drive, at + random.between(0.012, 0.05), (s.force ?? 0.7) * 0.25, contact, rate, random);
+      if (random.next() < 0.6)
+        blow(drive, at + random.between(0.012, 0.05), (s.force ?? 0.7) * 0.25, contact, rate, random);
     }
     ring(out, drive, body(materials[material], (s.pitch ?? pitch) * random.vary(0.06), random), rate);
     ring(out, drive, body(materials.hull, (s.pitch ?? pitch) * 0.31 * random.vary(0.1), random), rate, 0.4);
@@ -45,7 +53,8 @@ const pawl: Family = (take, s) => {
   for (const at of events) {
     blow(drive, at, force * random.between(0.8, 1), 0.0004, rate, random);
     blow(frame, at + 0.0006, force * 0.8, 0.002, rate, random);
-    if (s.bounce !== 0) blow(drive, at + random.between(0.018, 0.034), force * random.between(0.15, 0.35), 0.0004, rate, random);
+    if (s.bounce !== 0)
+      blow(drive, at + random.between(0.018, 0.034), force * random.between(0.15, 0.35), 0.0004, rate, random);
     blow(drive, at + random.between(0.05, 0.075), force * 0.08, 0.0003, rate, random);
   }
   const pitch = (s.pitch ?? 1150) * random.vary(0.08);
@@ -103,7 +112,7 @@ const scrape: Family = (take, s) => {
   const drive = silence(take);
   const out = silence(take);
   const press = new Drift(random, 5, rate);
-  for (let t = 0.06; t < seconds * 0.85; ) {
+  for (let t = 0.06; t < seconds * 0.85;) {
     const stroke = Math.max(0, Math.sin((Math.PI * (t - 0.06)) / (seconds * 0.8))) ** 0.6;
     const i = Math.min(drive.length - 1, Math.round(t * rate));
     drive[i] += (0.02 + stroke) * (0.6 + 0.4 * press.step()) * random.noise() * 1.6;
@@ -121,11 +130,22 @@ const chain: Family = (take, s) => {
   const start = 0.07;
   const links = Array.from({ length: 5 }, () => ({
     drive: silence(take),
-    modes: body({ ...materials.link, decay: 0.16 * (s.weight ?? 1) }, (s.pitch ?? 1900) * random.between(0.6, 1.7), random),
+    modes: body(
+      { ...materials.link, decay: 0.16 * (s.weight ?? 1) },
+      (s.pitch ?? 1900) * random.between(0.6, 1.7),
+      random,
+    ),
   }));
-  for (let t = start; t < seconds * 0.86; ) {
+  for (let t = start; t < seconds * 0.86;) {
     const swing = s.drop ? Math.exp(-(t - start) * 2.2) : 0.25 + 0.75 * Math.sin((Math.PI * t) / (seconds * 0.9)) ** 2;
-    blow(random.pick(links).drive, t, (s.force ?? 0.4) * swing * random.next() ** 2 * 1.5 + 0.02, 0.00035, rate, random);
+    blow(
+      random.pick(links).drive,
+      t,
+      (s.force ?? 0.4) * swing * random.next() ** 2 * 1.5 + 0.02,
+      0.00035,
+      rate,
+      random,
+    );
     t += random.wait((s.density ?? 38) * (0.25 + swing));
   }
   if (s.drop) blow(links[0].drive, start, 1.2, 0.0006, rate, random);

@@ -22,7 +22,15 @@ function bubble(out: Float32Array, at: number, radius: number, gain: number, ris
 }
 
 /** Showers of bubbles between two times, thick where `density` (0..1) says so. */
-function shower(out: Float32Array, take: Take, from: number, to: number, perSecond: number, large: number, density: (t: number) => number): void {
+function shower(
+  out: Float32Array,
+  take: Take,
+  from: number,
+  to: number,
+  perSecond: number,
+  large: number,
+  density: (t: number) => number,
+): void {
   const { random, rate } = take;
   for (let t = from; t < to; t += random.wait(perSecond)) {
     const d = density(t);
@@ -48,7 +56,10 @@ const slap: Family = (take, s) => {
       const t = i / rate;
       const burst = smooth(t, 0, 0.008) * Math.exp(-t / tail);
       const x = random.noise();
-      out[from + i] += force * (1 - smooth(t, 0.7, 1.2)) * (spray.step(x) * burst * 1.1 + push.step(x) * smooth(t, 0, 0.02) * Math.exp(-t / 0.13) * 2.4);
+      out[from + i] +=
+        force *
+        (1 - smooth(t, 0.7, 1.2)) *
+        (spray.step(x) * burst * 1.1 + push.step(x) * smooth(t, 0, 0.02) * Math.exp(-t / 0.13) * 2.4);
     }
     shower(out, take, at, Math.min(seconds - 0.1, at + 1.1), 160, 0.006, (t) => force * Math.exp(-(t - at) / 0.35));
     events.push(at);
@@ -89,7 +100,14 @@ const drips: Family = (take, s) => {
   for (let t = 0.12; t < seconds - 0.3; t += random.wait(s.density ?? 1.6) + 0.12) {
     const from = Math.round(t * rate);
     for (let i = 0; i < 0.004 * rate; i++) out[from + i] += random.noise() * 0.15 * Math.exp(-i / (0.001 * rate));
-    bubble(out, t + random.between(0.012, 0.03), random.between(0.0012, 0.003) * (s.size ?? 1), random.between(0.3, 0.8), 0.1, rate);
+    bubble(
+      out,
+      t + random.between(0.012, 0.03),
+      random.between(0.0012, 0.003) * (s.size ?? 1),
+      random.between(0.3, 0.8),
+      0.1,
+      rate,
+    );
     events.push(t);
   }
   return { dry: [out], events };
@@ -142,7 +160,9 @@ const rain: Family = (take, s) => {
   for (const out of dry) {
     const ringing = [0.0009, 0.003, 0.009][surface];
     for (let t = 0.2; t < seconds - 0.4; t += random.wait(s.density ?? 300)) {
-      const frequency = [random.between(900, 4200), random.between(2200, 6500), random.pick([840, 1310, 2250, 3120])][surface];
+      const frequency = [random.between(900, 4200), random.between(2200, 6500), random.pick([840, 1310, 2250, 3120])][
+        surface
+      ];
       const gain = 0.28 * random.next() ** 3;
       const from = Math.round(t * rate);
       const length = Math.min(out.length - from, Math.round(ringing * 6 * rate));

@@ -35,12 +35,27 @@ export function ferryman(p: Paper, x: number, y: number, s: number, t: number, p
       // The first half of a stride the boot stands and passes back, the second half it swings forward.
       const swing = phase < 1 ? 20 - 40 * phase : -20 + 40 * ease(phase, 1, 2);
       const lift = phase < 1 ? 0 : Math.sin((phase - 1) * Math.PI) * 15;
-      limb(p, [[0, hip], [swing * 0.55 + 5, hip / 2 - lift * 0.5], [swing, -7 - lift]], 13);
+      limb(
+        p,
+        [
+          [0, hip],
+          [swing * 0.55 + 5, hip / 2 - lift * 0.5],
+          [swing, -7 - lift],
+        ],
+        13,
+      );
       p.fillRect(swing - 8, -11 - lift, 25, 11);
     }
   } else {
     for (const foot of [-10, 9]) {
-      limb(p, [[0, hip], [foot, -8]], 14);
+      limb(
+        p,
+        [
+          [0, hip],
+          [foot, -8],
+        ],
+        14,
+      );
       p.fillRect(foot - 7, -11, 24, 11);
     }
   }
@@ -61,7 +76,11 @@ export function ferryman(p: Paper, x: number, y: number, s: number, t: number, p
   } else {
     const up = pose.reach ?? 0;
     const swing = pose.walk === undefined ? 0 : Math.sin(pose.walk * Math.PI) * 14;
-    limb(p, [shoulder, [18 + 12 * up + swing * 0.5, hip - 22 - 34 * up], [16 + 24 * up + swing, hip + 6 - 96 * up]], 10);
+    limb(
+      p,
+      [shoulder, [18 + 12 * up + swing * 0.5, hip - 22 - 34 * up], [16 + 24 * up + swing, hip + 6 - 96 * up]],
+      10,
+    );
   }
   p.beginPath();
   p.arc(5 + lean * 1.1, hip - 71, 13, 0, 7);
@@ -71,7 +90,15 @@ export function ferryman(p: Paper, x: number, y: number, s: number, t: number, p
   p.fill();
   p.fillRect(-7 + lean * 1.1, hip - 96, 26, 16);
   // A pipe: he is never seen without it.
-  limb(p, [[16 + lean * 1.1, hip - 66], [27 + lean * 1.1, hip - 64], [27 + lean * 1.1, hip - 69]], 2.6);
+  limb(
+    p,
+    [
+      [16 + lean * 1.1, hip - 66],
+      [27 + lean * 1.1, hip - 64],
+      [27 + lean * 1.1, hip - 69],
+    ],
+    2.6,
+  );
   p.restore();
 }
 
@@ -240,24 +267,87 @@ export function heron(p: Paper, postX: number, postY: number, since: number, t: 
   p.fillStyle = INK;
   p.strokeStyle = INK;
   if (!flying) {
-    limb(p, [[-4, 0], [-3, -42]], 3);
-    limb(p, [[5, 0], [3, -42]], 3);
+    limb(
+      p,
+      [
+        [-4, 0],
+        [-3, -42],
+      ],
+      3,
+    );
+    limb(
+      p,
+      [
+        [5, 0],
+        [3, -42],
+      ],
+      3,
+    );
     p.beginPath();
     p.ellipse(0, -58, 27, 13, -0.5, 0, 7);
     p.fill();
     const turn = Math.sin(t * 0.5) * 4;
-    limb(p, [[15, -68], [26, -84], [14 + turn, -104], [22 + turn, -120]], 5.5);
-    limb(p, [[20 + turn, -121], [52 + turn, -116]], 3.4);
-    limb(p, [[20 + turn, -122], [4 + turn, -128]], 2);
+    limb(
+      p,
+      [
+        [15, -68],
+        [26, -84],
+        [14 + turn, -104],
+        [22 + turn, -120],
+      ],
+      5.5,
+    );
+    limb(
+      p,
+      [
+        [20 + turn, -121],
+        [52 + turn, -116],
+      ],
+      3.4,
+    );
+    limb(
+      p,
+      [
+        [20 + turn, -122],
+        [4 + turn, -128],
+      ],
+      2,
+    );
   } else {
     const beat = Math.sin(since * Math.PI * 2 * 2.3);
-    limb(p, [[-14, -50], [-66, -40]], 3);
+    limb(
+      p,
+      [
+        [-14, -50],
+        [-66, -40],
+      ],
+      3,
+    );
     p.beginPath();
     p.ellipse(0, -56, 30, 10, -0.12, 0, 7);
     p.fill();
-    limb(p, [[20, -60], [40, -62], [34, -72], [48, -74]], 6);
-    limb(p, [[46, -74], [76, -70]], 3.2);
-    for (const [depth, lift] of [[1, beat], [0.8, beat * 0.92]]) {
+    limb(
+      p,
+      [
+        [20, -60],
+        [40, -62],
+        [34, -72],
+        [48, -74],
+      ],
+      6,
+    );
+    limb(
+      p,
+      [
+        [46, -74],
+        [76, -70],
+      ],
+      3.2,
+    );
+    for (const [depth, lift] of [
+      [1, beat],
+      [0.8, beat * 0.92],
+    ]) {
       p.beginPath();
       p.moveTo(14 * depth, -60);
       p.quadraticCurveTo(-8, -60 - 62 * lift * depth, -36, -62 - 96 * lift * depth);

@@ -107,7 +107,14 @@ function deck(p: Paper, frame: number, t: number): void {
   p.moveTo(990, 560);
   p.lineTo(WIDTH + 20, 520 + 3 * Math.sin(t * 9) * (cranking ? 1 : 0.2));
   p.stroke();
-  ferryman(p, x, 640, 1.75, t, cranking ? { crank: turning * 1.9 + 0.4 } : frame < STEPS[9] + 4 ? { walk: walking } : {});
+  ferryman(
+    p,
+    x,
+    640,
+    1.75,
+    t,
+    cranking ? { crank: turning * 1.9 + 0.4 } : frame < STEPS[9] + 4 ? { walk: walking } : {},
+  );
   if (cranking) {
     p.strokeStyle = '#050b10';
     p.lineWidth = 9;
@@ -175,7 +182,14 @@ function landing(p: Paper, frame: number, t: number): void {
   const standing = frame < 826 || frame > 900;
   const reach = ease(frame, MOMENT.lanternOut - 26, MOMENT.lanternOut - 8);
   const back = ease(frame, 900, MOMENT.lanternOut - 26);
-  ferryman(p, x + 40 + 150 * ashore * (1 - back) - 102 * back, y - 44, 0.72, t, standing && frame < MOMENT.lanternOut - 26 && frame > 900 ? { walk: frame / 9 } : standing ? { reach } : { walk });
+  ferryman(
+    p,
+    x + 40 + 150 * ashore * (1 - back) - 102 * back,
+    y - 44,
+    0.72,
+    t,
+    standing && frame < MOMENT.lanternOut - 26 && frame > 900 ? { walk: frame / 9 } : standing ? { reach } : { walk },
+  );
   reeds(p, t, -20, 300, 190);
   p.fillStyle = `rgba(2,6,10,${ease(frame, MOMENT.lanternOut + 2, 959) * 0.85})`;
   p.fillRect(0, 0, WIDTH, HEIGHT);

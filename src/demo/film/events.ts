@@ -11,7 +11,15 @@ export const STEPS = Array.from({ length: 10 }, (_, i) => 192 + Math.round((i * 
 export const CLACKS = Array.from({ length: 10 }, (_, i) => 312 + i * 17);
 
 /** Single moments of the story, by frame. */
-export const MOMENT = { lanternLit: 48, ropeOff: 144, horn: 528, heron: 624, tyres: 792, gate: 864, lanternOut: 936 } as const;
+export const MOMENT = {
+  lanternLit: 48,
+  ropeOff: 144,
+  horn: 528,
+  heron: 624,
+  tyres: 792,
+  gate: 864,
+  lanternOut: 936,
+} as const;
 
 /** First frames of the four shots. */
 export const SHOTS = [0, 180, 500, 730] as const;

@@ -24,7 +24,8 @@ export function sky(p: Paper, t: number, horizon: number, moonX: number, moonY: 
   p.fillRect(0, 0, WIDTH, horizon + 2);
   for (let i = 0; i < 120; i++) {
     const y = scatter(i, 1) * horizon * 0.8;
-    p.globalAlpha = (0.25 + 0.55 * scatter(i, 2)) * (1 - y / horizon) * (0.75 + 0.25 * Math.sin(t * (1 + scatter(i, 3) * 2) + i));
+    p.globalAlpha =
+      (0.25 + 0.55 * scatter(i, 2)) * (1 - y / horizon) * (0.75 + 0.25 * Math.sin(t * (1 + scatter(i, 3) * 2) + i));
     p.fillStyle = '#dfe9ee';
     const size = scatter(i, 4) > 0.92 ? 2.4 : 1.3;
     p.fillRect(scatter(i) * WIDTH, y, size, size);
@@ -41,7 +42,12 @@ export function sky(p: Paper, t: number, horizon: number, moonX: number, moonY: 
   p.arc(moonX, moonY, 40, 0, 7);
   p.fill();
   p.fillStyle = 'rgba(206,170,110,0.35)';
-  for (const [dx, dy, r] of [[-12, -8, 9], [10, 12, 7], [14, -14, 5], [-4, 18, 4]]) {
+  for (const [dx, dy, r] of [
+    [-12, -8, 9],
+    [10, 12, 7],
+    [14, -14, 5],
+    [-4, 18, 4],
+  ]) {
     p.beginPath();
     p.arc(moonX + dx, moonY + dy, r, 0, 7);
     p.fill();
@@ -50,14 +56,20 @@ export function sky(p: Paper, t: number, horizon: number, moonX: number, moonY: 
 
 /** The far bank: low hills, poplars, two lit windows, reflected in mist. */
 export function farShore(p: Paper, horizon: number, shift: number): void {
-  for (const [depth, colour, height] of [[0.35, '#35515c', 46], [0.7, '#243c48', 30]] as const) {
+  for (const [depth, colour, height] of [
+    [0.35, '#35515c', 46],
+    [0.7, '#243c48', 30],
+  ] as const) {
     p.fillStyle = colour;
     p.beginPath();
     p.moveTo(0, horizon + 2);
     for (let x = 0; x <= WIDTH; x += 8) {
       const u = (x + shift * depth) / 190;
       const hills = Math.sin(u) * 0.4 + Math.sin(u * 2.3 + 1) * 0.25 + 0.6;
-      const tree = scatter(Math.floor((x + shift * depth) / 22), depth) > 0.72 ? 14 + 12 * scatter(Math.floor((x + shift * depth) / 22), 9) : 0;
+      const tree =
+        scatter(Math.floor((x + shift * depth) / 22), depth) > 0.72
+          ? 14 + 12 * scatter(Math.floor((x + shift * depth) / 22), 9)
+          : 0;
       p.lineTo(x, horizon - height * hills - tree * depth);
     }
     p.lineTo(WIDTH, horizon + 2);

@@ -1,0 +1,19 @@
+import { defineConfig } from '@playwright/test';
+import { chromiumArgs, chromiumPath } from './scripts/browser';
+
+const report = process.env.CORMORANT_REPORT;
+
+export default defineConfig({
+  testDir: 'tests/e2e',
+  timeout: 90_000,
+  expect: { timeout: 15_000 },
+  workers: 2,
+  fullyParallel: false,
+  retries: 0,
+  reporter: report ? [['list'], ['json', { outputFile: report }]] : [['list']],
+  use: {
+    viewport: { width: 1280, height: 800 },
+    launchOptions: { executablePath: chromiumPath, args: chromiumArgs },
+    trace: 'off',
+  },
+});

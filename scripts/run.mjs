@@ -1,0 +1,240 @@
+// One entry for every command. Uses Node's standard library alone, sets up what is missing, prints each step and its time.
+// usage: node scripts/run.mjs demo | start [FOLDER…] | test | check | build | bench | screenshots | count
+import { spawn, spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { dirname, join, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const top = resolve(dirname(fileURLToPath(import.meta.url)), '..');
+const cache = join(top, '.cache');
+const began = performance.now();
+const secondsSince = (t) => `${((performance.now() - t) / 1000).toFixed(1)} s`;
+const bin = (name) => join(top, 'node_modules/.bin', name);
+const tsx = ['--import', 'tsx'];
+
+/** Runs a command. @returns its exit code and, unless it is shown, what it printed */
+function run(command, args, { shown = false, env = {} } = {}) {
+  return new Promise((done) => {
+    const child = spawn(command, args, {
+      cwd: top,
+      stdio: ['ignore', shown ? 'inherit' : 'pipe', shown ? 'inherit' : 'pipe'],
+      env: { ...process.env, FORCE_COLOR: '0', ...env },
+    });
+    let said = '';
+    child.stdout?.on('data', (d) => (said += d));
+    child.stderr?.on('data', (d) => (said += d));
+    child.on('error', (error) => done({ code: 1, said: error.message }));
+    child.on('close', (code) => done({ code: code ?? 1, said }));
+  });
+}
+
+/** A step with a name: prints what it does and how long it took; a failure prints everything and ends the run. */
+async function step(name, work) {
+  const from = performance.now();
+  const { code, said } = await work();
+  console.log(`  ${code === 0 ? 'done' : 'FAILED'}  ${name} (${secondsSince(from)})`);
+  if (code !== 0) {
+    if (said) console.log(said);
+    process.exit(1);
+  }
+}
+
+function filesBelow(path) {
+  if (!existsSync(path)) return [];
+  if (statSync(path).isFile()) return [path];
+  return readdirSync(path)
+    .sort()
+    .filter((n) => n !== 'generated')
+    .flatMap((n) => filesBelow(join(path, n)));
+}
+
+/** Does something only when what it depends on has changed since it was last done. */
+async function unlessDone(name, inputs, outcome, work) {
+  const hash = createHash('sha256').update(process.version);
+  for (const file of inputs.flatMap((i) => filesBelow(join(top, i))))
+    hash.update(file.slice(top.length)).update(readFileSync(file));
+  const print = hash.digest('hex');
+  const stamp = join(cache, `${name.replace(/\W+/g, '-')}.stamp`);
+  if (existsSync(join(top, outcome)) && existsSync(stamp) && readFileSync(stamp, 'utf8') === print) return;
+  await step(name, work);
+  mkdirSync(cache, { recursive: true });
+  writeFileSync(stamp, print);
+}
+
+async function dependencies() {
+  const [major, minor] = process.versions.node.split('.').map(Number);
+  if (major < 20 || (major === 20 && minor < 19)) {
+    console.error(`Cormorant needs Node.js 20.19 or newer; this is ${process.version}.`);
+    process.exit(1);
+  }
+  await unlessDone('install packages', ['package-lock.json'], 'node_modules/.package-lock.json', () =>
+    run('npm', ['ci', '--no-audit', '--no-fund']),
+  );
+  await unlessDone(
+    'compile schemas',
+    ['src/core/schemas', 'scripts/generate.ts'],
+    'src/core/generated/validators.js',
+    () => run('node', [...tsx, 'scripts/generate.ts']),
+  );
+}
+
+const build = () =>
+  unlessDone(
+    'build the pages',
+    ['src/app', 'src/core', 'src/platform', 'vite.config.ts', 'package-lock.json'],
+    'dist/index.html',
+    () => run(bin('vite'), ['build']),
+  );
+
+const demoLibrary = () =>
+  unlessDone(
+    'synthesise the demo library (320 sounds, about a minute)',
+    ['src/demo', 'src/core/synth', 'src/core/files', 'scripts/make-demo.ts'],
+    '.demo/truth.json',
+    () => run('node', [...tsx, 'scripts/make-demo.ts']),
+  );
+
+async function chromium() {
+  const path = process.env.CHROMIUM ?? '/usr/bin/chromium';
+  if (existsSync(path)) return;
+  await step("install Debian's chromium", async () => {
+    const root = process.getuid?.() === 0 ? [] : ['sudo'];
+    const apt = (...args) =>
+      run(...(root.length ? ['sudo', ['apt-get', ...args]] : ['apt-get', args]), {
+        env: { DEBIAN_FRONTEND: 'noninteractive' },
+      });
+    await apt('update');
+    return apt('install', '-y', '--no-install-recommends', 'chromium');
+  });
+}
+
+/** Serves until Ctrl+C, and opens the page where a desktop is there to show it. */
+async function serve(args) {
+  console.log(`Ready after ${secondsSince(began)}. Ctrl+C ends it.`);
+  const server = spawn('node', [...tsx, 'src/server/main.ts', ...args], {
+    cwd: top,
+    stdio: ['inherit', 'pipe', 'inherit'],
+  });
+  server.stdout.on('data', (data) => {
+    process.stdout.write(data);
+    const url = /http:\S+/.exec(String(data))?.[0];
+    const opener = process.platform === 'darwin' ? 'open' : 'xdg-open';
+    const desktop = process.platform === 'darwin' || process.env.DISPLAY || process.env.WAYLAND_DISPLAY;
+    if (url && desktop && !process.env.CI)
+      spawn(opener, [url], { stdio: 'ignore', detached: true }).on('error', () => undefined);
+  });
+  for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));
+  server.on('exit', (code) => process.exit(code ?? 0));
+}
+
+/** Checks that need no build. Each counts as one test in the closing line. */
+const checks = [
+  ['types of the core (no DOM, no Node.js)', bin('tsc'), ['-p', 'src/core']],
+  ['types of the interface', bin('vue-tsc'), ['-p', 'src/app']],
+  ['types of server, demo, scripts and tests', bin('tsc'), ['-p', '.']],
+  ['lint', bin('eslint'), ['src', 'tests', 'scripts', '--max-warnings', '0']],
+  ['floors', bin('depcruise'), ['src', '--config', '.dependency-cruiser.cjs']],
+  ['share of tests', 'node', ['scripts/count.mjs', '--check']],
+];
+
+/** Runs checks two at a time. @returns how many passed and failed */
+async function runChecks() {
+  const tally = { passed: 0, failed: 0 };
+  const waiting = [...checks];
+  const worker = async () => {
+    for (let next = waiting.shift(); next; next = waiting.shift()) {
+      const [name, command, args] = next;
+      const from = performance.now();
+      const { code, said } = await run(command, args);
+      tally[code === 0 ? 'passed' : 'failed']++;
+      console.log(`  ${code === 0 ? 'passed' : 'FAILED'}  ${name} (${secondsSince(from)})`);
+      if (code !== 0) console.log(said);
+    }
+  };
+  await Promise.all([worker(), worker()]);
+  return tally;
+}
+
+async function runTests(name, command, args, report, read) {
+  console.log(`\n${name}`);
+  const from = performance.now();
+  mkdirSync(cache, { recursive: true });
+  rmSync(join(cache, report), { force: true });
+  const { code } = await run(command, args, { shown: true, env: { CORMORANT_REPORT: join(cache, report) } });
+  const tally = existsSync(join(cache, report))
+    ? read(JSON.parse(readFileSync(join(cache, report), 'utf8')))
+    : { passed: 0, failed: 1 };
+  // A runner that fails without a failing test (a broken set-up) must not pass.
+  if (code !== 0 && tally.failed === 0) tally.failed = 1;
+  console.log(`  ${name}: ${tally.passed} passed, ${tally.failed} failed (${secondsSince(from)})`);
+  return tally;
+}
+
+const jest = () =>
+  runTests('Jest', bin('jest'), ['--json', `--outputFile=${join(cache, 'jest.json')}`], 'jest.json', (r) => ({
+    passed: r.numPassedTests,
+    failed: r.numFailedTests + r.numRuntimeErrorTestSuites,
+  }));
+const playwright = () =>
+  runTests('Playwright', bin('playwright'), ['test'], 'playwright.json', (r) => ({
+    passed: r.stats.expected + r.stats.flaky,
+    failed: r.stats.unexpected,
+  }));
+
+const commands = {
+  async demo() {
+    await dependencies();
+    await Promise.all([build(), demoLibrary()]);
+    await serve(['--demo', '.demo']);
+  },
+  async start(folders) {
+    if (folders.length === 0) console.log('No folder is given; add some in the interface, or: npm start -- FOLDER…');
+    await dependencies();
+    await build();
+    await serve(folders.map((f) => resolve(process.env.INIT_CWD ?? process.cwd(), f)));
+  },
+  async test() {
+    await dependencies();
+    await chromium();
+    console.log('\nChecks');
+    const tallies = [await runChecks()];
+    await Promise.all([build(), demoLibrary()]);
+    tallies.push(await jest(), await playwright());
+    const total = (key) => tallies.reduce((sum, t) => sum + t[key], 0);
+    console.log(`\nAll of it took ${secondsSince(began)}`);
+    console.log(`${total('passed')} passed, ${total('failed')} failed`);
+    process.exit(total('failed') === 0 ? 0 : 1);
+  },
+  async check() {
+    await dependencies();
+    const checked = await runChecks();
+    const tested = await jest();
+    console.log(`${checked.passed + tested.passed} passed, ${checked.failed + tested.failed} failed`);
+    process.exit(checked.failed + tested.failed === 0 ? 0 : 1);
+  },
+  async build() {
+    await dependencies();
+    await build();
+  },
+  async bench() {
+    await dependencies();
+    await chromium();
+    await Promise.all([build(), demoLibrary()]);
+    process.exit((await run('node', [...tsx, 'scripts/bench.ts'], { shown: true })).code);
+  },
+  async screenshots() {
+    await dependencies();
+    await chromium();
+    await Promise.all([build(), demoLibrary()]);
+    process.exit((await run('node', [...tsx, 'scripts/screenshots.ts'], { shown: true })).code);
+  },
+  count: () => void process.exit(spawnSync('node', ['scripts/count.mjs'], { cwd: top, stdio: 'inherit' }).status ?? 1),
+};
+
+const [command, ...rest] = process.argv.slice(2);
+if (!(command in commands)) {
+  console.error(`Commands: ${Object.keys(commands).join(', ')}`);
+  process.exit(1);
+}
+await commands[command](rest);
