@@ -97,11 +97,17 @@ export function createApp({ pages, roots, project, log = () => undefined }: Serv
       dotfiles: 'allow',
       cacheControl: false,
     });
-    stream.on('error', () => void res.status(404).json({ error: 'The file cannot be read any more.' }));
+    stream.on('error', (error: Error & { status?: number }) => {
+      res.status(error.status ?? 404).json({ error: 'The file cannot be read, or not at that place.' });
+    });
     stream.pipe(res);
   });
 
   app.use(express.static(pages, { index: false, immutable: true, maxAge: '1y' }));
+  app.use(
+    ['/api', '/roots'],
+    (_req: Request, res: Response) => void res.status(404).json({ error: 'There is nothing here.' }),
+  );
   app.get('/*path', (req, res, next) => (/\.\w+$/.test(req.path) ? next() : page(res)));
   app.get('/', (_req, res) => page(res));
   app.use((_req: Request, res: Response) => void res.status(404).json({ error: 'There is nothing here.' }));

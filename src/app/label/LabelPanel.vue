@@ -127,8 +127,7 @@ const tagOptions = computed(() => library.tags.map((t) => ({ value: t.name })));
         >
           <template #option="{ label, catId, explanation }">
             <div class="category">
-              <span>{{ label }}</span
-              ><span class="mono mute">{{ catId }}</span>
+              <span>{{ label }}</span><span class="mono mute">{{ catId }}</span>
             </div>
             <div class="mute explain">{{ explanation }}</div>
           </template>

@@ -5,6 +5,7 @@ import { useEventListener } from '@vueuse/core';
 import { computed, onMounted, ref } from 'vue';
 import { RouterView } from 'vue-router';
 import { onKey, useCommands } from '../shared/commands';
+import { useAudition } from '../stores/audition';
 import { useFind } from '../stores/find';
 import { useIntake } from '../stores/intake';
 import { useLibrary } from '../stores/library';
@@ -25,6 +26,7 @@ const find = useFind();
 const keysShown = ref(false);
 const finderShown = ref(false);
 const failure = ref('');
+const audition = useAudition();
 const theme = computed(() => antdTheme(prefs.theme));
 
 onMounted(async () => {
@@ -39,6 +41,9 @@ onMounted(async () => {
   await intake.followServer();
   await scene.openProject();
 });
+
+// The one window into the engine from outside: what it renders next can be recorded and compared with the file.
+Object.assign(window, { cormorant: { rendered: (frames: number) => audition.rendered(frames) } });
 
 useEventListener(window, 'keydown', onKey);
 useCommands([

@@ -21,7 +21,7 @@ export const useAudition = defineStore('audition', () => {
   const scenePosition = ref(0);
   /** Highest levels of the last moments, dB, left and right. */
   const levels = ref<[number, number]>([-Infinity, -Infinity]);
-  const captured = shallowRef<Float32Array[]>();
+  let captured: ((planes: Float32Array[]) => void) | undefined;
   let lastFollow = 0;
 
   function regionOf(s: Sound): { start: number; end: number } {
@@ -29,7 +29,7 @@ export const useAudition = defineStore('audition', () => {
   }
 
   function onStatus(status: Status): void {
-    if (status.captured) captured.value = status.captured;
+    if (status.captured) captured?.(status.captured);
     levels.value = status.peaks.map(toDb) as [number, number];
     scenePlaying.value = status.scene.playing;
     if (status.scene.playing) scenePosition.value = status.scene.position;
@@ -114,12 +114,17 @@ export const useAudition = defineStore('audition', () => {
     player.transport(run, position, loop);
   }
 
+  /** The first frames that the engine renders of what is played next. */
+  function rendered(frames: number): Promise<Float32Array[]> {
+    player.capture(frames);
+    return new Promise((done) => (captured = done));
+  }
+
   return {
     sound,
     playing,
     frame,
     levels,
-    captured,
     scenePlaying,
     scenePosition,
     regionOf,
@@ -131,6 +136,6 @@ export const useAudition = defineStore('audition', () => {
     setLoop,
     setMix,
     transport,
-    capture: (frames: number) => player.capture(frames),
+    rendered,
   };
 });

@@ -121,6 +121,7 @@ export class Voice {
       this.begun = true;
       this.position += part * step;
       at += part;
+      if (this.position >= end && !this.audition.loop) this.done = true;
       if (this.released >= 0) {
         this.released += part;
         if (this.released >= RELEASE * this.rate) this.done = true;

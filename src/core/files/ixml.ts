@@ -1,4 +1,4 @@
-import { XMLParser, XMLBuilder } from 'fast-xml-parser';
+import { XMLBuilder, XMLParser, XMLValidator } from 'fast-xml-parser';
 
 const parser = new XMLParser({ ignoreAttributes: true, parseTagValue: false, processEntities: { enabled: true } });
 const builder = new XMLBuilder({ format: true, suppressEmptyNode: true });
@@ -17,14 +17,15 @@ function flatten(node: unknown, path: string, into: Map<string, string>): void {
 /**
  * Reads an iXML chunk into `labels` under keys such as `iXML.PROJECT`, `iXML.BEXT.BWF_DESCRIPTION`, `iXML.ASWG.fxName`.
  * Elements that repeat get `.2`, `.3` behind the name. Follows the iXML specification 3.x and its ASWG-G006 extension.
- * @returns a warning when the XML is broken; nothing is added then
+ * @returns a warning when the XML is broken; what could be read of it is added all the same
  */
 export function readIxml(text: string, labels: Map<string, string>): string | undefined {
   try {
     const root = (parser.parse(text) as Record<string, unknown>)['BWFXML'];
     if (root === undefined) return 'the iXML chunk has no BWFXML element';
     flatten(root, 'iXML', labels);
-    return undefined;
+    const sound = XMLValidator.validate(text);
+    return sound === true ? undefined : `the iXML chunk is not well-formed XML (${sound.err.msg})`;
   } catch (error) {
     return `the iXML chunk is not well-formed XML (${(error as Error).message})`;
   }

@@ -1,6 +1,9 @@
 // Windows-1252 is what editors of the nineties wrote into INFO and bext; UTF-8 is what is written today.
 const utf8 = new TextDecoder('utf-8', { fatal: true });
-const latin = new TextDecoder('windows-1252');
+// Not every host's decoder knows where Windows-1252 departs from Latin-1: 0x80 to 0x9f, five of them unassigned.
+const upper = '€\u0081‚ƒ„…†‡ˆ‰Š‹Œ\u008dŽ\u008f\u0090‘’“”•–—˜™š›œ\u009džŸ';
+const windows1252 = (bytes: Uint8Array) =>
+  Array.from(bytes, (b) => (b >= 0x80 && b < 0xa0 ? upper[b - 0x80] : String.fromCharCode(b))).join('');
 const encoder = new TextEncoder();
 
 /** Decodes a text field up to its first NUL: as UTF-8 where that is valid, else as Windows-1252. Trims white space. */
@@ -10,7 +13,7 @@ export function decodeText(bytes: Uint8Array): string {
   try {
     return utf8.decode(text).trim();
   } catch {
-    return latin.decode(text).trim();
+    return windows1252(text).trim();
   }
 }
 

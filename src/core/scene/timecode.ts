@@ -56,8 +56,11 @@ export function frameToSample(frame: number, r: FrameRate, sampleRate: number): 
 
 /** The frame that is on screen at a sample. */
 export function sampleToFrame(sample: number, r: FrameRate, sampleRate: number): number {
-  // Frames begin on rounded samples, so half a sample of grace puts each such sample into its own frame.
-  return Math.floor(((sample + 0.5) * r.num) / (r.den * sampleRate));
+  // Frames begin on rounded samples: an estimate may be off by one, and is put right by asking where frames begin.
+  let frame = Math.floor((sample * r.num) / (r.den * sampleRate));
+  while (frameToSample(frame + 1, r, sampleRate) <= sample) frame++;
+  while (frameToSample(frame, r, sampleRate) > sample) frame--;
+  return frame;
 }
 
 /** The timecode of a frame counted from midnight: `hh:mm:ss:ff`, with `;` before the frames of drop-frame rates. */

@@ -1,0 +1,231 @@
+import { BLOCK, cueSpan, Engine, Material, renderMix, type Audition, type Command, type MixCue } from '@core/engine';
+import fc from 'fast-check';
+import { apart, clicks, firstAbove, rms, sine } from '../helpers/signals';
+
+const RATE = 48000;
+
+/** Renders blocks and joins them. */
+function listen(engine: Engine, frames: number): Float32Array[] {
+  const out = [new Float32Array(frames), new Float32Array(frames)];
+  for (let at = 0; at < frames; at += BLOCK) {
+    const [l, r] = out.map((p) => p.subarray(at, Math.min(frames, at + BLOCK)));
+    engine.render(l, r);
+  }
+  return out;
+}
+
+function give(engine: Engine, id: number, planes: Float32Array[], rate = RATE): void {
+  engine.handle({ type: 'material', id, rate, frames: planes[0].length, channels: planes.length });
+  for (let c = 0; c * 16384 < planes[0].length; c++) {
+    engine.handle({ type: 'chunk', id, index: c, planes: planes.map((p) => p.slice(c * 16384, (c + 1) * 16384)) });
+  }
+}
+
+const whole = (frames: number, more: Partial<Audition> = {}): Audition => ({
+  from: 0,
+  region: { start: 0, end: frames },
+  loop: false,
+  gain: 0,
+  ...more,
+});
+const play = (id: number, audition: Audition): Command => ({ type: 'play', id, audition });
+
+describe('audition', () => {
+  test('gives a file of its own rate back to the bit, first sample included', () => {
+    const engine = new Engine(RATE);
+    const planes = [sine(440, RATE, 20000), sine(700, RATE, 20000)];
+    planes[0][0] = 0.77;
+    give(engine, 1, planes);
+    engine.handle(play(1, whole(20000)));
+    const out = listen(engine, 20000);
+    out.forEach((plane, c) => expect(apart(plane, planes[c])).toBe(0));
+    expect(engine.status().audition).toBeUndefined();
+  });
+
+  test('waits for audio that is late, and then loses nothing', () => {
+    const engine = new Engine(RATE);
+    const plane = sine(440, RATE, 5000);
+    engine.handle(play(7, whole(5000)));
+    expect(rms(listen(engine, 512)[0])).toBe(0);
+    engine.handle({ type: 'material', id: 7, rate: RATE, frames: 5000, channels: 1 });
+    expect(rms(listen(engine, 512)[0])).toBe(0);
+    expect(engine.status().audition?.waiting).toBe(true);
+    engine.handle({ type: 'chunk', id: 7, index: 0, planes: [plane.slice()] });
+    expect(apart(listen(engine, 5000)[0], plane)).toBe(0);
+  });
+
+  test.each([44100, 88200, 96000, 22050])('a tone recorded at %d Hz keeps pitch, level and length', (rate) => {
+    const engine = new Engine(RATE);
+    const frames = rate / 2;
+    give(engine, 1, [sine(1000, rate, frames)], rate);
+    engine.handle(play(1, whole(frames)));
+    const [out] = listen(engine, RATE / 2);
+    expect(
+      apart(out.subarray(200, RATE / 2 - 200), sine(1000, RATE, RATE / 2).subarray(200, RATE / 2 - 200)),
+    ).toBeLessThan(0.002);
+  });
+
+  test('what lies above the new band is taken out, not folded back', () => {
+    const engine = new Engine(RATE);
+    give(engine, 1, [sine(34000, 96000, 48000)], 96000);
+    engine.handle(play(1, whole(48000)));
+    expect(rms(listen(engine, 24000)[0].subarray(500, 23000))).toBeLessThan(0.005);
+  });
+
+  test('a loop comes round with its attack whole, any number of times', () => {
+    const engine = new Engine(RATE);
+    give(engine, 1, [clicks(5000, [1000])]);
+    engine.handle(play(1, whole(5000, { from: 1000, region: { start: 1000, end: 3000 }, loop: true })));
+    const [out] = listen(engine, 10000);
+    for (const at of [0, 2000, 4000, 6000, 8000]) expect(out[at]).toBeCloseTo(0.9, 5);
+  });
+
+  test('another sound takes over without a click', () => {
+    const engine = new Engine(RATE);
+    give(engine, 1, [new Float32Array(48000).fill(0.5)]);
+    give(engine, 2, [new Float32Array(48000)]);
+    engine.handle(play(1, whole(48000)));
+    listen(engine, 1280);
+    engine.handle(play(2, whole(48000)));
+    const [out] = listen(engine, 1280);
+    let jump = 0;
+    for (let i = 1; i < out.length; i++) jump = Math.max(jump, Math.abs(out[i] - out[i - 1]));
+    expect(out[0]).toBeGreaterThan(0.4);
+    expect(jump).toBeLessThan(0.01);
+    expect(rms(out.subarray(400))).toBe(0);
+  });
+
+  test('the meter reports the highest level since it was last read', () => {
+    const engine = new Engine(RATE);
+    give(engine, 1, [clicks(2000, [700], 0.6), clicks(2000, [900], 0.3)]);
+    engine.handle(play(1, whole(2000)));
+    listen(engine, 2048);
+    expect(engine.status().peaks.map((p) => Math.round(p * 10))).toEqual([6, 3]);
+    expect(engine.status().peaks).toEqual([0, 0]);
+  });
+
+  test('a capture starts with the first block that sounds', () => {
+    const engine = new Engine(RATE);
+    const plane = sine(300, RATE, 4000);
+    give(engine, 1, [plane]);
+    engine.handle({ type: 'capture', frames: 1024 });
+    listen(engine, 1000 - (1000 % BLOCK));
+    engine.handle(play(1, whole(4000)));
+    listen(engine, 2048);
+    expect(apart(engine.status().captured![0], plane.subarray(0, 1024))).toBe(0);
+  });
+});
+
+describe('mix', () => {
+  const cue = (more: Partial<MixCue> = {}): MixCue => ({
+    material: 1,
+    at: 5000,
+    anchor: 300,
+    start: 0,
+    end: 2000,
+    gain: 0,
+    pan: 0,
+    fadeIn: 0,
+    fadeOut: 0,
+    ...more,
+  });
+
+  test('the anchor lands on its sample, whatever the rate of the sound', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom(44100, 48000, 96000, 22050),
+        fc.integer({ min: 2000, max: 9000 }),
+        fc.integer({ min: 100, max: 1500 }),
+        (rate, at, anchor) => {
+          const materials = new Map([[1, Material.of([clicks(2000, [anchor])], rate)]]);
+          const out = [new Float32Array(16000), new Float32Array(16000)];
+          expect(renderMix({ cues: [cue({ at, anchor })] }, materials, RATE, 0, out, 16000)).toBe(0);
+          const loudest = out[0].reduce((best, x, i) => (Math.abs(x) > Math.abs(out[0][best]) ? i : best), 0);
+          expect(loudest).toBe(at);
+        },
+      ),
+      { numRuns: 60 },
+    );
+  });
+
+  test('any way of cutting it into blocks gives the same samples', () => {
+    const materials = new Map([[1, Material.of([sine(500, 44100, 2000)], 44100)]]);
+    const mix = { cues: [cue({ fadeIn: 0.01, fadeOut: 0.01 }), cue({ at: 5600, gain: -6, pan: 0.5 })] };
+    const once = [new Float32Array(9000), new Float32Array(9000)];
+    renderMix(mix, materials, RATE, 0, once, 9000);
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 1, max: 700 }), { minLength: 20, maxLength: 40 }), (cuts) => {
+        const out = [new Float32Array(9000), new Float32Array(9000)];
+        let at = 0;
+        for (const cut of [...cuts, 9000]) {
+          const part = Math.min(cut, 9000 - at);
+          renderMix(
+            mix,
+            materials,
+            RATE,
+            at,
+            out.map((p) => p.subarray(at, at + part)),
+            part,
+          );
+          at += part;
+        }
+        out.forEach((p, c) => expect(apart(p, once[c])).toBeLessThan(1e-6));
+      }),
+      { numRuns: 20 },
+    );
+  });
+
+  test('gain, pan and fades do what their numbers say', () => {
+    const materials = new Map([[1, Material.of([new Float32Array(4800).fill(0.5)], RATE)]]);
+    const out = [new Float32Array(4800), new Float32Array(4800)];
+    renderMix(
+      { cues: [cue({ at: 0, anchor: 0, end: 4800, gain: -20, pan: -1, fadeIn: 0.05 })] },
+      materials,
+      RATE,
+      0,
+      out,
+      4800,
+    );
+    expect(out[0][4000]).toBeCloseTo(0.05, 4);
+    expect(out[0][1200]).toBeCloseTo(0.025, 3);
+    expect(rms(out[1])).toBe(0);
+  });
+
+  test('a scene plays, loops and jumps to the sample, and a swapped cue does not click', () => {
+    const engine = new Engine(RATE);
+    give(engine, 1, [clicks(2000, [300])]);
+    give(engine, 2, [clicks(2000, [300], 0.4)]);
+    engine.handle({ type: 'mix', mix: { cues: [cue()] } });
+    engine.handle({ type: 'transport', playing: true, position: 4000, loop: { start: 4500, end: 5500 } });
+    const [first] = listen(engine, 3840);
+    expect([1000, 2000, 3000].map((i) => first[i])).toEqual([1000, 2000, 3000].map(() => expect.closeTo(0.9, 5)));
+    engine.handle({ type: 'mix', mix: { cues: [cue({ material: 2 })] } });
+    const [second] = listen(engine, 3840);
+    expect(firstAbove(second, 0.5)).toBe(-1);
+    expect(second[4000 - 3840]).toBeCloseTo(0.4, 5);
+    engine.handle({ type: 'transport', playing: false });
+    expect(rms(listen(engine, 2560)[0].subarray(BLOCK))).toBe(0);
+  });
+
+  test('audio that is missing is counted, not invented', () => {
+    const out = [new Float32Array(9000), new Float32Array(9000)];
+    expect(
+      renderMix(
+        { cues: [cue(), cue({ material: 9 })] },
+        new Map([[1, new Material(RATE, 2000, 1)]]),
+        RATE,
+        0,
+        out,
+        9000,
+      ),
+    ).toBeGreaterThan(1);
+    expect(rms(out[0])).toBe(0);
+  });
+
+  test('a cue spans what it plays, seen from its anchor', () => {
+    expect(cueSpan(cue({ anchor: 441, start: 0, end: 4410 }), 44100, RATE)).toEqual({
+      start: 4520,
+      end: expect.closeTo(9320, 6),
+    });
+  });
+});

@@ -1,0 +1,274 @@
+import { Material } from '@core/engine';
+import { memorySource, readAudioFile, readFrames } from '@core/files';
+import { applyChange, invert, type Edit } from '@core/library';
+import {
+  credits,
+  creditsCsv,
+  frameRate,
+  frameRates,
+  frameToSample,
+  fromTimecode,
+  isHeard,
+  lengthOfScene,
+  mixdown,
+  mixOf,
+  nearestRate,
+  placeCue,
+  readEdl,
+  readOtio,
+  sampleToFrame,
+  spanOf,
+  swapSound,
+  timecodeAt,
+  timeReference,
+  toTimecode,
+  writeEdls,
+  writeOtio,
+  type Cue,
+  type Scene,
+} from '@core/scene';
+import fc from 'fast-check';
+import { soundOf } from '../helpers/catalogue';
+import { clicks } from '../helpers/signals';
+
+const RATE = 48000;
+
+function sceneOf(fps = '24', more: Partial<Scene> = {}): Scene {
+  const r = frameRate(fps);
+  const tracks = ['Water', 'Winch', 'Boots', 'Air', 'Pier'].map((name, i) => ({
+    id: i + 1,
+    name,
+    gain: 0,
+    mute: false,
+    solo: false,
+  }));
+  return {
+    id: 5,
+    name: 'Last Ferry',
+    fps,
+    startFrame: fromTimecode(r.drop ? '01:00:00;00' : '01:00:00:00', r),
+    sampleRate: RATE,
+    length: RATE * 4,
+    tracks,
+    ...more,
+  };
+}
+
+function cueOf(more: Partial<Cue> = {}): Cue {
+  return {
+    id: 1,
+    sceneId: 5,
+    trackId: 2,
+    soundId: 9,
+    name: 'Clack',
+    at: 96000,
+    anchor: 1200,
+    start: 0,
+    end: 9600,
+    rate: RATE,
+    gain: 0,
+    mute: false,
+    fadeIn: 0,
+    fadeOut: 0,
+    ...more,
+  };
+}
+
+describe('timecode', () => {
+  // SMPTE ST 12-1: two numbers are dropped each minute but the tenth at 29.97, four at 59.94.
+  const table: [string, number, string][] = [
+    ['24', 86400, '01:00:00:00'],
+    ['25', 90000 + 13, '01:00:00:13'],
+    ['23.976', 86400 + 312, '01:00:13:00'],
+    ['29.97 drop', 1799, '00:00:59;29'],
+    ['29.97 drop', 1800, '00:01:00;02'],
+    ['29.97 drop', 17982, '00:10:00;00'],
+    ['29.97 drop', 107892, '01:00:00;00'],
+    ['29.97', 107892, '00:59:56:12'],
+    ['59.94 drop', 3600, '00:01:00;04'],
+    ['59.94 drop', 35964, '00:10:00;00'],
+  ];
+  test.each(table)('at %s frame %d reads %s', (name, frame, text) => {
+    expect(toTimecode(frame, frameRate(name))).toBe(text);
+    expect(fromTimecode(text, frameRate(name))).toBe(frame);
+  });
+
+  test('frames go to timecode and samples and come back, at every rate', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...frameRates),
+        fc.integer({ min: 0, max: 2_000_000 }),
+        fc.constantFrom(44100, 48000, 96000),
+        (r, frame, rate) => {
+          expect(fromTimecode(toTimecode(frame, r), r)).toBe(frame);
+          const sample = frameToSample(frame, r, rate);
+          expect(sampleToFrame(sample, r, rate)).toBe(frame);
+          expect(sampleToFrame(sample - 1, r, rate)).toBe(frame - 1);
+        },
+      ),
+    );
+  });
+
+  test.each([
+    ['00:01:00;00', '29.97 drop'],
+    ['01:00:00:24', '24'],
+    ['1:2', '24'],
+    ['25:00:00:00', '25'],
+    ['', '25'],
+  ])('%j is no timecode at %s', (text, rate) => {
+    expect(() => fromTimecode(text, frameRate(rate))).toThrow(/timecode/);
+  });
+
+  test('a measured rate finds its name', () => {
+    expect([23.9759, 24.0001, 25.02, 29.969, 59.9].map((n) => nearestRate(n).name)).toEqual([
+      '23.976',
+      '24',
+      '25',
+      '29.97',
+      '59.94',
+    ]);
+  });
+});
+
+describe('cues', () => {
+  const scene = sceneOf();
+  const first = soundOf(9, { fxName: 'Pawl clack' }, 9600);
+  first.marks = { anchor: 1200 };
+
+  test('placing puts the anchor on the sample, whatever the region', () => {
+    const sound = { ...first, marks: { anchor: 1200, region: { start: 1000, end: 5000 } } };
+    const cue = applyChange<Cue>(undefined, placeCue(3, scene, 2, sound, 48000))!;
+    expect(cue).toMatchObject({ at: 48000, anchor: 1200, start: 1000, end: 5000, name: 'Pawl clack' });
+    expect(spanOf(cue, RATE)).toEqual({ start: 47800, end: 51800 });
+    expect(cue.fadeIn).toBeGreaterThan(0);
+  });
+
+  test('another sound never moves the anchor, and undo brings the old one back whole', () => {
+    const other = soundOf(10, { fxName: 'Ratchet' }, 88200, 44100);
+    other.marks = { anchor: 4410 };
+    const cue = cueOf();
+    const edit: Edit = { label: 'swap', at: 0, undoable: true, changes: swapSound(cue, other) };
+    const swapped = applyChange(cue, edit.changes[0])!;
+    expect(swapped).toMatchObject({ at: cue.at, gain: cue.gain, soundId: 10, anchor: 4410, rate: 44100 });
+    expect(applyChange(swapped, invert(edit).changes[0])).toEqual(cue);
+    expect(swapSound(swapped, other)).toEqual([]);
+  });
+
+  test('mute silences, solo silences all others, mute wins', () => {
+    const tracks = sceneOf().tracks.map((t) => ({ ...t }));
+    tracks[1].solo = true;
+    expect(tracks.map((t) => isHeard(t, tracks))).toEqual([false, true, false, false, false]);
+    tracks[1].mute = true;
+    expect(mixOf({ ...scene, tracks }, [cueOf()]).cues).toEqual([]);
+    const quiet = scene.tracks.map((t) => ({ ...t, gain: -3 }));
+    expect(
+      mixOf({ ...scene, tracks: quiet }, [cueOf({ gain: -2 }), cueOf({ mute: true })]).cues.map((c) => c.gain),
+    ).toEqual([-5]);
+  });
+});
+
+describe('delivery', () => {
+  const at = frameToSample(312, frameRate('24'), RATE);
+  const cues = [
+    cueOf({ at }),
+    cueOf({ id: 2, trackId: 1, at: 500, anchor: 1200, name: 'Water, =1+1' }),
+    cueOf({ id: 3, trackId: 2, at: at + 4000, rate: 44100 }),
+    cueOf({ id: 4, trackId: 5, at, soundId: 10, name: 'Żuraw 😀' }),
+  ];
+  const fileOf = (cue: Cue) => `Tidewrack/Boats & gear/${cue.name}.wav`;
+
+  test('the mix has the transient on its sample, the right TimeReference and length', async () => {
+    const materials = new Map([
+      [9, Material.of([clicks(9600, [1200])], RATE)],
+      [10, Material.of([clicks(9600, [1200], 0.8)], RATE)],
+    ]);
+    const scene = sceneOf();
+    const steps: number[] = [];
+    const { wav, clipped, peak } = mixdown(scene, cues.slice(0, 1), materials, new Date('2026-11-23T10:00:00Z'), (s) =>
+      steps.push(s),
+    );
+    const file = await readAudioFile(memorySource(wav));
+    const length = lengthOfScene(scene, cues.slice(0, 1));
+    expect(file.format).toMatchObject({ rate: RATE, bits: 24, channels: 2, frames: length });
+    expect(length).toBeGreaterThan(at);
+    expect(file.labels.get('bext.TimeReference')).toBe(String(3600 * RATE));
+    expect(file.labels.get('bext.OriginationDate')).toBe('2026-11-23');
+    const [left] = await readFrames(memorySource(wav), file.format, 0, length);
+    expect(left.findIndex((x) => Math.abs(x) > 0.5)).toBe(at);
+    expect([clipped, peak.toFixed(2), steps[steps.length - 1]]).toEqual([0, '0.90', 1]);
+    const loud = mixdown(scene, [cueOf({ at }), cueOf({ at, soundId: 10 })], materials, new Date());
+    expect(loud.clipped).toBe(2);
+    expect(loud.peak).toBeCloseTo(1.7, 3);
+  });
+
+  test('TimeReference counts real samples, at fractional rates too', () => {
+    expect(timeReference(sceneOf('23.976'))).toBe(172972800n);
+    expect(timeReference(sceneOf('29.97 drop'))).toBe(172799827n);
+  });
+
+  test('edit lists read back to the frames they were written from', () => {
+    const scene = sceneOf();
+    const lists = writeEdls(scene, cues, fileOf);
+    expect(lists.map((l) => l.tracks)).toEqual([
+      [1, 4],
+      [5, 5],
+    ]);
+    const events = lists.flatMap((l) => readEdl(l.text, frameRate('24')));
+    expect(events.map((e) => [e.name, e.channel])).toEqual([
+      ['Water, =1+1', 1],
+      ['Clack', 2],
+      ['Clack', 2],
+      ['Zuraw', 1],
+    ]);
+    const clack = events[1];
+    expect(timecodeAt(scene, clack.recordIn - scene.startFrame)).toBe('01:00:12:23');
+    expect(clack.recordOut - clack.recordIn).toBe(clack.sourceOut - clack.sourceIn);
+    expect(clack.file).toBe('Tidewrack/Boats & gear/Clack.wav');
+    expect(lists[0].text).toMatch(/^TITLE: Last Ferry\r\nFCM: NON-DROP FRAME/);
+    for (const line of lists[0].text.split('\r\n')) expect(line).toMatch(/^[\x20-\x7e]*$/);
+    expect(() => readEdl('001 what is this', frameRate('24'))).toThrow(/line 1/);
+  });
+
+  test('timelines read back to the samples they were written from, overlaps on lanes of their own', () => {
+    const scene = sceneOf();
+    const { name, clips } = readOtio(writeOtio(scene, cues, fileOf));
+    expect(name).toBe('Last Ferry');
+    expect(clips.map((c) => [c.track, c.start])).toEqual([
+      ['Water', 0],
+      ['Winch', at - 1200],
+      ['Winch (2)', Math.ceil(at + 4000 - (1200 * RATE) / 44100)],
+      ['Pier', at - 1200],
+    ]);
+    expect(clips[0].sourceStart).toBe(700);
+    expect(decodeURI(clips[3].url)).toBe('Tidewrack/Boats & gear/Żuraw 😀.wav');
+    expect(clips.every((c) => c.rate === RATE)).toBe(true);
+    expect(() => readOtio('{"OTIO_SCHEMA":"Clip.2"}')).toThrow(/no OpenTimelineIO timeline/);
+  });
+
+  test('credits name each sound once, with what its licence asks for', () => {
+    const library = new Map([
+      [
+        9,
+        soundOf(9, {
+          fxName: '=SUM(A1)',
+          licence: 'CC BY-NC 4.0',
+          description: 'Heron. Credit: Marram Field Recordings.',
+        }),
+      ],
+      [10, soundOf(10, { fxName: 'Żuraw', licence: 'Owned', author: 'Tidewrack Audio' })],
+      [11, soundOf(11, { fxName: 'Thump' })],
+    ]);
+    const lines = credits([...cues, cueOf({ id: 8, soundId: 11 }), cueOf({ id: 9, soundId: 77 })], (id) =>
+      library.get(id),
+    );
+    expect(lines.map((l) => [l.sound, l.uses, l.conflict])).toEqual([
+      ['=SUM(A1)', 3, 'Not for commercial work'],
+      ['Thump', 1, 'No licence is stated'],
+      ['Żuraw', 1, ''],
+    ]);
+    expect(lines[0].credit).toBe('“=SUM(A1)” by Marram Field Recordings, CC BY-NC 4.0');
+    const csv = creditsCsv(lines);
+    expect(csv.split('\r\n')[1]).toContain("'=SUM(A1)");
+    expect(csv.split('\r\n')).toHaveLength(4);
+  });
+});

@@ -1,0 +1,286 @@
+import { expect, test, type BrowserContext, type Page } from '@playwright/test';
+import { memorySource, readAudioFile, readFrames } from '@core/files';
+import { frameRate, frameToSample, readEdl, readOtio, fromTimecode } from '@core/scene';
+import { execFileSync } from 'node:child_process';
+import { existsSync, readFileSync } from 'node:fs';
+import { currentRow, openSettled, rendered, saved, search, startDemo, watchErrors, type Running } from '../helpers/app';
+import { apart } from '../helpers/signals';
+
+// One editor, from the library to a delivered scene: each test goes on where the one before it ended.
+test.describe.configure({ mode: 'serial' });
+
+let server: Running;
+let context: BrowserContext;
+let page: Page;
+let errors: string[];
+
+const events = (
+  JSON.parse(readFileSync('src/demo/picture/last-ferry.events.json', 'utf8')) as {
+    events: { frame: number; name: string }[];
+  }
+).events;
+const clack = events.find((e) => e.name === 'pawl clack 1')!.frame;
+const r24 = frameRate('24');
+
+test.beforeAll(async ({ browser }) => {
+  server = await startDemo();
+  context = await browser.newContext({ acceptDownloads: true });
+  page = await context.newPage();
+  errors = watchErrors(page);
+  await openSettled(page, server.url, 320);
+});
+test.afterAll(async () => {
+  await context?.close();
+  await server?.stop();
+});
+test.afterEach(() => expect(errors).toEqual([]));
+
+test('results follow the query while it is typed, and facets narrow them', async () => {
+  const all = await search(page, '');
+  expect(all).toBe(320);
+  const creaks = await search(page, 'creak');
+  expect(creaks).toBeGreaterThan(20);
+  expect(await search(page, 'creak -pier')).toBeLessThan(creaks);
+  expect(await search(page, 'name:"pawl clack" length:<5s')).toBe(23);
+  const facets = page.getByRole('complementary', { name: 'Facets' });
+  await facets.getByRole('button', { name: /Tidewrack Audio/ }).click();
+  await expect(page.getByText(/^14 in /)).toBeVisible();
+  await page.goBack();
+  await expect(page.getByText(/^23 in /)).toBeVisible();
+});
+
+test('a broken query is told where it breaks and never blanks the list', async () => {
+  await page.getByRole('textbox', { name: 'Query', exact: true }).fill('pawl (wet');
+  await expect(page.getByText('This bracket is not closed.')).toBeVisible();
+  await expect(page.getByRole('row', { name: /Pawl clack wet/ }).first()).toBeVisible();
+  await page.getByRole('textbox', { name: 'Query', exact: true }).fill('pawl colour:red');
+  await expect(page.getByText(/No field is called “colour”/)).toBeVisible();
+});
+
+test('arrow keys walk the rows, and each is heard from its very first sample', async () => {
+  await search(page, 'winch pawl clack heavy');
+  const out = await rendered(page, 4096, () => page.keyboard.press('ArrowDown'));
+  await expect(currentRow(page)).toContainText('Winch Pawl Clack Heavy 01');
+  await compare(out, 'Winch Pawl Clack Heavy 01');
+  const next = await rendered(page, 4096, () => page.keyboard.press('ArrowDown'));
+  await compare(next, 'Winch Pawl Clack Heavy 02');
+  await expect(page.getByRole('row', { name: /Heavy 01/ })).toContainText('heard');
+  await page.keyboard.press('Space');
+  await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
+});
+
+async function compare(out: number[][], name: string): Promise<void> {
+  const source = memorySource(
+    new Uint8Array(readFileSync(`.demo/libraries/Tidewrack Audio/BOATMech/BOATMech_${name}_TWA_TIDE.wav`)),
+  );
+  const { format } = await readAudioFile(source);
+  const file = await readFrames(source, format, 0, out[0].length);
+  out.forEach((plane, c) => expect(apart(plane, file[c])).toBeLessThan(1e-6));
+}
+
+test('compressed and AIFF sounds are heard too', async () => {
+  for (const [query, name] of [
+    ['reeds gusts near', /reeds in gusts near/],
+    ['warbler mono', /warbler in reeds mono/],
+    ['latch snap', /Latch snap/],
+  ] as const) {
+    await search(page, query);
+    const out = await rendered(page, 24000, () => page.keyboard.press('ArrowDown'));
+    await expect(currentRow(page)).toContainText(name);
+    expect(Math.max(...out[0].map(Math.abs))).toBeGreaterThan(0.001);
+    await page.keyboard.press('Space');
+  }
+});
+
+test('a region is dragged, the anchor is dragged, and both stay', async () => {
+  await search(page, 'capstan groan 02');
+  await page.keyboard.press('ArrowDown');
+  const wave = page.getByRole('img', { name: /^Waveform of Capstan Groan/ });
+  const box = (await wave.boundingBox())!;
+  await page.mouse.move(box.x + box.width * 0.3, box.y + 60);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.6, box.y + 60, { steps: 5 });
+  await page.mouse.up();
+  await expect(page.getByRole('button', { name: 'Clear the region' })).toBeVisible();
+  const before = await wave.getAttribute('aria-label');
+  const anchor = /anchor at ([\d.]+)/.exec(before!)![1];
+  await page.keyboard.press('Alt+ArrowRight');
+  await expect(wave).not.toHaveAttribute('aria-label', before!);
+  await page.reload();
+  await expect(page.getByRole('img', { name: /region/ })).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('img', { name: new RegExp(`anchor at ${anchor}`) })).toBeVisible();
+});
+
+test('a label is edited, undone, done again and survives a reload', async () => {
+  await search(page, 'tyre thump');
+  await page.getByRole('link', { name: 'Label', exact: true }).click();
+  await page.getByRole('row', { name: /Tyre thump 01/ }).click();
+  await page.getByRole('row', { name: /Tyre thump 02/ }).click({ modifiers: ['Shift'] });
+  const panel = page.getByRole('complementary', { name: 'Labels' });
+  await expect(panel.getByText('Labels of 2 sounds')).toBeVisible();
+  await expect(panel.getByText('2 different values')).toBeVisible();
+  const name = panel.getByRole('textbox', { name: 'Name', exact: true });
+  await name.fill('Hull meets tyre <b>soft</b>');
+  await name.press('Enter');
+  await expect(page.getByRole('row', { name: /Hull meets tyre <b>soft<\/b>/ })).toHaveCount(2);
+  await panel.getByRole('combobox', { name: 'Tags' }).fill('ferry 🚢');
+  await page.keyboard.press('Enter');
+  await expect(panel.getByText('ferry 🚢').first()).toBeVisible();
+  const category = panel.getByRole('combobox', { name: 'Category' });
+  await category.fill('rowlock');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('row', { name: /Boats, rowboat/ })).toHaveCount(2);
+  await page.getByRole('heading', { name: /Labels of 2/ }).click();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('row', { name: /Boats, rowboat/ })).toHaveCount(0);
+  await page.keyboard.press('Control+Shift+z');
+  await expect(page.getByRole('row', { name: /Boats, rowboat/ })).toHaveCount(2);
+  await page.reload();
+  await expect(page.getByRole('row', { name: /Hull meets tyre <b>soft<\/b>/ })).toHaveCount(2);
+  await page.getByRole('link', { name: 'Find', exact: true }).click();
+  expect(await search(page, 'tag:ferry')).toBe(2);
+});
+
+test('sounds are held in the tray, kept as a pull, ordered and taken out; the library keeps them', async () => {
+  await search(page, 'winch pawl clack heavy');
+  await page.keyboard.press('ArrowDown');
+  const trayCount = () => page.getByRole('button', { name: /Held for now/ });
+  await expect(trayCount()).toContainText('4');
+  await page.keyboard.press('ArrowDown');
+  await expect(currentRow(page)).toContainText('Heavy 02');
+  await page.keyboard.press('t');
+  await expect(trayCount()).toContainText('5');
+  await page.getByRole('button', { name: 'Keep the tray as a pull' }).click();
+  await page.getByRole('textbox', { name: 'Name of the pull' }).fill('Winch, reel 2');
+  await page.keyboard.press('Enter');
+  const pull = page.getByRole('button', { name: /^Winch, reel 2/ });
+  await expect(pull).toContainText('5');
+  await search(page, '');
+  await pull.click();
+  const rows = page.getByRole('grid', { name: 'Sounds' }).getByRole('row', { name: /heard/ });
+  await expect(rows).toHaveCount(5);
+  await rows.nth(1).click();
+  await page.keyboard.press('Alt+ArrowUp');
+  await expect(rows.first()).toContainText('Winch Pawl Clack Dry 03');
+  await page.keyboard.press('Delete');
+  await expect(rows).toHaveCount(4);
+  await expect(pull).toContainText('4');
+  await expect(page.getByRole('button', { name: /^All libraries/ })).toContainText('320');
+  await page.getByRole('button', { name: /^All libraries/ }).click();
+  await expect(page.getByText(/^320 in /)).toBeVisible();
+});
+
+test('stepping finds the first clack, and a sound is placed on its frame', async () => {
+  await search(page, 'winch pawl clack heavy 04');
+  await page.keyboard.press('ArrowDown');
+  await expect(currentRow(page)).toContainText('Heavy 04');
+  await page.getByRole('link', { name: 'Spot', exact: true }).click();
+  const head = page.getByRole('timer', { name: 'Playhead' });
+  await expect(head).toHaveText('01:00:00:00');
+  for (let s = 0; s < 13; s++) await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('.');
+  await expect(head).toHaveText('01:00:13:01');
+  await page.keyboard.press(',');
+  await expect(head).toHaveText('01:00:13:00');
+  const video = page.locator('video');
+  await expect.poll(() => video.evaluate((v: HTMLVideoElement) => Math.floor(v.currentTime * 24))).toBe(clack);
+  await page.getByRole('button', { name: 'Place on Winch' }).click();
+  await page.keyboard.press('Enter');
+  await expect(
+    page
+      .getByRole('group', { name: 'Cues on Winch' })
+      .getByRole('button', { name: 'Winch Pawl Clack Heavy 04, anchor at 01:00:13:00' }),
+  ).toBeVisible();
+});
+
+test('three alternates are tried while the loop runs; the anchor never moves', async () => {
+  const cue = () => page.getByRole('group', { name: 'Cues on Winch' }).getByRole('button');
+  for (let i = 0; i < 12; i++) await page.keyboard.press(',');
+  await page.keyboard.press('i');
+  for (let i = 0; i < 36; i++) await page.keyboard.press('.');
+  await page.keyboard.press('o');
+  await page.getByRole('button', { name: /Winch Pawl Clack Heavy 04, anchor/ }).click();
+  await page.keyboard.press('Space');
+  const list = page.getByRole('listbox', { name: 'Alternates' });
+  const tried = new Set<string>();
+  for (let i = 0; i < 3; i++) {
+    await page.keyboard.press('n');
+    await expect(list.getByRole('option').nth(i + 1)).toHaveAttribute('aria-selected', 'true');
+    const name = (await cue().getAttribute('aria-label'))!;
+    expect(name).toContain('anchor at 01:00:13:00');
+    tried.add(name);
+  }
+  expect(tried.size).toBe(3);
+  await page.keyboard.press('Escape');
+  await expect(cue()).toHaveAttribute('aria-label', /Heavy 04/);
+  await page.keyboard.press('n');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('trying')).toHaveCount(0);
+  const kept = (await cue().getAttribute('aria-label'))!;
+  expect(kept).not.toContain('Heavy 04');
+  await page.keyboard.press('Space');
+  await page.keyboard.press('Control+z');
+  await expect(cue()).toHaveAttribute('aria-label', /Heavy 04, anchor at 01:00:13:00/);
+  await page.reload();
+  await expect(cue()).toHaveAttribute('aria-label', /Heavy 04, anchor at 01:00:13:00/);
+});
+
+test('a cue is moved by frames, its gain set, tracks muted and soloed', async () => {
+  await page.getByRole('button', { name: /Heavy 04, anchor/ }).click();
+  await page.keyboard.press('Alt+ArrowRight');
+  await expect(page.getByRole('button', { name: /Heavy 04, anchor at 01:00:13:01/ })).toBeVisible();
+  await page.keyboard.press('Alt+ArrowLeft');
+  await expect(page.getByRole('button', { name: /Heavy 04, anchor at 01:00:13:00/ })).toBeVisible();
+  await page.keyboard.press('Alt+ArrowUp');
+  await expect(page.getByRole('spinbutton', { name: 'Gain of the cue, dB' })).toHaveValue('1.0');
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('spinbutton', { name: 'Gain of the cue, dB' })).toHaveValue('0.0');
+  await page.getByRole('button', { name: 'Solo Winch' }).click();
+  await expect(page.getByRole('button', { name: 'Solo Winch' })).toHaveAttribute('aria-pressed', 'true');
+});
+
+test('the mix has the clack on the frame, to the millisecond, and starts at the right time of day', async () => {
+  await page.getByRole('link', { name: 'Deliver', exact: true }).click();
+  const mix = await saved(page, () => page.getByRole('button', { name: 'Save the mix' }).click());
+  expect(mix.name).toBe('Last Ferry to Heron Point mix.wav');
+  const source = memorySource(mix.bytes);
+  const file = await readAudioFile(source);
+  expect(file.format).toMatchObject({ rate: 48000, bits: 24, channels: 2 });
+  expect(file.labels.get('bext.TimeReference')).toBe(String(3600 * 48000));
+  const [left] = await readFrames(source, file.format, 0, file.format.frames);
+  const wanted = frameToSample(clack, r24, 48000);
+  // Only the winch is heard: everything before the clack's own attack is silence.
+  const attack = left.findIndex((x) => Math.abs(x) > 0.02);
+  expect(Math.abs(attack - wanted)).toBeLessThan(48);
+  if (existsSync('/usr/bin/ffprobe')) {
+    const said = JSON.parse(
+      execFileSync('ffprobe', ['-v', 'error', '-show_format', '-show_streams', '-of', 'json', mix.path], {
+        encoding: 'utf8',
+      }),
+    ) as {
+      streams: { codec_name: string; sample_rate: string; channels: number }[];
+      format: { tags: Record<string, string> };
+    };
+    expect(said.streams[0]).toMatchObject({ codec_name: 'pcm_s24le', sample_rate: '48000', channels: 2 });
+    expect(said.format.tags.time_reference).toBe(String(3600 * 48000));
+  }
+});
+
+test('edit list, timeline and credits read back to where the cues are', async () => {
+  const edl = await saved(page, () => page.getByRole('button', { name: 'Save the edit list' }).click());
+  const event = readEdl(new TextDecoder().decode(edl.bytes), r24).find((e) => e.name.includes('Heavy 04'))!;
+  const start = fromTimecode('01:00:13:00', r24);
+  expect(start - event.recordIn).toBeGreaterThanOrEqual(0);
+  expect(start - event.recordIn).toBeLessThan(5);
+  const otio = await saved(page, () => page.getByRole('button', { name: 'Save the timeline' }).click());
+  const clip = readOtio(new TextDecoder().decode(otio.bytes)).clips.find((c) => c.name.includes('Heavy 04'))!;
+  const truth = JSON.parse(readFileSync('.demo/truth.json', 'utf8')) as Record<string, { anchor: number }>;
+  const path = Object.keys(truth).find((p) => p.includes('Pawl Clack Heavy 04'))!;
+  expect(clip.start + truth[path].anchor * 48000).toBeCloseTo(frameToSample(clack, r24, 48000), -1);
+  const csv = await saved(page, () => page.getByRole('button', { name: 'Save the credits' }).click());
+  const text = new TextDecoder().decode(csv.bytes);
+  expect(text).toMatch(/^Sound,Author,Library,Licence,Uses,Credit,Conflict\r\n/);
+  expect(text).toMatch(/heron takes off.*Marram Field Recordings.*CC BY 4.0/);
+  await expect(page.getByRole('row', { name: /Boot step.*No licence is stated/ }).first()).toBeVisible();
+});

@@ -1,0 +1,125 @@
+import { expect, type Download, type Locator, type Page } from '@playwright/test';
+import { spawn, type ChildProcess } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { fileURLToPath } from 'node:url';
+
+const top = fileURLToPath(new URL('../..', import.meta.url));
+const axeFile = createRequire(import.meta.url).resolve('axe-core/axe.min.js');
+
+/** A running Cormorant and where it is. */
+export interface Running {
+  url: string;
+  stop(): Promise<void>;
+}
+
+/** Starts a command and waits until it says where its page is. */
+function running(command: string, args: string[]): Promise<Running> {
+  return new Promise((done, fail) => {
+    const child: ChildProcess = spawn(command, args, { cwd: top, env: { ...process.env, CI: 'true' }, detached: true });
+    let said = '';
+    const listen = (data: Buffer) => {
+      said += String(data);
+      const url = /http:\/\/127\.0\.0\.1:\d+\//.exec(said)?.[0];
+      if (url) done({ url, stop: () => stop(child) });
+    };
+    child.stdout!.on('data', listen);
+    child.stderr!.on('data', listen);
+    child.on('exit', (code) => fail(new Error(`ended with ${code}: ${said}`)));
+  });
+}
+
+function stop(child: ChildProcess): Promise<void> {
+  return new Promise((done) => {
+    child.removeAllListeners('exit');
+    child.on('exit', () => done());
+    process.kill(-child.pid!, 'SIGTERM');
+  });
+}
+
+/** The server on the demo. */
+export const startDemo = () =>
+  running('node', ['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', '--port', '4850']);
+
+/** `npm start` on folders, as a user types it. */
+export const startOn = (...folders: string[]) => running('npm', ['start', '--', ...folders]);
+
+/** Fails a test on any error that the page reports. */
+export function watchErrors(page: Page): string[] {
+  const errors: string[] = [];
+  page.on('pageerror', (e) => errors.push(e.message));
+  page.on('console', (m) => {
+    if (m.type() === 'error' && !/Failed to load resource/.test(m.text())) errors.push(m.text());
+  });
+  return errors;
+}
+
+/** Opens a page of the application and waits until nothing is being taken in any more. */
+export async function openSettled(page: Page, url: string, sounds: number): Promise<void> {
+  await page.goto(`${url}intake`);
+  await expect(page.getByRole('progressbar')).toHaveCount(0, { timeout: 80_000 });
+  await page.getByRole('link', { name: 'Find', exact: true }).click();
+  await expect(page.getByRole('button', { name: /^All libraries/ })).toContainText(String(sounds), { timeout: 80_000 });
+  await page.getByRole('link', { name: 'Intake', exact: true }).click();
+  await expect(page.getByRole('progressbar')).toHaveCount(0, { timeout: 80_000 });
+  await page.getByRole('link', { name: 'Find', exact: true }).click();
+}
+
+/** Types a query and waits for its count. */
+export async function search(page: Page, text: string): Promise<number> {
+  const query = page.getByRole('textbox', { name: 'Query', exact: true });
+  await query.fill(text);
+  await expect(page).toHaveURL((u) => (u.searchParams.get('q') ?? '') === text);
+  const told = await page.getByText(/^[\d,]+ in (under )?\d+ ms$/).textContent();
+  await query.press('Enter');
+  return Number(told!.split(' ')[0].replace(/,/g, ''));
+}
+
+/** The row of the list that is current. */
+export const currentRow = (page: Page): Locator => page.getByRole('row', { selected: true });
+
+/** What the engine renders next, left and right, while `act` is done. */
+export async function rendered(page: Page, frames: number, act: () => Promise<void>): Promise<number[][]> {
+  type Window = { cormorant: { rendered: (n: number) => Promise<Float32Array[]> } };
+  await page.evaluate((n) => {
+    const w = window as unknown as Window & { taken: Promise<Float32Array[]> };
+    w.taken = w.cormorant.rendered(n);
+  }, frames);
+  await act();
+  return page.evaluate(async () =>
+    (await (window as unknown as { taken: Promise<Float32Array[]> }).taken).map((p) => [...p]),
+  );
+}
+
+/** Does something that saves a file, and hands its bytes over. */
+export async function saved(
+  page: Page,
+  act: () => Promise<void>,
+): Promise<{ name: string; bytes: Uint8Array; path: string }> {
+  const waiting: Promise<Download> = page.waitForEvent('download');
+  await act();
+  const download = await waiting;
+  const path = await download.path();
+  return { name: download.suggestedFilename(), bytes: new Uint8Array(readFileSync(path)), path };
+}
+
+/** Serious and critical faults that axe finds on the page as it is. */
+export async function axeFaults(page: Page): Promise<string[]> {
+  const source = readFileSync(axeFile, 'utf8');
+  await page.evaluate(source);
+  return page.evaluate(async () => {
+    type Axe = {
+      run: (
+        o: object,
+      ) => Promise<{
+        violations: { id: string; impact: string; nodes: { html: string; failureSummary?: string }[] }[];
+      }>;
+    };
+    const { violations } = await (window as unknown as { axe: Axe }).axe.run({ resultTypes: ['violations'] });
+    return violations
+      .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+      .flatMap((v) =>
+        v.nodes.slice(0, 3).map((n) => `${v.id}: ${n.html.slice(0, 160)} ${n.failureSummary?.split('\n')[1] ?? ''}`),
+      );
+  });
+}

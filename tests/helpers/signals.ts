@@ -1,0 +1,31 @@
+/** A sine of full scale times `level`. @param frequency Hz */
+export function sine(frequency: number, rate: number, frames: number, level = 0.5): Float32Array {
+  return Float32Array.from({ length: frames }, (_, i) => level * Math.sin((2 * Math.PI * frequency * i) / rate));
+}
+
+/** Silence with single full-scale samples. */
+export function clicks(frames: number, at: readonly number[], level = 0.9): Float32Array {
+  const out = new Float32Array(frames);
+  for (const i of at) out[i] = level;
+  return out;
+}
+
+/** Root mean square. */
+export function rms(x: ArrayLike<number>): number {
+  let sum = 0;
+  for (let i = 0; i < x.length; i++) sum += x[i] * x[i];
+  return Math.sqrt(sum / Math.max(1, x.length));
+}
+
+/** The index of the first sample above a level; -1 when there is none. */
+export function firstAbove(x: ArrayLike<number>, level: number): number {
+  for (let i = 0; i < x.length; i++) if (Math.abs(x[i]) > level) return i;
+  return -1;
+}
+
+/** The largest difference between two signals. */
+export function apart(a: ArrayLike<number>, b: ArrayLike<number>): number {
+  let most = 0;
+  for (let i = 0; i < Math.max(a.length, b.length); i++) most = Math.max(most, Math.abs((a[i] ?? 0) - (b[i] ?? 0)));
+  return most;
+}
