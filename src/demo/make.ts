@@ -59,9 +59,8 @@ function wavLabels(file: DemoFile, anchorFrame: number, endFrame: number): WavLa
 
 /** Makes one file of the demo library: the same bytes each time. */
 export async function makeFile(file: DemoFile): Promise<MadeFile> {
-  const { planes, events } = render(file.plan);
+  const { planes, events, anchor } = render(file.plan);
   if (file.silent) planes.forEach((p) => p.fill(0));
-  const anchor = events[0] ?? 0;
   const as = { rate: file.plan.rate, bits: file.bits };
   const frames = planes[0].length;
   const anchorFrame = Math.round(anchor * as.rate);

@@ -174,7 +174,7 @@ useCommands([
       ref="box"
       class="wave"
       role="img"
-      :aria-label="`Waveform of ${nameOf(sound)}, anchor at ${time(anchor)} seconds${region ? `, region ${time(region.start)} to ${time(region.end)} seconds` : ''}`"
+      :aria-label="`Waveform of ${nameOf(sound)}, anchor at ${(anchor / rate).toFixed(3)} seconds${region ? `, region ${time(region.start)} to ${time(region.end)} seconds` : ''}`"
       @pointerdown="down"
     >
       <canvas ref="canvas" />

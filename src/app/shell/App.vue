@@ -46,6 +46,11 @@ onMounted(async () => {
 Object.assign(window, { cormorant: { rendered: (frames: number) => audition.rendered(frames) } });
 
 useEventListener(window, 'keydown', onKey);
+// A button that was clicked gives the keys back to the screen: Space and Enter mean what they always mean there.
+useEventListener(window, 'click', (event) => {
+  const button = event.detail > 0 && event.target instanceof Element ? event.target.closest('button') : null;
+  if (button && !button.closest('[role="dialog"]')) button.blur();
+});
 useCommands([
   { label: 'Undo', keys: ['Ctrl+z'], run: () => void library.undo(), inText: false },
   { label: 'Redo', keys: ['Ctrl+Shift+z', 'Ctrl+y'], run: () => void library.redo() },

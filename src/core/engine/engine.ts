@@ -33,6 +33,8 @@ export interface Status {
 interface Capture {
   planes: Float32Array[];
   at: number;
+  /** Whether something was asked to play since the capture was: what sounded before is not meant. */
+  asked: boolean;
 }
 
 /** Auditions and plays scenes, block by block. Knows no browser: a worklet hosts it for listening, tests host it for truth. */
@@ -93,7 +95,7 @@ export class Engine {
       case 'transport':
         return this.transport(command);
       case 'capture':
-        this.capture = { planes: [new Float32Array(command.frames), new Float32Array(command.frames)], at: 0 };
+        this.capture = { planes: [new Float32Array(command.frames), new Float32Array(command.frames)], at: 0, asked: false };
     }
   }
 
@@ -105,6 +107,7 @@ export class Engine {
     this.voice = new Voice(material, audition, this.rate);
     this.voiceId = id;
     this.began = false;
+    if (this.capture) this.capture.asked = true;
   }
 
   private cut(): void {
@@ -120,6 +123,7 @@ export class Engine {
     if (command.position !== undefined) this.position = command.position;
     if (command.loop !== undefined) this.loop = command.loop;
     this.playing = command.playing;
+    if (this.capture && command.playing) this.capture.asked = true;
   }
 
   /** Fills a stereo block of at most {@link BLOCK} frames. */
@@ -176,8 +180,8 @@ export class Engine {
   }
 
   private keep(capture: Capture, out: Float32Array[], count: number): void {
-    // A recording starts with the first block in which an audition or the scene moves, not with the silence before.
-    if (capture.at === 0 && !this.began && !this.playing) return;
+    // It starts with the first block in which what was asked for moves, not with the silence before.
+    if (capture.at === 0 && !(capture.asked && (this.began || this.playing))) return;
     const part = Math.min(count, capture.planes[0].length - capture.at);
     capture.planes.forEach((plane, c) => plane.set(out[c].subarray(0, part), capture.at));
     capture.at += part;

@@ -14,6 +14,8 @@ export interface Sketch {
   dry: Float32Array[];
   /** Where each audible event begins, in seconds: ground truth for whoever looks for onsets. */
   events: number[];
+  /** The instant that an editor would line up, in seconds, where it is not the first event: the top of a swell. */
+  anchor?: number;
 }
 
 /** Settings of a family; each has a sensible value of its own when absent. */

@@ -33,6 +33,8 @@ export interface Rendered {
   planes: Float32Array[];
   /** Seconds from the start of each audible event. */
   events: number[];
+  /** Seconds: what an editor would line up. */
+  anchor: number;
 }
 
 function mixdown(planes: Float32Array[]): Float32Array {
@@ -56,5 +58,5 @@ export function render(plan: SoundPlan): Rendered {
   const gain = (plan.peak ?? 0.8) / top;
   for (const plane of planes)
     for (let i = 0; i < plane.length; i++) plane[i] = Math.max(-1, Math.min(1, plane[i] * gain));
-  return { planes, events: sketch.events };
+  return { planes, events: sketch.events, anchor: sketch.anchor ?? sketch.events[0] ?? 0 };
 }

@@ -103,7 +103,7 @@ const creak: Family = (take, s) => {
       out[i] = out[i] * (1 - s.fibre * 0.6) + band.step(random.noise()) * level * s.fibre;
     }
   }
-  return { dry: [out], events: [start] };
+  return { dry: [out], events: [start], anchor: peak };
 };
 
 /** Something hard drawn over something rough. Settings: pitch, grain (bumps a second), body as in creak. */
