@@ -5,7 +5,7 @@ const report = process.env.CORMORANT_REPORT;
 
 export default defineConfig({
   testDir: 'tests/e2e',
-  timeout: 90_000,
+  timeout: 120_000,
   expect: { timeout: 15_000 },
   workers: 2,
   fullyParallel: false,
@@ -14,6 +14,6 @@ export default defineConfig({
   use: {
     viewport: { width: 1280, height: 800 },
     launchOptions: { executablePath: chromiumPath, args: chromiumArgs },
-    trace: 'off',
+    screenshot: 'only-on-failure',
   },
 });

@@ -74,6 +74,11 @@ export function createApp({ pages, roots, project, log = () => undefined }: Serv
     return found;
   };
 
+  // An answer about the disk is true only now; browsers would keep even "gone".
+  app.use(['/api', '/roots'], (_req: Request, res: Response, next: NextFunction) => {
+    res.setHeader('Cache-Control', 'no-cache');
+    next();
+  });
   app.get('/api/roots', (_req, res) => void res.json(roots.map(({ id, name }) => ({ id, name }))));
   app.get('/api/project', (_req, res) => void (project ? res.json(project) : res.status(204).end()));
   app.get('/api/roots/:id/files', async (req, res) => {

@@ -57,12 +57,13 @@ export function watchErrors(page: Page): string[] {
 /** Opens a page of the application and waits until nothing is being taken in any more. */
 export async function openSettled(page: Page, url: string, sounds: number): Promise<void> {
   await page.goto(`${url}intake`);
-  await expect(page.getByRole('progressbar')).toHaveCount(0, { timeout: 80_000 });
+  const roots = page.getByRole('region', { name: 'Roots' }).getByRole('listitem');
+  const settled = async () =>
+    (await roots.count()) > 0 &&
+    (await roots.count()) === (await page.getByText('Up to date', { exact: true }).count());
+  await expect.poll(settled, { timeout: 85_000 }).toBe(true);
   await page.getByRole('link', { name: 'Find', exact: true }).click();
-  await expect(page.getByRole('button', { name: /^All libraries/ })).toContainText(String(sounds), { timeout: 80_000 });
-  await page.getByRole('link', { name: 'Intake', exact: true }).click();
-  await expect(page.getByRole('progressbar')).toHaveCount(0, { timeout: 80_000 });
-  await page.getByRole('link', { name: 'Find', exact: true }).click();
+  await expect(page.getByRole('button', { name: /^All libraries/ })).toContainText(String(sounds));
 }
 
 /** Types a query and waits for its count. */
@@ -109,9 +110,7 @@ export async function axeFaults(page: Page): Promise<string[]> {
   await page.evaluate(source);
   return page.evaluate(async () => {
     type Axe = {
-      run: (
-        o: object,
-      ) => Promise<{
+      run: (o: object) => Promise<{
         violations: { id: string; impact: string; nodes: { html: string; failureSummary?: string }[] }[];
       }>;
     };

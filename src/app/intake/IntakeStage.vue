@@ -148,7 +148,7 @@ void find;
               <Button size="small" @click="intake.cancel(root.id)">Cancel</Button>
             </template>
             <template v-else>
-              <span class="progress" />
+              <span class="progress mute small">{{ intake.current.has(root.id) ? 'Up to date' : '' }}</span>
               <Button size="small" :aria-label="`Look again in ${root.name}`" @click="intake.scan(root)"
                 >Look again</Button
               >

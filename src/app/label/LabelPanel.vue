@@ -121,7 +121,6 @@ const tagOptions = computed(() => library.tags.map((t) => ({ value: t.name })));
           :filter-option="false"
           option-label-prop="label"
           class="wide"
-          aria-label="Category"
           @search="(text: string) => (catQuery = text)"
           @change="(v: unknown) => set(f, v ? String(v) : undefined)"
         >
@@ -140,7 +139,6 @@ const tagOptions = computed(() => library.tags.map((t) => ({ value: t.name })));
           :placeholder="hint(f)"
           :options="licenceOptions"
           class="wide"
-          :aria-label="f.label"
           @change="(v: unknown) => set(f, v ? String(v) : undefined)"
         />
         <Select
@@ -151,7 +149,6 @@ const tagOptions = computed(() => library.tags.map((t) => ({ value: t.name })));
           :options="tagOptions"
           :placeholder="hint(f)"
           class="wide"
-          :aria-label="f.label"
           @change="(v: unknown) => setTags(f, v as string[])"
         />
         <Select
@@ -162,7 +159,6 @@ const tagOptions = computed(() => library.tags.map((t) => ({ value: t.name })));
           :open="false"
           :placeholder="hint(f)"
           class="wide"
-          :aria-label="f.label"
           @change="(v: unknown) => set(f, v as string[])"
         />
         <div v-else-if="f.type === 'stars'" class="stars">

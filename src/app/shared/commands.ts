@@ -42,7 +42,7 @@ function writesText(target: EventTarget | null): boolean {
 
 /** Whether a key belongs to the control that has the focus, as Enter and Space belong to a button. */
 function belongsToControl(name: string, target: EventTarget | null): boolean {
-  if (!(target instanceof HTMLElement)) return false;
+  if (!(target instanceof HTMLElement) || name.startsWith('Ctrl+')) return false;
   if (target.closest('[role="dialog"], [role="listbox"], [role="slider"], [role="radiogroup"]')) return true;
   return (
     (name === 'Enter' || name === 'Space') && target.closest('button, a, [role="button"], [role="option"]') !== null

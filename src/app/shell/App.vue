@@ -5,6 +5,7 @@ import { useEventListener } from '@vueuse/core';
 import { computed, onMounted, ref } from 'vue';
 import { RouterView } from 'vue-router';
 import { onKey, useCommands } from '../shared/commands';
+import { repairAria } from '../shared/repairAria';
 import { useAudition } from '../stores/audition';
 import { useFind } from '../stores/find';
 import { useIntake } from '../stores/intake';
@@ -30,6 +31,7 @@ const audition = useAudition();
 const theme = computed(() => antdTheme(prefs.theme));
 
 onMounted(async () => {
+  repairAria(document.body);
   try {
     await library.open();
     await scene.open();
@@ -40,6 +42,7 @@ onMounted(async () => {
   }
   await intake.followServer();
   await scene.openProject();
+  await intake.measureWaiting();
 });
 
 // The one window into the engine from outside: what it renders next can be recorded and compared with the file.

@@ -4,15 +4,21 @@ import { computed, nextTick, ref, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import { stages } from '../router';
 import { commands, keyLabel, type Command } from '../shared/commands';
+import { placeOf, useFind } from '../stores/find';
 
 const open = defineModel<boolean>('open', { required: true });
 const router = useRouter();
+const find = useFind();
 const select = ref<{ focus: () => void }>();
 const chosen = ref<string>();
 
 const all = computed<Command[]>(() => [
   ...commands.flat(),
-  ...stages.map((s) => ({ label: `Go to ${s.label}`, keys: [], run: () => void router.push({ name: s.name }) })),
+  ...stages.map((s) => ({
+    label: `Go to ${s.label}`,
+    keys: [],
+    run: () => void router.push(placeOf(s.name, find.view)),
+  })),
 ]);
 const options = computed(() =>
   [...new Map(all.value.map((c) => [c.label, c])).values()].map((c) => ({
@@ -21,7 +27,12 @@ const options = computed(() =>
   })),
 );
 
-watch(open, (is) => is && nextTick(() => setTimeout(() => select.value?.focus(), 50)));
+/** What is typed right after the key must land in the field: it gets the focus as soon as it is there. */
+function focusSoon(): void {
+  if (select.value) select.value.focus();
+  else if (open.value) requestAnimationFrame(focusSoon);
+}
+watch(open, (is) => is && void nextTick(focusSoon));
 
 function run(label: string): void {
   open.value = false;
@@ -32,14 +43,15 @@ function run(label: string): void {
 
 <template>
   <Modal v-model:open="open" title="Find a command" :footer="null" width="460px">
+    <label for="command" class="unseen">Command</label>
     <Select
+      id="command"
       ref="select"
       v-model:value="chosen"
       show-search
       :options="options"
       option-filter-prop="label"
       placeholder="What do you want to do?"
-      aria-label="Command"
       class="wide"
       @select="(label: unknown) => run(String(label))"
     />

@@ -1,20 +1,19 @@
 <script setup lang="ts">
 import { RouterLink, useRoute } from 'vue-router';
 import { stages } from '../router';
-import { queryOf, useFind } from '../stores/find';
+import { placeOf, useFind } from '../stores/find';
 
 const route = useRoute();
 const find = useFind();
-
-// Find and Label list the same sounds; walking between them keeps the view.
-const target = (name: string) => ({ name, query: name === 'find' || name === 'label' ? queryOf(find.view) : {} });
 </script>
 
 <template>
   <nav aria-label="Stages">
     <ol>
       <li v-for="stage in stages" :key="stage.name">
-        <RouterLink :to="target(stage.name)" :class="{ here: route.name === stage.name }">{{ stage.label }}</RouterLink>
+        <RouterLink :to="placeOf(stage.name, find.view)" :class="{ here: route.name === stage.name }">{{
+          stage.label
+        }}</RouterLink>
       </li>
     </ol>
   </nav>

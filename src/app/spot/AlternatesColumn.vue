@@ -23,23 +23,26 @@ const SHOWN = 60;
 const search = ref<{ focus: () => void; blur: () => void }>();
 
 /** For a cue: sounds of its category, or what the query finds. For none: what the tray holds, or what the query finds. */
+let listing: Promise<void> = Promise.resolve();
 watch(
   () => [scene.cueId, query.value, library.revision] as const,
-  async () => {
-    const text = query.value.trim();
-    const { cue } = scene;
-    const own = cue && (await library.need([cue.soundId]))[0];
-    const catId = own?.fields.catId as string | undefined;
-    const facets: Record<string, string[]> = cue && !text && catId ? { catId: [catId] } : {};
-    const pullId = !cue && !text ? TRAY : undefined;
-    const { ids } = await catalogue.search({ text, facets, pullId });
-    const sounds = await library.need([...ids.slice(0, SHOWN)]);
-    const rest = sounds.filter((s) => s.id !== own?.id);
-    if (scene.cue?.id === cue?.id && query.value.trim() === text) list.value = own ? [own, ...rest] : rest;
-    void library.needPeaks(sounds.map((s) => s.id));
-  },
+  () => void (listing = fill()),
   { immediate: true },
 );
+
+async function fill(): Promise<void> {
+  const text = query.value.trim();
+  const { cue } = scene;
+  const own = cue && (await library.need([cue.soundId]))[0];
+  const catId = own?.fields.catId as string | undefined;
+  const facets: Record<string, string[]> = cue && !text && catId ? { catId: [catId] } : {};
+  const pullId = !cue && !text ? TRAY : undefined;
+  const { ids } = await catalogue.search({ text, facets, pullId });
+  const sounds = await library.need([...ids.slice(0, SHOWN)]);
+  const rest = sounds.filter((s) => s.id !== own?.id);
+  if (scene.cue?.id === cue?.id && query.value.trim() === text) list.value = own ? [own, ...rest] : rest;
+  void library.needPeaks(sounds.map((s) => s.id));
+}
 watch(
   () => scene.cueId,
   () => (query.value = ''),
@@ -56,7 +59,11 @@ function take(sound: Sound | undefined): void {
   audition.choose(sound, [], !audition.scenePlaying);
 }
 
-const step = (by: number) => take(list.value[Math.max(0, Math.min(list.value.length - 1, index.value + by))]);
+/** A hand may be faster than the list: the step is taken in the list that belongs to the cue. */
+async function step(by: number): Promise<void> {
+  await listing;
+  take(list.value[Math.max(0, Math.min(list.value.length - 1, index.value + by))]);
+}
 
 async function act(): Promise<void> {
   if (scene.trial) await scene.keepTrial();
@@ -64,8 +71,8 @@ async function act(): Promise<void> {
 }
 
 useCommands([
-  { label: 'Next alternate', keys: ['n', 'ArrowDown'], run: () => step(1) },
-  { label: 'Previous alternate', keys: ['Shift+n', 'ArrowUp'], run: () => step(-1) },
+  { label: 'Next alternate', keys: ['n', 'ArrowDown'], run: () => void step(1) },
+  { label: 'Previous alternate', keys: ['Shift+n', 'ArrowUp'], run: () => void step(-1) },
   { label: 'Spot at playhead, or keep the alternate', keys: ['Enter'], run: () => void act() },
   { label: 'Search sounds to place', keys: ['/'], run: () => search.value?.focus() },
 ]);
@@ -91,7 +98,7 @@ useCommands([
       @keydown.up.prevent="step(-1)"
       @keydown.esc="query ? (query = '') : search?.blur()"
     />
-    <div class="rows" role="listbox" :aria-label="scene.cue ? 'Alternates' : 'Sounds to place'" tabindex="-1">
+    <div class="rows" role="listbox" :aria-label="scene.cue ? 'Alternates' : 'Sounds to place'" tabindex="0">
       <div
         v-for="sound in list"
         :key="sound.id"

@@ -144,12 +144,10 @@ useCommands([
       <template v-if="cue">
         <span class="cut cue-name" :title="cue.name">{{ cue.name }}</span>
         <Tooltip title="A frame earlier (Alt ←)"
-          ><Button size="small" aria-label="Move the cue a frame back" @click="scene.moveCue(cue, -1)"
-            >−1</Button
-          ></Tooltip
+          ><Button size="small" @click="scene.moveCue(cue, -1)">−1 frame</Button></Tooltip
         >
         <Tooltip title="A frame later (Alt →)"
-          ><Button size="small" aria-label="Move the cue a frame on" @click="scene.moveCue(cue, 1)">+1</Button></Tooltip
+          ><Button size="small" @click="scene.moveCue(cue, 1)">+1 frame</Button></Tooltip
         >
         <label class="gain"
           >Gain

@@ -53,6 +53,11 @@ export function queryOf(view: FindView): Record<string, string | string[]> {
   return query;
 }
 
+/** Where a stage is entered: Find and Label list the same sounds, so that walking between them keeps the view. */
+export function placeOf(stage: string, view: FindView): { name: string; query: Record<string, string | string[]> } {
+  return { name: stage, query: stage === 'find' || stage === 'label' ? queryOf(view) : {} };
+}
+
 const none: SearchAnswer = { ids: new Uint32Array(0), facets: {}, lengths: [], faults: [], total: 0, took: 0 };
 
 /** The list of sounds that Find and Label show: its view, kept in the URL, and the answer to it. */

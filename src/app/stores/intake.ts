@@ -1,4 +1,4 @@
-import type { Change } from '@core/library';
+import type { Change, Sound } from '@core/library';
 import { audioEndings } from '@core/files';
 import {
   listFiles,
@@ -36,6 +36,8 @@ export const useIntake = defineStore('intake', () => {
   /** Why a root cannot be read now, by root id. */
   const unavailable = reactive(new Map<number, { reason: string; askAgain: boolean }>());
   const lastAdded = ref(0);
+  /** Roots of which everything is read and measured. */
+  const current = reactive(new Set<number>());
 
   async function addRoot(root: Omit<RootRecord, 'id' | 'added'>): Promise<RootRecord> {
     const [id] = await catalogue.newIds('roots', 1);
@@ -55,7 +57,8 @@ export const useIntake = defineStore('intake', () => {
     }
     for (const { id, name } of offered) {
       const known = await catalogue.rootByServerId(id);
-      await scan(known ?? (await addRoot({ name, kind: 'server', serverId: id })));
+      const root = known ?? (await addRoot({ name, kind: 'server', serverId: id }));
+      await work(root, (progress) => readAll(root, progress));
     }
     for (const root of library.roots) {
       if (root.kind === 'server' && !offered.some((o) => o.id === root.serverId)) {
@@ -65,6 +68,22 @@ export const useIntake = defineStore('intake', () => {
         });
       }
     }
+  }
+
+  /** Measures what is not measured yet, root by root. */
+  async function measureWaiting(): Promise<void> {
+    for (const root of library.roots) {
+      if (!unavailable.has(root.id)) await work(root, (progress) => measureAll(root, progress));
+    }
+  }
+
+  /** Measures some sounds at once, those that have no anchor yet, and hands the records over as they are then. */
+  async function ensureMeasured(sounds: readonly Sound[]): Promise<Sound[]> {
+    for (const sound of sounds.filter((s) => s.marks.anchor < 0)) {
+      const root = library.rootById.get(sound.rootId);
+      if (root) await measureOne(root, sound).catch(() => undefined);
+    }
+    return catalogue.sounds(sounds.map((s) => s.id));
   }
 
   /** Adds picked or dropped handles as one root and takes it in. */
@@ -88,8 +107,8 @@ export const useIntake = defineStore('intake', () => {
     await scan(root);
   }
 
-  /** Takes in what is new or changed in a root: labels first, so that it can be searched, then measurements. */
-  async function scan(root: RootRecord): Promise<void> {
+  /** Works on a root with its progress shown; what goes wrong is kept with the root. */
+  async function work(root: RootRecord, task: (progress: Progress) => Promise<void>): Promise<void> {
     if (running.has(root.id)) return;
     const progress = reactive<Progress>({
       rootId: root.id,
@@ -102,9 +121,10 @@ export const useIntake = defineStore('intake', () => {
     });
     running.set(root.id, progress);
     unavailable.delete(root.id);
+    current.delete(root.id);
     try {
-      await readAll(root, progress);
-      await measureAll(root, progress);
+      await task(progress);
+      if (!progress.cancelled && progress.phase === 'Measuring') current.add(root.id);
     } catch (error) {
       if (!(error instanceof Error)) throw error;
       const away = error.name === 'RootUnavailable';
@@ -117,6 +137,14 @@ export const useIntake = defineStore('intake', () => {
     } finally {
       running.delete(root.id);
     }
+  }
+
+  /** Takes in what is new or changed in a root: labels first, so that it can be searched, then measurements. */
+  function scan(root: RootRecord): Promise<void> {
+    return work(root, async (progress) => {
+      await readAll(root, progress);
+      await measureAll(root, progress);
+    });
   }
 
   function begin(progress: Progress, phase: Progress['phase'], total: number): void {
@@ -169,34 +197,34 @@ export const useIntake = defineStore('intake', () => {
     });
   }
 
+  async function measureOne(root: RootRecord, sound: Sound): Promise<void> {
+    const { anchor, ...peaks } = await reader.measure({ ...root }, sound.id, sound.path, sound.size, sound.format);
+    await catalogue.putPeaks([peaks]);
+    library.peaks.set(peaks.id, peaks);
+    if (sound.marks.anchor >= 0) return;
+    const change: Change = {
+      table: 'sounds',
+      id: sound.id,
+      before: { 'marks.anchor': -1 },
+      after: { 'marks.anchor': anchor },
+    };
+    await library.edit('Suggest an anchor', [change], false);
+  }
+
   async function measureAll(root: RootRecord, progress: Progress): Promise<void> {
     const ids = await catalogue.unmeasured(root.id);
-    if (ids.length === 0 || progress.cancelled) return;
     begin(progress, 'Measuring', ids.length);
     for (let at = 0; at < ids.length && !progress.cancelled; at += BATCH) {
-      const sounds = await catalogue.sounds(ids.slice(at, at + BATCH));
-      const changes: Change[] = [];
-      const records = [];
-      for (const sound of sounds) {
+      for (const sound of await catalogue.sounds(ids.slice(at, at + BATCH))) {
         if (progress.cancelled) break;
         try {
-          const { anchor, ...peaks } = await reader.measure(root, sound.id, sound.path, sound.size, sound.format);
-          records.push(peaks);
-          if (sound.marks.anchor < 0)
-            changes.push({
-              table: 'sounds',
-              id: sound.id,
-              before: { 'marks.anchor': -1 },
-              after: { 'marks.anchor': anchor },
-            });
+          await measureOne(root, sound);
         } catch (error) {
+          if ((error as Error).name === 'RootUnavailable') throw error;
           tell.error(`${sound.path} could not be measured: ${(error as Error).message}`);
         }
         progress.done++;
       }
-      await catalogue.putPeaks(records);
-      for (const record of records) library.peaks.set(record.id, record);
-      await library.edit('Suggest anchors', changes, false);
     }
   }
 
@@ -222,5 +250,19 @@ export const useIntake = defineStore('intake', () => {
     await scan(root);
   }
 
-  return { running, unavailable, lastAdded, followServer, addHandles, addCopies, scan, cancel, allowAgain, retry };
+  return {
+    running,
+    unavailable,
+    current,
+    measureWaiting,
+    ensureMeasured,
+    lastAdded,
+    followServer,
+    addHandles,
+    addCopies,
+    scan,
+    cancel,
+    allowAgain,
+    retry,
+  };
 });

@@ -21,6 +21,7 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { tell } from '../shell/notice';
 import { useAudition } from './audition';
+import { useIntake } from './intake';
 import { useLibrary } from './library';
 import { catalogue, film } from './workers';
 
@@ -34,6 +35,7 @@ interface Trial {
 export const useScene = defineStore('scene', () => {
   const library = useLibrary();
   const audition = useAudition();
+  const intake = useIntake();
   const scenes = shallowRef<Scene[]>([]);
   const cues = shallowRef<Cue[]>([]);
   const currentId = useLocalStorage('scene', 0);
@@ -165,8 +167,9 @@ export const useScene = defineStore('scene', () => {
   }
 
   /** Places a sound so that its anchor lands on the playhead; makes a scene when there is none yet. */
-  async function spot(sound: Sound | undefined): Promise<void> {
-    if (!sound) return tell.info('Choose a sound first: its anchor will land on the playhead');
+  async function spot(chosen: Sound | undefined): Promise<void> {
+    if (!chosen) return tell.info('Choose a sound first: its anchor will land on the playhead');
+    const [sound = chosen] = await intake.ensureMeasured([chosen]);
     const scene = current.value ?? (await create('Untitled scene'));
     const onto = track.value ?? scene.tracks[0];
     const [id] = await catalogue.newIds('cues', 1);
@@ -252,6 +255,11 @@ export const useScene = defineStore('scene', () => {
       for (const sound of await catalogue.soundsOf(root.id)) byPlace.set(`${root.name}/${sound.path}`, sound);
     }
     const find = (p: { root: string; path: string }) => byPlace.get(`${p.root}/${p.path}`);
+    // A cue hangs on its sound's anchor: those that are spotted are measured before all others.
+    const spotted = project.scenes.flatMap((s) => s.cues.flatMap((c) => find(c) ?? []));
+    for (const sound of await intake.ensureMeasured([...new Set(spotted)])) {
+      byPlace.set(`${library.rootById.get(sound.rootId)?.name}/${sound.path}`, sound);
+    }
     const idsOf = (list: { root: string; path: string }[]) => list.flatMap((p) => find(p)?.id ?? []);
     const changes: (Change | undefined)[] = [
       library.tray && changeOf('pulls', library.tray, { soundIds: idsOf(project.tray) }),

@@ -95,7 +95,11 @@ export class Engine {
       case 'transport':
         return this.transport(command);
       case 'capture':
-        this.capture = { planes: [new Float32Array(command.frames), new Float32Array(command.frames)], at: 0, asked: false };
+        this.capture = {
+          planes: [new Float32Array(command.frames), new Float32Array(command.frames)],
+          at: 0,
+          asked: false,
+        };
     }
   }
 

@@ -22,7 +22,10 @@ const CHANNELS = 4;
 
 /** An edit list holds one line of ASCII per remark. */
 function plain(text: string): string {
-  return text.normalize('NFKD').replace(/[^\x20-\x7e]+/g, '').trim();
+  return text
+    .normalize('NFKD')
+    .replace(/[^\x20-\x7e]+/g, '')
+    .trim();
 }
 
 function eventLines(e: EdlEvent, rate: FrameRate): string[] {

@@ -1,0 +1,31 @@
+/**
+ * The control library leaves a few roles incomplete: closed selects name lists that are not there and do not say that they
+ * are closed; stars sit in list items without a list. This puts them right wherever they appear.
+ */
+export function repairAria(root: HTMLElement): () => void {
+  const references = ['aria-activedescendant', 'aria-owns', 'aria-controls'];
+
+  function repair(): void {
+    for (const box of root.querySelectorAll('[role="combobox"]')) {
+      if (!box.hasAttribute('aria-expanded')) box.setAttribute('aria-expanded', 'false');
+      for (const name of references) {
+        const id = box.getAttribute(name);
+        if (id && !document.getElementById(id)) box.removeAttribute(name);
+      }
+    }
+    for (const item of root.querySelectorAll('[role="radiogroup"] > li:not([role])')) item.setAttribute('role', 'none');
+  }
+
+  let waiting = false;
+  const observer = new MutationObserver(() => {
+    if (waiting) return;
+    waiting = true;
+    requestAnimationFrame(() => {
+      waiting = false;
+      repair();
+    });
+  });
+  observer.observe(root, { subtree: true, childList: true, attributes: true, attributeFilter: references });
+  repair();
+  return () => observer.disconnect();
+}

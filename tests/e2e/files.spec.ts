@@ -1,0 +1,135 @@
+import { expect, test } from '@playwright/test';
+import { renameSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { openSettled, rendered, search, startOn, watchErrors, type Running } from '../helpers/app';
+import { foreignFolder, oddName } from '../helpers/foreign';
+
+test.describe.configure({ mode: 'serial' });
+const { folder, sounds } = foreignFolder();
+let server: Running;
+test.beforeAll(async () => {
+  server = await startOn(folder);
+});
+test.afterAll(() => server?.stop());
+
+test('npm start takes in a folder that nobody prepared; what cannot be read is listed with its reason', async ({
+  page,
+}) => {
+  const errors = watchErrors(page);
+  await openSettled(page, server.url, sounds);
+  await page.getByRole('link', { name: 'Intake', exact: true }).click();
+  const problems = page.getByRole('region', { name: 'Problems' });
+  await expect(
+    problems.getByRole('row', { name: /^empty\.wav The file is empty|^empty\.wav the file is empty/i }),
+  ).toBeVisible();
+  await expect(problems.getByRole('row', { name: /notes\.wav.*not a sound file/ })).toBeVisible();
+  await expect(problems.getByRole('row', { name: /cut in the head\.wav.*fmt chunk.*is missing/ })).toBeVisible();
+  await expect(problems.getByRole('heading')).toContainText('3 files could not be read');
+  await expect(page.getByText('readme.txt')).toHaveCount(0);
+  await page.getByRole('link', { name: 'Find', exact: true }).click();
+  // The name is text, whatever stands in it.
+  await search(page, 'file:~"co"');
+  await search(page, 'möwe');
+  await expect(page.getByRole('row', { name: /Möwe/ })).toBeVisible();
+  for (const name of ['eight bit', 'cd', 'float', 'high rate', 'cut off']) {
+    await search(page, `file:"${name}"`);
+    const [left] = await rendered(page, 9600, () => page.keyboard.press('ArrowDown'));
+    // 440 Hz at -9 dB, whatever the depth and rate: 4 periods of 109 samples, level as made.
+    const level = Math.max(...left.slice(2000).map(Math.abs));
+    expect(level).toBeGreaterThan(0.3);
+    expect(level).toBeLessThan(0.52);
+    await page.keyboard.press('Space');
+    await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
+  }
+  await search(page, `folder:"gulls co" `);
+  await page.getByRole('link', { name: 'Label', exact: true }).click();
+  await page.getByRole('row', { name: /Möwe/ }).click();
+  await expect(page.getByRole('complementary', { name: 'Labels' })).toContainText(oddName);
+  expect(errors).toEqual([]);
+});
+
+test('a root that vanishes says so, and comes back', async ({ page }) => {
+  await openSettled(page, server.url, sounds);
+  const away = join(dirname(folder), 'moved away');
+  renameSync(folder, away);
+  await page.getByRole('link', { name: 'Intake', exact: true }).click();
+  await page.getByRole('button', { name: 'Look again in Field tapes' }).click();
+  await expect(page.getByRole('alert')).toContainText(/Field tapes cannot be reached/);
+  await page.getByRole('link', { name: 'Find', exact: true }).click();
+  await search(page, 'cd');
+  await expect(page.getByRole('row', { name: /Cd/ })).toBeVisible();
+  await page.keyboard.press('ArrowDown');
+  await expect(page.getByText(/cannot be played: .*(cannot be reached|not in|no such)/i).first()).toBeVisible();
+  renameSync(away, folder);
+  await page.getByRole('link', { name: 'Intake', exact: true }).click();
+  await page.getByRole('button', { name: 'Try again', exact: true }).click();
+  await expect(page.getByRole('alert').filter({ hasText: 'cannot be reached' })).toHaveCount(0);
+});
+
+test('a picked folder is read where it is, survives a reload, and a second tab follows', async ({ page, context }) => {
+  // The private file system's folder handle stands in for a picked one: the interface is the same.
+  await context.addInitScript(() => {
+    window.showDirectoryPicker = async () =>
+      (await navigator.storage.getDirectory()).getDirectoryHandle('Picked tapes', { create: true });
+  });
+  await openSettled(page, server.url, sounds);
+  await page.evaluate(async () => {
+    const folder = await (await navigator.storage.getDirectory()).getDirectoryHandle('Picked tapes', { create: true });
+    const bytes = new Uint8Array(44 + 96000);
+    const view = new DataView(bytes.buffer);
+    const put = (at: number, text: string) => [...text].forEach((c, i) => (bytes[at + i] = c.charCodeAt(0)));
+    put(0, 'RIFF');
+    view.setUint32(4, bytes.length - 8, true);
+    put(8, 'WAVEfmt ');
+    [16, 1].forEach((n, i) => (i === 0 ? view.setUint32(16, n, true) : view.setUint16(20, n, true)));
+    view.setUint16(22, 1, true);
+    view.setUint32(24, 48000, true);
+    view.setUint32(28, 96000, true);
+    view.setUint16(32, 2, true);
+    view.setUint16(34, 16, true);
+    put(36, 'data');
+    view.setUint32(40, 96000, true);
+    for (let i = 0; i < 48000; i++) view.setInt16(44 + 2 * i, 12000 * Math.sin(i / 9), true);
+    const out = await (await folder.getFileHandle('reedSwish_02.wav', { create: true })).createWritable();
+    await out.write(bytes);
+    await out.close();
+  });
+  await page.getByRole('link', { name: 'Intake', exact: true }).click();
+  await page.getByRole('button', { name: 'Add a folder' }).click();
+  await expect(page.getByText('Picked tapes').first()).toBeVisible();
+  await page.getByRole('link', { name: 'Find', exact: true }).click();
+  await expect(page.getByRole('button', { name: /^All libraries/ })).toContainText(String(sounds + 1));
+  await page.reload();
+  await search(page, 'swish');
+  const [left] = await rendered(page, 4800, () => page.keyboard.press('ArrowDown'));
+  expect(Math.max(...left.map(Math.abs))).toBeCloseTo(12000 / 32768, 2);
+  const other = await context.newPage();
+  await other.goto(`${server.url}label?q=swish`);
+  await other.getByRole('row', { name: /Reed swish/ }).click();
+  await other.getByRole('textbox', { name: 'Name', exact: true }).fill('Reeds cut through');
+  await other.keyboard.press('Enter');
+  await expect(page.getByRole('row', { name: /Reeds cut through/ })).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(other.getByRole('row', { name: /Reed swish 02/ })).toBeVisible();
+});
+
+test('chosen files are copied in where the browser keeps no handles, and the screen says so', async ({ page }) => {
+  await page.addInitScript(() => {
+    delete (window as { showDirectoryPicker?: unknown }).showDirectoryPicker;
+    delete (window as { showOpenFilePicker?: unknown }).showOpenFilePicker;
+  });
+  await openSettled(page, server.url, sounds);
+  await page.getByRole('link', { name: 'Intake', exact: true }).click();
+  await expect(page.getByText(/cannot keep a folder open: what you add is copied/)).toBeVisible();
+  const choosing = page.waitForEvent('filechooser');
+  await page.getByRole('button', { name: 'Add files' }).click();
+  await (await choosing).setFiles([join(folder, 'cd.wav'), join(folder, 'notes.wav')]);
+  await expect(page.getByText('Copied into the browser')).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Problems' }).getByRole('heading')).toContainText(
+    '4 files could not be read',
+  );
+  await page.getByRole('link', { name: 'Find', exact: true }).click();
+  await search(page, 'library:chosen');
+  const [left] = await rendered(page, 4800, () => page.keyboard.press('ArrowDown'));
+  expect(Math.max(...left.map(Math.abs))).toBeGreaterThan(0.3);
+});
