@@ -7,7 +7,7 @@ export default defineConfig({
   testDir: 'tests/e2e',
   timeout: 120_000,
   expect: { timeout: 15_000 },
-  workers: 2,
+  workers: 1,
   fullyParallel: false,
   retries: 0,
   reporter: report ? [['list'], ['json', { outputFile: report }]] : [['list']],

@@ -108,7 +108,7 @@ test('a picked folder is read where it is, survives a reload, and a second tab f
   await other.getByRole('row', { name: /Reed swish/ }).click();
   await other.getByRole('textbox', { name: 'Name', exact: true }).fill('Reeds cut through');
   await other.keyboard.press('Enter');
-  await expect(page.getByRole('row', { name: /Reeds cut through/ })).toBeVisible();
+  await expect(page.getByRole('row', { name: /heard Reeds cut through/ })).toBeVisible();
   await page.keyboard.press('Control+z');
   await expect(other.getByRole('row', { name: /Reed swish 02/ })).toBeVisible();
 });

@@ -241,7 +241,7 @@ canvas {
 .anchor {
   border-color: var(--amber);
   background: var(--amberDeep);
-  color: var(--amber);
+  color: color-mix(in srgb, var(--amber) 65%, var(--text));
 }
 .on {
   border-color: var(--glass);

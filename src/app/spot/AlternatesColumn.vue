@@ -25,7 +25,7 @@ const search = ref<{ focus: () => void; blur: () => void }>();
 /** For a cue: sounds of its category, or what the query finds. For none: what the tray holds, or what the query finds. */
 let listing: Promise<void> = Promise.resolve();
 watch(
-  () => [scene.cueId, query.value, library.revision] as const,
+  () => [scene.cue?.id, query.value, library.revision] as const,
   () => void (listing = fill()),
   { immediate: true },
 );

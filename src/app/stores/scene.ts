@@ -174,8 +174,9 @@ export const useScene = defineStore('scene', () => {
     const onto = track.value ?? scene.tracks[0];
     const [id] = await catalogue.newIds('cues', 1);
     const at = frameToSample(frame.value, frameRate(scene.fps), RATE);
+    // Selected before it is there: whoever sees the new cue may already ask for its alternates.
+    cueId.value = id;
     if (await library.edit(`Spot ${nameOf(sound)}`, [placeCue(id, scene, onto.id, sound, at)])) {
-      cueId.value = id;
       tell.done(`${nameOf(sound)} is at ${timecodeAt(scene, frame.value)} on ${onto.name}`);
     }
   }

@@ -29,7 +29,7 @@ export const palettes = {
     faint: '#8b968f',
     glass: '#1f7a69',
     glassDeep: '#cfe3dc',
-    amber: '#a85f00',
+    amber: '#985500',
     amberDeep: '#f6e2c4',
     onAmber: '#ffffff',
     bone: '#0e1715',

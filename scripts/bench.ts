@@ -1,0 +1,249 @@
+// Measures what docs/architecture.md promises, as ratios within one run, and writes docs/benchmarks.md.
+import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
+import { spawn } from 'node:child_process';
+import { cpus } from 'node:os';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { EnergyCollector, PeakCollector, spanFor } from '@core/audio';
+import { memorySource, readAudioFile, readFrames, writeWav, type ByteSource } from '@core/files';
+import { parseQuery, SoundIndex, type IndexedSound } from '@core/search';
+import { Random } from '@core/synth';
+import MiniSearch from 'minisearch';
+import { launch } from './browser';
+
+const top = join(dirname(fileURLToPath(import.meta.url)), '..');
+const lines: [string, string, string][] = [];
+const line = (what: string, measured: string, reach: string) => {
+  lines.push([what, measured, reach]);
+  console.log(`  ${what}: ${measured}${reach ? ` (to reach: ${reach})` : ''}`);
+};
+const percentile = (values: number[], p: number) =>
+  [...values].sort((a, b) => a - b)[Math.min(values.length - 1, Math.floor(values.length * p))];
+function time(work: () => void): number {
+  const from = performance.now();
+  work();
+  return performance.now() - from;
+}
+
+/** Contours and anchors of one minute of 48 kHz stereo: decoding, peaks and energies, as intake does it. */
+async function contours(): Promise<void> {
+  const random = new Random(1);
+  const frames = 60 * 48000;
+  const plane = Float32Array.from({ length: frames }, () => 0.3 * random.noise());
+  const source = memorySource(writeWav([plane, plane], { rate: 48000, bits: 24 }));
+  const { format } = await readAudioFile(source);
+  const runs: number[] = [];
+  for (let run = 0; run < 5; run++) {
+    const from = performance.now();
+    const peaks = new PeakCollector(frames, spanFor(frames, 48000));
+    const energy = new EnergyCollector(48000);
+    for (let at = 0; at < frames; at += 1 << 17) {
+      const planes = await readFrames(source, format, at, 1 << 17);
+      peaks.push(planes);
+      energy.push(planes);
+    }
+    runs.push(performance.now() - from);
+  }
+  const ms = percentile(runs, 0.5);
+  line(
+    'Contour and anchor of a minute of 48 kHz stereo, 24 bit',
+    `${Math.round(60_000 / ms)} times real time (${(ms / 1000).toFixed(2)} s)`,
+    '0.3 s of one core with all facts',
+  );
+}
+
+/** Made-up sounds from the demo's vocabulary. */
+function catalogue(count: number): IndexedSound[] {
+  const random = new Random(7);
+  const things = [
+    'winch',
+    'pawl',
+    'capstan',
+    'rudder',
+    'chain',
+    'rope',
+    'pier',
+    'plank',
+    'gate',
+    'oar',
+    'foghorn',
+    'reed',
+    'heron',
+    'gull',
+    'mud',
+    'rain',
+    'hull',
+    'anchor',
+    'lantern',
+    'boot',
+  ];
+  const doings = [
+    'creak',
+    'groan',
+    'clack',
+    'drag',
+    'drop',
+    'slap',
+    'splash',
+    'strain',
+    'swing',
+    'knock',
+    'scrape',
+    'rattle',
+    'lap',
+    'gurgle',
+    'call',
+    'thump',
+  ];
+  const ways = ['slow', 'heavy', 'dry', 'wet', 'distant', 'close', 'soft', 'hard', 'long', 'short', 'night', 'wide'];
+  const libraries = ['Tidewrack Audio', 'Marram Field Recordings', 'Sluice Yard', 'Own recordings'];
+  return Array.from({ length: count }, (_, i) => {
+    const name = `${random.pick(things)} ${random.pick(doings)} ${random.pick(ways)} ${(i % 97) + 1}`;
+    return {
+      id: i + 1,
+      fields: {
+        fxName: name,
+        description: `${random.pick(ways)} ${random.pick(things)} ${random.pick(doings)}, ${random.pick(ways)}, by the ${random.pick(things)}`,
+        keywords: [random.pick(things), random.pick(doings), random.pick(ways)],
+        library: random.pick(libraries),
+        licence: random.pick(['Owned', 'CC BY 4.0', 'CC0 1.0']),
+        length: 0.2 * 2 ** (random.next() * 8),
+        file: `${name.replace(/ /g, '_')}.wav`,
+      },
+    };
+  });
+}
+
+/** Queries as they grow under the fingers. */
+const typed = ['creak', 'winch slow', 'rope strain dry', 'gate swing heavy', 'foghorn distant', 'plank drop'].flatMap(
+  (q) => Array.from({ length: q.length }, (_, i) => q.slice(0, i + 1)),
+);
+
+function search(): void {
+  const count = 10_000;
+  const sounds = catalogue(count);
+  const index = new SoundIndex();
+  const ours = time(() => index.put(sounds));
+  const mini = new MiniSearch<{
+    id: number;
+    name: string;
+    description: string;
+    keywords: string;
+    library: string;
+    file: string;
+  }>({
+    fields: ['name', 'description', 'keywords', 'library', 'file'],
+    searchOptions: { prefix: (_term, i, terms) => i === terms.length - 1, combineWith: 'AND' },
+  });
+  const documents = sounds.map(({ id, fields: f }) => ({
+    id,
+    name: String(f.fxName),
+    description: String(f.description),
+    keywords: (f.keywords as string[]).join(' '),
+    library: String(f.library),
+    file: String(f.file),
+  }));
+  const theirs = time(() => mini.addAll(documents));
+  line(
+    'Index of 10,000 sounds, against MiniSearch',
+    `${(theirs / ours).toFixed(1)} times as fast (${Math.round(ours)} ms to ${Math.round(theirs)} ms)`,
+    '3 times at 100,000',
+  );
+  const mine: number[] = [];
+  const peer: number[] = [];
+  for (let round = 0; round < 3; round++) {
+    for (const text of typed) {
+      mine.push(time(() => index.search({ query: parseQuery(text).query })));
+      peer.push(time(() => mini.search(text)));
+    }
+  }
+  const [a, b] = [percentile(mine, 0.95), percentile(peer, 0.95)];
+  line(
+    'A keystroke at 10,000 sounds, p95, with all facets, against MiniSearch without',
+    `${(b / a).toFixed(1)} times as fast (${a.toFixed(2)} ms to ${b.toFixed(2)} ms)`,
+    '10 times at 100,000',
+  );
+}
+
+/** Labels of the demo's WAV files against reading the whole of the same files. */
+async function labels(): Promise<void> {
+  const folder = join(top, '.demo/libraries/Tidewrack Audio');
+  const paths = readdirSync(folder, { recursive: true, encoding: 'utf8' })
+    .filter((p) => p.endsWith('.wav'))
+    .map((p) => join(folder, p));
+  const sources: ByteSource[] = paths.map((p) => memorySource(readFileSync(p), p));
+  const total = sources.reduce((sum, s) => sum + s.size, 0);
+  let read = 0;
+  let most = 0;
+  const from = performance.now();
+  for (const source of sources) {
+    let own = 0;
+    await readAudioFile({ ...source, read: async (o, n) => source.read(o, n).then((b) => ((own += b.length), b)) });
+    read += own;
+    most = Math.max(most, own);
+  }
+  const ours = performance.now() - from;
+  const plain = time(() => paths.forEach((p) => readFileSync(p)));
+  line(
+    'Labels of 112 WAV files',
+    `${(plain / ours).toFixed(1)} times as fast as reading the files whole; ${Math.round(most / 1024)} KiB read of the costliest, ${((100 * read) / total).toFixed(1)} % of all bytes`,
+    'half as fast; under 64 KiB a file',
+  );
+}
+
+/** From the key to the engine's first block, in the built application on the demo. */
+async function firstBlock(): Promise<void> {
+  const server = spawn('node', ['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', '--port', '4950'], {
+    cwd: top,
+  });
+  const url = await new Promise<string>((done) =>
+    server.stdout.on('data', (d) => done(/http:\S+/.exec(String(d))![0])),
+  );
+  const browser = await launch();
+  try {
+    const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
+    const opened = performance.now();
+    await page.goto(`${url}find`);
+    await page.getByRole('textbox', { name: 'Query', exact: true }).waitFor();
+    line(
+      'First view of the demo, from an empty profile',
+      `${((performance.now() - opened) / 1000).toFixed(2)} s`,
+      '1.5 s',
+    );
+    await page.getByRole('link', { name: 'Intake', exact: true }).click();
+    while ((await page.getByText('Up to date', { exact: true }).count()) < 5) await page.waitForTimeout(300);
+    await page.getByRole('link', { name: 'Find', exact: true }).click();
+    await page.getByRole('row', { name: /heard/ }).first().waitFor();
+    const waits: number[] = [];
+    for (let i = 0; i < 60; i++) {
+      const ms = await page.evaluate(async () => {
+        type Window = { cormorant: { rendered: (n: number) => Promise<Float32Array[]> } };
+        const block = (window as unknown as Window).cormorant.rendered(128);
+        const from = performance.now();
+        window.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowDown', bubbles: true }));
+        await block;
+        return performance.now() - from;
+      });
+      if (i >= 3) waits.push(ms);
+      await page.waitForTimeout(180);
+    }
+    line(
+      'Key press to the first block of the next row, seen from the window',
+      `p50 ${percentile(waits, 0.5).toFixed(1)} ms, p95 ${percentile(waits, 0.95).toFixed(1)} ms`,
+      '30 ms p95',
+    );
+  } finally {
+    await browser.close();
+    server.kill();
+  }
+}
+
+await contours();
+search();
+await labels();
+await firstBlock();
+const table = lines.map((l) => `| ${l.join(' | ')} |`).join('\n');
+writeFileSync(
+  join(top, 'docs/benchmarks.md'),
+  `# Benchmarks\n\nWritten by \`npm run bench\`: everything is measured in one run, peers beside ours. Machine: ${cpus().length} × ${cpus()[0].model.trim()}, Node.js ${process.version}.\n\n| what | measured | to reach |\n| --- | --- | --- |\n${table}\n`,
+);

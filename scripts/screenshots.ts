@@ -1,0 +1,88 @@
+// Takes one picture of each main view, on the demo, into docs/screenshots. Needs the build and the demo library.
+import { mkdirSync } from 'node:fs';
+import { spawn } from 'node:child_process';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import type { Page } from '@playwright/test';
+import { launch } from './browser';
+
+const top = join(dirname(fileURLToPath(import.meta.url)), '..');
+const out = join(top, 'docs/screenshots');
+mkdirSync(out, { recursive: true });
+const started = performance.now();
+const server = spawn('node', ['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', '--port', '4900'], {
+  cwd: top,
+});
+const url = await new Promise<string>((done) => server.stdout.on('data', (d) => done(/http:\S+/.exec(String(d))![0])));
+const browser = await launch();
+const page: Page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
+const shoot = async (name: string) => {
+  // Notices come and go; a picture shows what stays.
+  await page.waitForFunction(() => document.querySelectorAll('.ant-message-notice').length === 0);
+  await page.waitForTimeout(500);
+  await page.screenshot({ path: join(out, `${name}.png`) });
+  console.log(`  ${name}.png`);
+};
+try {
+  await page.goto(`${url}intake`);
+  await page
+    .getByText(/^Measuring/)
+    .first()
+    .waitFor();
+  await page.waitForTimeout(2500);
+  await shoot('intake');
+  const roots = page.getByRole('region', { name: 'Roots' }).getByRole('listitem');
+  while (
+    (await roots.count()) === 0 ||
+    (await roots.count()) !== (await page.getByText('Up to date', { exact: true }).count())
+  )
+    await page.waitForTimeout(300);
+  await page.goto(`${url}find?q=creak%20(wood%20OR%20timber%20OR%20rope)%20-door`);
+  for (let i = 0; i < 4; i++) {
+    await page.getByRole('grid', { name: 'Sounds' }).waitFor();
+    await page.keyboard.press('ArrowDown');
+    await page.waitForTimeout(700);
+  }
+  const box = (await page.getByRole('img', { name: /^Waveform/ }).boundingBox())!;
+  await page.mouse.move(box.x + box.width * 0.34, box.y + 60);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.7, box.y + 60, { steps: 6 });
+  await page.mouse.up();
+  await page.keyboard.press('Space');
+  await page.waitForTimeout(650);
+  await shoot('find');
+  await page.keyboard.press('Control+Shift+l');
+  await shoot('find-light');
+  await page.keyboard.press('Control+Shift+l');
+  await page.goto(`${url}label?q=pawl`);
+  await page.getByRole('row', { name: /Winch Pawl Clack Heavy 02/ }).click();
+  await page.getByRole('row', { name: /Winch Pawl Clack Heavy 05/ }).click({ modifiers: ['Shift'] });
+  await shoot('label');
+  await page.goto(`${url}find?q=winch%20pawl%20heavy%2004`);
+  await page.keyboard.press('ArrowDown');
+  await page.getByRole('img', { name: /^Waveform/ }).waitFor();
+  await page.getByRole('link', { name: 'Spot', exact: true }).click();
+  await page.getByRole('timer').waitFor();
+  for (let i = 0; i < 13; i++) await page.keyboard.press('Shift+ArrowRight');
+  await page.getByRole('button', { name: 'Place on Winch' }).click();
+  await page.keyboard.press('Enter');
+  await page.getByRole('listbox', { name: 'Alternates' }).waitFor();
+  for (let i = 0; i < 12; i++) await page.keyboard.press(',');
+  await page.keyboard.press('i');
+  for (let i = 0; i < 40; i++) await page.keyboard.press('.');
+  await page.keyboard.press('o');
+  for (let i = 0; i < 28; i++) await page.keyboard.press(',');
+  await page.keyboard.press('n');
+  await page.waitForTimeout(4000);
+  await shoot('spot');
+  await page.keyboard.press('Enter');
+  await page.getByRole('link', { name: 'Deliver', exact: true }).click();
+  await page.getByRole('button', { name: 'Save the mix' }).click();
+  await page.getByText(/^Peak/).waitFor();
+  await page.waitForTimeout(3000);
+  await shoot('deliver');
+  console.log(`Took ${((performance.now() - started) / 1000).toFixed(0)} s`);
+} finally {
+  await browser.close();
+  server.kill();
+}
