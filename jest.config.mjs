@@ -1,12 +1,12 @@
 export default {
-  testMatch: ['<rootDir>/tests/{core,server,demo}/**/*.test.ts'],
+  testMatch: ['<rootDir>/tests/{core,server,demo,platform,app}/**/*.test.ts'],
   transform: {
     '^.+\\.(ts|js)$': [
       '@swc/jest',
       { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'commonjs' } },
     ],
   },
-  moduleNameMapper: { '^@(core|demo|server)/(.*)$': '<rootDir>/src/$1/$2' },
+  moduleNameMapper: { '^@(core|demo|server|platform|app)/(.*)$': '<rootDir>/src/$1/$2' },
   transformIgnorePatterns: ['/node_modules/(?!(fast-png|iobuffer|fflate|wasm-media-encoders)/)'],
   testEnvironment: 'node',
 };

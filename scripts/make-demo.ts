@@ -14,7 +14,8 @@ const sources = ['../src/demo', '../src/core/synth', '../src/core/files'].map((d
 function fingerprint(): string {
   const hash = createHash('sha256');
   for (const dir of sources) {
-    for (const name of readdirSync(dir).sort()) if (name.endsWith('.ts')) hash.update(readFileSync(join(dir, name)));
+    for (const name of readdirSync(dir).sort())
+      if (/\.(ts|json)$/.test(name) && name !== 'project.json') hash.update(readFileSync(join(dir, name)));
   }
   return hash.digest('hex');
 }

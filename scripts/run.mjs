@@ -135,7 +135,6 @@ const checks = [
   ['types of server, demo, scripts and tests', bin('tsc'), ['-p', '.']],
   ['lint', bin('eslint'), ['src', 'tests', 'scripts', '--max-warnings', '0']],
   ['floors', bin('depcruise'), ['src', '--config', '.dependency-cruiser.cjs']],
-  ['share of tests', 'node', ['scripts/count.mjs', '--check']],
 ];
 
 /** Runs checks two at a time. @returns how many passed and failed */

@@ -91,6 +91,13 @@ export class Catalogue {
     this.tagNames = new Map((await this.store.tags.toArray()).map((t) => [t.id, t.name]));
   }
 
+  /** A tag got another name: the words of every sound that has it are others now. */
+  private async renewTags(ids: readonly number[]): Promise<void> {
+    await this.readTags();
+    const has = (s: Sound) => (s.fields.tags as readonly number[] | undefined)?.some((t) => ids.includes(t)) ?? false;
+    this.toIndex(await this.store.sounds.filter(has).toArray());
+  }
+
   private toIndex(sounds: Sound[]): void {
     this.index.put(
       sounds.map(({ id, fields, intakeId }) => {
@@ -157,8 +164,8 @@ export class Catalogue {
       }),
     );
     const changed: Changed = { tables: names, soundIds: [...after.keys()] };
-    if (names.includes('tags')) await this.readTags();
     this.updateIndex(before, after);
+    if (names.includes('tags')) await this.renewTags(changes.filter((c) => c.table === 'tags').map((c) => c.id));
     this.channel.postMessage(changed);
     this.listener(changed);
   }

@@ -1,17 +1,7 @@
 <script setup lang="ts">
 import type { Sound } from '@core/library';
 import { toDb } from '@core/audio';
-import {
-  credits,
-  creditsCsv,
-  lengthOfScene,
-  sampleToFrame,
-  timecodeAt,
-  writeEdls,
-  writeOtio,
-  type CreditLine,
-  type Cue,
-} from '@core/scene';
+import { credits, creditsCsv, lengthOfScene, sampleToFrame, timecodeAt, writeEdls, writeOtio, type CreditLine, type Cue } from '@core/scene';
 import { startMixer, type MixAnswer } from '@platform/index';
 import { Alert, Button, Progress, Table } from 'ant-design-vue';
 import { proxy } from 'comlink';
@@ -135,8 +125,7 @@ const columns = [
       <h1>{{ scene.current.name }}</h1>
       <p class="mute facts">
         {{ things(scene.cues.length, 'cue') }} on {{ things(scene.current.tracks.length, 'track') }},
-        <span class="mono">{{ timecodeAt(scene.current, 0) }}</span> to <span class="mono">{{ end }}</span> at
-        {{ scene.current.fps }} frames a second
+        <span class="mono">{{ timecodeAt(scene.current, 0) }}</span> to <span class="mono">{{ end }}</span> at {{ scene.current.fps }} frames a second
       </p>
       <ul class="outputs">
         <li>
@@ -144,13 +133,7 @@ const columns = [
             <strong>Mix</strong>
             <span class="mute">Stereo broadcast WAV, 24 bit, 48 kHz; its TimeReference is the scene's first frame</span>
           </div>
-          <Progress
-            v-if="progress !== undefined"
-            :percent="Math.floor(progress * 100)"
-            size="small"
-            class="progress"
-            aria-label="Mixing"
-          />
+          <Progress v-if="progress !== undefined" :percent="Math.floor(progress * 100)" size="small" class="progress" aria-label="Mixing" />
           <Button v-if="progress !== undefined" @click="cancel()">Cancel</Button>
           <Button v-else type="primary" @click="mix">Save the mix</Button>
         </li>
@@ -158,37 +141,24 @@ const columns = [
           <div>
             <strong>Edit list</strong>
             <span class="mute"
-              >CMX 3600, an event for each cue,
-              {{ scene.current.tracks.length > 4 ? 'a list for each four tracks' : 'a channel for each track' }}</span
+              >CMX 3600, an event for each cue, {{ scene.current.tracks.length > 4 ? 'a list for each four tracks' : 'a channel for each track' }}</span
             >
           </div>
           <Button @click="edl">Save the edit list</Button>
         </li>
         <li>
-          <div>
-            <strong>Timeline</strong
-            ><span class="mute">OpenTimelineIO with tracks, clips and anchors, to the sample</span>
-          </div>
+          <div><strong>Timeline</strong><span class="mute">OpenTimelineIO with tracks, clips and anchors, to the sample</span></div>
           <Button @click="otio">Save the timeline</Button>
         </li>
         <li>
-          <div>
-            <strong>Credits</strong><span class="mute">CSV with author, licence and the line each asks for</span>
-          </div>
+          <div><strong>Credits</strong><span class="mute">CSV with author, licence and the line each asks for</span></div>
           <Button @click="csv">Save the credits</Button>
         </li>
       </ul>
-      <Alert
-        v-if="result"
-        class="told"
-        :type="result.clipped > 0 || result.missing.length > 0 ? 'warning' : 'success'"
-        show-icon
-      >
+      <Alert v-if="result" class="told" :type="result.clipped > 0 || result.missing.length > 0 ? 'warning' : 'success'" show-icon>
         <template #message>
           Peak <span class="mono">{{ decibels(toDb(result.peak)) }}</span>.
-          <template v-if="result.clipped > 0"
-            >{{ count(result.clipped) }} samples were above full scale and are clipped: lower some tracks.</template
-          >
+          <template v-if="result.clipped > 0">{{ count(result.clipped) }} samples were above full scale and are clipped: lower some tracks.</template>
           <template v-for="m in result.missing" :key="m.name"> {{ m.name }} is silent in it: {{ m.reason }}</template>
         </template>
       </Alert>
@@ -196,21 +166,12 @@ const columns = [
         <h2>
           Licences
           <span class="mute"
-            >{{ things(needed, 'credit') }} to print,
-            <span :class="{ bad: conflicts > 0 }">{{ things(conflicts, 'conflict') }} in a commercial job</span></span
+            >{{ things(needed, 'credit') }} to print, <span :class="{ bad: conflicts > 0 }">{{ things(conflicts, 'conflict') }} in a commercial job</span></span
           >
         </h2>
-        <Table
-          :columns="columns"
-          :data-source="lines"
-          :pagination="false"
-          size="small"
-          :row-key="(l: CreditLine) => l.sound + l.author"
-        >
+        <Table :columns="columns" :data-source="lines" :pagination="false" size="small" :row-key="(l: CreditLine) => l.sound + l.author">
           <template #bodyCell="{ column, record }">
-            <span v-if="column.key === 'conflict' && (record as CreditLine).conflict" class="bad">{{
-              (record as CreditLine).conflict
-            }}</span>
+            <span v-if="column.key === 'conflict' && (record as CreditLine).conflict" class="bad">{{ (record as CreditLine).conflict }}</span>
           </template>
         </Table>
       </section>

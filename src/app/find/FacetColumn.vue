@@ -49,10 +49,7 @@ const binLabel = (bar: { from: number; to: number; n: number }) =>
 /** The first bin starts a range, the next one extends it, a third begins anew. */
 function pick(bar: { from: number; to: number }): void {
   const { length } = find.view;
-  const single =
-    length &&
-    lengthBins.indexOf(length[0]) >= 0 &&
-    (lengthBins[lengthBins.indexOf(length[0]) + 1] ?? 1e9) === length[1];
+  const single = length && lengthBins.indexOf(length[0]) >= 0 && (lengthBins[lengthBins.indexOf(length[0]) + 1] ?? 1e9) === length[1];
   if (single && bar.from === length[0]) find.go({ length: undefined });
   else if (single) find.go({ length: [Math.min(length[0], bar.from), Math.max(length[1], bar.to)] });
   else find.go({ length: [bar.from, bar.to] });
@@ -80,24 +77,14 @@ function unfold(key: string): void {
         <span class="cut word" :title="text(group.key, facet.value)">{{ text(group.key, facet.value) }}</span>
         <span class="mono number">{{ count(facet.count) }}</span>
       </button>
-      <Button v-if="group.more > 0" type="link" size="small" @click="unfold(group.key)"
-        >{{ count(group.more) }} more</Button
-      >
+      <Button v-if="group.more > 0" type="link" size="small" @click="unfold(group.key)">{{ count(group.more) }} more</Button>
     </section>
     <section aria-label="Length">
       <h2>
         Length <span class="mono range">{{ range }}</span>
       </h2>
       <div class="bars">
-        <button
-          v-for="bar in bars"
-          :key="bar.from"
-          class="bin"
-          :class="{ off: !bar.on }"
-          :aria-label="binLabel(bar)"
-          :title="binLabel(bar)"
-          @click="pick(bar)"
-        >
+        <button v-for="bar in bars" :key="bar.from" class="bin" :class="{ off: !bar.on }" :aria-label="binLabel(bar)" :title="binLabel(bar)" @click="pick(bar)">
           <span :style="{ height: `${bar.height}%` }" />
         </button>
       </div>

@@ -20,9 +20,7 @@ const find = useFind();
 const library = useLibrary();
 const audition = useAudition();
 const prefs = usePrefs();
-const { chooseAt, hold, spot, takeOut, inPull } = useWalk(() =>
-  find.view.soundId === undefined ? [] : [find.view.soundId],
-);
+const { chooseAt, hold, spot, takeOut, inPull } = useWalk(() => (find.view.soundId === undefined ? [] : [find.view.soundId]));
 
 watch(
   () => route.query,
@@ -41,9 +39,7 @@ watch(
 );
 
 const open = computed(() => (find.view.soundId === undefined ? undefined : library.sounds.get(find.view.soundId)));
-const columns = computed(() =>
-  [prefs.side && '196px', 'minmax(0, 1fr)', prefs.facets && '236px'].filter(Boolean).join(' '),
-);
+const columns = computed(() => [prefs.side && '196px', 'minmax(0, 1fr)', prefs.facets && '236px'].filter(Boolean).join(' '));
 </script>
 
 <template>
@@ -84,15 +80,9 @@ const columns = computed(() =>
       <FacetColumn v-if="prefs.facets" />
     </div>
     <AuditionBar>
-      <Button v-if="inPull()" size="small" :disabled="find.view.soundId === undefined" @click="takeOut"
-        >Take out of this list</Button
-      >
+      <Button v-if="inPull()" size="small" :disabled="find.view.soundId === undefined" @click="takeOut">Take out of this list</Button>
       <Tooltip title="Fold or unfold the side columns">
-        <Button
-          size="small"
-          aria-label="Fold or unfold the side columns"
-          @click="((prefs.side = !prefs.side), (prefs.facets = prefs.side))"
-        >
+        <Button size="small" aria-label="Fold or unfold the side columns" @click="((prefs.side = !prefs.side), (prefs.facets = prefs.side))">
           <template #icon><MenuFoldOutlined v-if="prefs.side" /><MenuUnfoldOutlined v-else /></template>
         </Button>
       </Tooltip>

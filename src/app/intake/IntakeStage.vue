@@ -44,8 +44,7 @@ async function addFolder(): Promise<void> {
   try {
     await intake.addHandles([await window.showDirectoryPicker({ id: 'sounds', mode: 'read' })]);
   } catch (error) {
-    if ((error as Error).name !== 'AbortError')
-      tell.error(`The folder could not be added: ${(error as Error).message}`);
+    if ((error as Error).name !== 'AbortError') tell.error(`The folder could not be added: ${(error as Error).message}`);
   }
 }
 
@@ -92,33 +91,15 @@ void find;
     <section aria-label="Roots">
       <div class="title">
         <h1>Folders in the library</h1>
-        <Tooltip title="Nothing in it is changed or copied"
-          ><Button type="primary" @click="addFolder">Add a folder</Button></Tooltip
-        >
+        <Tooltip title="Nothing in it is changed or copied"><Button type="primary" @click="addFolder">Add a folder</Button></Tooltip>
         <Button @click="addFiles">Add files</Button>
       </div>
       <p v-if="!keepsHandles" class="mute">
-        This browser cannot keep a folder open: what you add is copied into it. To leave files where they are, start
-        Cormorant with <span class="mono">npm start -- FOLDER</span>.
+        This browser cannot keep a folder open: what you add is copied into it. To leave files where they are, start Cormorant with
+        <span class="mono">npm start -- FOLDER</span>.
       </p>
-      <input
-        ref="folderInput"
-        type="file"
-        webkitdirectory
-        multiple
-        hidden
-        aria-label="Folder of sounds"
-        @change="copied"
-      />
-      <input
-        ref="fileInput"
-        type="file"
-        multiple
-        hidden
-        accept=".wav,.bwf,.aif,.aiff,.flac,.ogg,.mp3"
-        aria-label="Sound files"
-        @change="copied"
-      />
+      <input ref="folderInput" type="file" webkitdirectory multiple hidden aria-label="Folder of sounds" @change="copied" />
+      <input ref="fileInput" type="file" multiple hidden accept=".wav,.bwf,.aif,.aiff,.flac,.ogg,.mp3" aria-label="Sound files" @change="copied" />
       <div v-if="library.roots.length === 0" class="empty">
         <strong>No folder is in the library yet</strong>
         <span>Drop folders or files anywhere on this window, or add a folder. Nothing on disk is changed.</span>
@@ -135,9 +116,7 @@ void find;
               <div class="progress">
                 <Progress
                   :percent="
-                    intake.running.get(root.id)!.total === 0
-                      ? 0
-                      : Math.floor((intake.running.get(root.id)!.done / intake.running.get(root.id)!.total) * 100)
+                    intake.running.get(root.id)!.total === 0 ? 0 : Math.floor((intake.running.get(root.id)!.done / intake.running.get(root.id)!.total) * 100)
                   "
                   size="small"
                   status="active"
@@ -149,21 +128,12 @@ void find;
             </template>
             <template v-else>
               <span class="progress mute small">{{ intake.current.has(root.id) ? 'Up to date' : '' }}</span>
-              <Button size="small" :aria-label="`Look again in ${root.name}`" @click="intake.scan(root)"
-                >Look again</Button
-              >
+              <Button size="small" :aria-label="`Look again in ${root.name}`" @click="intake.scan(root)">Look again</Button>
             </template>
           </div>
-          <Alert
-            v-if="intake.unavailable.get(root.id)"
-            type="error"
-            banner
-            :message="intake.unavailable.get(root.id)!.reason"
-          >
+          <Alert v-if="intake.unavailable.get(root.id)" type="error" banner :message="intake.unavailable.get(root.id)!.reason">
             <template #action>
-              <Button v-if="intake.unavailable.get(root.id)!.askAgain" size="small" @click="intake.allowAgain(root)"
-                >Allow again</Button
-              >
+              <Button v-if="intake.unavailable.get(root.id)!.askAgain" size="small" @click="intake.allowAgain(root)">Allow again</Button>
               <Button v-else size="small" @click="intake.scan(root)">Try again</Button>
             </template>
           </Alert>
@@ -195,18 +165,10 @@ void find;
           >Try {{ root.name }} again</Button
         >
       </div>
-      <Table
-        :columns="columns"
-        :data-source="library.problems"
-        :pagination="{ pageSize: 12, hideOnSinglePage: true, size: 'small' }"
-        size="small"
-        row-key="id"
-      >
+      <Table :columns="columns" :data-source="library.problems" :pagination="{ pageSize: 12, hideOnSinglePage: true, size: 'small' }" size="small" row-key="id">
         <template #bodyCell="{ column, record }">
           <template v-if="column.key === 'root'">{{ rootName((record as Problem).rootId) }}</template>
-          <span v-else-if="column.key === 'path'" :title="(record as Problem).path">{{
-            (record as Problem).path
-          }}</span>
+          <span v-else-if="column.key === 'path'" :title="(record as Problem).path">{{ (record as Problem).path }}</span>
         </template>
       </Table>
     </section>

@@ -40,9 +40,7 @@ const differs = (f: Field) => {
   const s = shared.value[f.key];
   return s && !s.same ? `${s.count} different values` : '';
 };
-const hint = (f: Field) =>
-  differs(f) ||
-  (f.type === 'tags' ? 'Type a tag, Enter adds it' : f.type === 'list' ? 'Type a word, Enter adds it' : 'None');
+const hint = (f: Field) => differs(f) || (f.type === 'tags' ? 'Type a tag, Enter adds it' : f.type === 'list' ? 'Type a word, Enter adds it' : 'None');
 const origin = (f: Field) => {
   const from = new Set(sounds.value.map((s) => s.from[f.key]).filter(Boolean));
   return from.size === 0 ? 'No value' : `From ${[...from].join(', ')}`;
@@ -162,15 +160,8 @@ const tagOptions = computed(() => library.tags.map((t) => ({ value: t.name })));
           @change="(v: unknown) => set(f, v as string[])"
         />
         <div v-else-if="f.type === 'stars'" class="stars">
-          <Rate
-            :id="`f-${f.key}`"
-            :value="Number(value(f) ?? 0)"
-            aria-label="Stars"
-            @change="(n: number) => set(f, n)"
-          />
-          <Tooltip title="No stars"
-            ><Button v-if="value(f)" type="text" size="small" @click="set(f, 0)">Clear</Button></Tooltip
-          >
+          <Rate :id="`f-${f.key}`" :value="Number(value(f) ?? 0)" aria-label="Stars" @change="(n: number) => set(f, n)" />
+          <Tooltip title="No stars"><Button v-if="value(f)" type="text" size="small" @click="set(f, 0)">Clear</Button></Tooltip>
         </div>
         <Input.TextArea
           v-else-if="f.type === 'longtext'"
@@ -192,17 +183,10 @@ const tagOptions = computed(() => library.tags.map((t) => ({ value: t.name })));
         />
       </div>
       <dl v-if="sounds.length === 1" class="facts">
-        <template
-          v-for="f in fields.filter((x) => !x.edited && sounds[0].fields[x.key] !== undefined && x.type !== 'date')"
-          :key="f.key"
-        >
+        <template v-for="f in fields.filter((x) => !x.edited && sounds[0].fields[x.key] !== undefined && x.type !== 'date')" :key="f.key">
           <dt>{{ f.label }}</dt>
           <dd class="cut" :title="`${String(sounds[0].fields[f.key])} (from ${sounds[0].from[f.key]})`">
-            {{
-              typeof sounds[0].fields[f.key] === 'number'
-                ? Number((sounds[0].fields[f.key] as number).toFixed(3))
-                : sounds[0].fields[f.key]
-            }}
+            {{ typeof sounds[0].fields[f.key] === 'number' ? Number((sounds[0].fields[f.key] as number).toFixed(3)) : sounds[0].fields[f.key] }}
             {{ f.unit }}
           </dd>
         </template>

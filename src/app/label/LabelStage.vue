@@ -76,10 +76,7 @@ void walk;
 
 <template>
   <div class="stage">
-    <div
-      class="columns"
-      :style="{ gridTemplateColumns: prefs.side ? '196px minmax(0, 1fr) 320px' : 'minmax(0, 1fr) 320px' }"
-    >
+    <div class="columns" :style="{ gridTemplateColumns: prefs.side ? '196px minmax(0, 1fr) 320px' : 'minmax(0, 1fr) 320px' }">
       <SideColumn v-if="prefs.side" />
       <section class="work" aria-label="Sounds">
         <QueryLine />

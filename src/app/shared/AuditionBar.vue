@@ -21,13 +21,7 @@ const place = computed(() => {
 <template>
   <footer class="bar" aria-label="Audition">
     <Tooltip title="Play or stop (Space)">
-      <Button
-        type="primary"
-        shape="circle"
-        :aria-label="audition.playing ? 'Stop' : 'Play'"
-        :disabled="!audition.sound"
-        @click="audition.toggle()"
-      >
+      <Button type="primary" shape="circle" :aria-label="audition.playing ? 'Stop' : 'Play'" :disabled="!audition.sound" @click="audition.toggle()">
         <template #icon><PauseOutlined v-if="audition.playing" /><CaretRightFilled v-else /></template>
       </Button>
     </Tooltip>

@@ -36,8 +36,7 @@ const time = (frame: number) => seconds(frame / rate.value);
 /** A step of the ruler that leaves room for its numbers. */
 const ticks = computed(() => {
   const length = frames.value / rate.value;
-  const step =
-    [0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300, 600].find((s) => (s / length) * width.value > 70) ?? 1800;
+  const step = [0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300, 600].find((s) => (s / length) * width.value > 70) ?? 1800;
   return Array.from({ length: Math.floor(length / step) + 1 }, (_, i) => i * step);
 });
 
@@ -68,8 +67,7 @@ watchEffect(() => {
     }
   }
   paper.fillStyle = prefs.palette.amber;
-  if (region.value)
-    for (const edge of [region.value.start, region.value.end]) paper.fillRect(xOf(edge) - 1, 0, 2, high);
+  if (region.value) for (const edge of [region.value.start, region.value.end]) paper.fillRect(xOf(edge) - 1, 0, 2, high);
   const ax = xOf(anchor.value);
   paper.fillRect(ax - 0.5, 0, 1, high);
   paper.beginPath();
@@ -78,12 +76,10 @@ watchEffect(() => {
   paper.lineTo(ax, 8);
   paper.fill();
   paper.fillStyle = prefs.palette.bone;
-  if (audition.sound?.id === props.sound.id && (audition.playing || audition.frame > 0))
-    paper.fillRect(xOf(audition.frame) - 0.5, 0, 1.5, high);
+  if (audition.sound?.id === props.sound.id && (audition.playing || audition.frame > 0)) paper.fillRect(xOf(audition.frame) - 0.5, 0, 1.5, high);
   paper.fillStyle = prefs.palette.mute;
   paper.font = '12px "Atkinson Hyperlegible Mono Variable"';
-  for (const t of ticks.value)
-    paper.fillText(`${t < 60 ? Number(t.toFixed(2)) : seconds(t)} s`, xOf(t * rate.value) + 3, height.value - 4);
+  for (const t of ticks.value) paper.fillText(`${t < 60 ? Number(t.toFixed(2)) : seconds(t)} s`, xOf(t * rate.value) + 3, height.value - 4);
 });
 
 async function keep(
@@ -119,8 +115,7 @@ useEventListener(box, 'pointermove', (event) => {
   if (drag.kind === 'anchor') draggedAnchor.value = frame;
   else if (drag.kind === 'start') dragged.value = { start: Math.min(frame, whole.end - 64), end: whole.end };
   else if (drag.kind === 'end') dragged.value = { start: whole.start, end: Math.max(frame, whole.start + 64) };
-  else if (Math.abs(localX(event) - downX) > 3)
-    dragged.value = { start: Math.min(drag.from, frame), end: Math.max(drag.from, frame, 64) };
+  else if (Math.abs(localX(event) - downX) > 3) dragged.value = { start: Math.min(drag.from, frame), end: Math.max(drag.from, frame, 64) };
 });
 
 useEventListener(box, 'pointerup', async (event) => {
@@ -187,22 +182,11 @@ useCommands([
       </Tooltip>
       <Tooltip title="Set in here (I)"><Button size="small" @click="setEdge('start')">In</Button></Tooltip>
       <Tooltip title="Set out here (O)"><Button size="small" @click="setEdge('end')">Out</Button></Tooltip>
-      <Button
-        v-if="region"
-        size="small"
-        aria-label="Clear the region"
-        @click="keep('Region', { 'marks.region': undefined })"
-      >
+      <Button v-if="region" size="small" aria-label="Clear the region" @click="keep('Region', { 'marks.region': undefined })">
         Region&nbsp;<span class="mono">{{ time(region.start) }} – {{ time(region.end) }} s</span>&nbsp;✕
       </Button>
       <Tooltip title="Play round and round (R)">
-        <Button
-          size="small"
-          :aria-pressed="prefs.loop"
-          :class="{ on: prefs.loop }"
-          @click="audition.setLoop(!prefs.loop)"
-          >Loop</Button
-        >
+        <Button size="small" :aria-pressed="prefs.loop" :class="{ on: prefs.loop }" @click="audition.setLoop(!prefs.loop)">Loop</Button>
       </Tooltip>
       <span class="push" />
       <Tooltip title="Keep it at hand (T)"><Button size="small" @click="emit('tray')">Hold in tray</Button></Tooltip>

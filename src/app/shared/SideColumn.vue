@@ -17,12 +17,9 @@ const field = ref<{ focus: () => void }>();
 
 const pulls = computed(() => library.pulls.filter((p) => p.id !== TRAY));
 const libraries = computed(() => find.answer.facets.library ?? []);
-const lastIntake = computed(
-  () => [...library.intakes].filter((i) => i.added > 0).sort((a, b) => b.started - a.started)[0],
-);
+const lastIntake = computed(() => [...library.intakes].filter((i) => i.added > 0).sort((a, b) => b.started - a.started)[0]);
 const everything = computed(() => find.view.pullId === undefined && find.view.intakeId === undefined);
-const day = (at: number) =>
-  new Date(at).toDateString() === new Date().toDateString() ? 'today' : new Date(at).toLocaleDateString();
+const day = (at: number) => (new Date(at).toDateString() === new Date().toDateString() ? 'today' : new Date(at).toLocaleDateString());
 
 function show(pullId?: number, intakeId?: number): void {
   find.go({ pullId, intakeId, soundId: undefined });
@@ -89,21 +86,11 @@ function drop(event: DragEvent, pull: Pull | undefined): void {
         <span class="count">{{ count(pull.soundIds.length) }}</span>
       </button>
       <Tooltip title="Remove this pull; its sounds stay in the library"
-        ><Button
-          class="remove"
-          type="text"
-          size="small"
-          :aria-label="`Remove the pull ${pull.name}`"
-          @click="remove(pull)"
+        ><Button class="remove" type="text" size="small" :aria-label="`Remove the pull ${pull.name}`" @click="remove(pull)"
           ><template #icon><DeleteOutlined /></template></Button
       ></Tooltip>
     </div>
-    <button
-      v-if="lastIntake"
-      class="line-button"
-      :class="{ here: find.view.intakeId === lastIntake.id }"
-      @click="show(undefined, lastIntake.id)"
-    >
+    <button v-if="lastIntake" class="line-button" :class="{ here: find.view.intakeId === lastIntake.id }" @click="show(undefined, lastIntake.id)">
       Arrivals, {{ day(lastIntake.started) }} <span class="count">{{ count(lastIntake.added) }}</span>
     </button>
     <h2>Libraries</h2>

@@ -36,9 +36,7 @@ const ruler = useTemplateRef('ruler');
 const { width: rulerWidth } = useElementSize(ruler);
 const { width: inner } = useElementSize(scroller);
 /** The scroll bar's width, which the head has to leave free to stay in line. */
-const gutter = computed(() =>
-  inner.value > 0 && scroller.value ? scroller.value.offsetWidth - scroller.value.clientWidth : 0,
-);
+const gutter = computed(() => (inner.value > 0 && scroller.value ? scroller.value.offsetWidth - scroller.value.clientWidth : 0));
 
 const ROW = 46;
 const OPENED = 158;
@@ -86,11 +84,8 @@ watch(currentIndex, () => void nextTick(reveal), { immediate: true, flush: 'post
 
 const sound = (index: number): Sound | undefined => library.sounds.get(props.ids[index]);
 const under = (s: Sound) =>
-  [s.fields.catId ? categoryName(s.fields.catId as string) : (s.fields.folder as string), s.fields.library]
-    .filter(Boolean)
-    .join(' · ');
-const origin = (s: Sound, key: string) =>
-  `${fieldOf(key).label}: ${String(s.fields[key] ?? 'none')}${s.from[key] ? ` (from ${s.from[key]})` : ''}`;
+  [s.fields.catId ? categoryName(s.fields.catId as string) : (s.fields.folder as string), s.fields.library].filter(Boolean).join(' · ');
+const origin = (s: Sound, key: string) => `${fieldOf(key).label}: ${String(s.fields[key] ?? 'none')}${s.from[key] ? ` (from ${s.from[key]})` : ''}`;
 const sounds = (id: number) => audition.sound?.id === id;
 
 function colour(s: Sound): string {
@@ -117,14 +112,7 @@ defineExpose({ focus: () => scroller.value?.focus() });
 </script>
 
 <template>
-  <div
-    class="list"
-    role="grid"
-    :aria-label="label"
-    :aria-rowcount="ids.length + 1"
-    aria-colcount="5"
-    :aria-multiselectable="selected !== undefined"
-  >
+  <div class="list" role="grid" :aria-label="label" :aria-rowcount="ids.length + 1" aria-colcount="5" :aria-multiselectable="selected !== undefined">
     <div role="rowgroup">
       <div class="row head" role="row" aria-rowindex="1" :style="{ marginRight: `${gutter}px` }">
         <span role="columnheader"><span class="unseen">Heard</span></span>
@@ -133,23 +121,12 @@ defineExpose({ focus: () => scroller.value?.focus() });
         </span>
         <span ref="ruler" role="columnheader" class="ruler mono">
           <span class="unseen">Contour</span>
-          <span
-            v-for="s in seconds0"
-            :key="s"
-            class="tick"
-            aria-hidden="true"
-            :style="{ left: `${rulerWidth * PLUMB + s * pixelsPerSecond}px` }"
+          <span v-for="s in seconds0" :key="s" class="tick" aria-hidden="true" :style="{ left: `${rulerWidth * PLUMB + s * pixelsPerSecond}px` }"
             >{{ s > 0 ? '+' : '' }}{{ s }} s</span
           >
           <span class="tick plumb" aria-hidden="true" :style="{ left: `${rulerWidth * PLUMB}px` }">anchor</span>
         </span>
-        <span
-          v-for="head in heads.slice(1)"
-          :key="head.key"
-          role="columnheader"
-          class="end"
-          :aria-sort="sorting(head.key)"
-        >
+        <span v-for="head in heads.slice(1)" :key="head.key" role="columnheader" class="end" :aria-sort="sorting(head.key)">
           <button class="sort" @click="emit('sort', head.key)">{{ head.label }}{{ arrow(head.key) }}</button>
         </span>
       </div>
@@ -184,12 +161,8 @@ defineExpose({ focus: () => scroller.value?.focus() });
                 <span class="unseen">{{ sound(item.index)!.fields.heard ? 'heard' : 'not heard' }}</span>
               </span>
               <span role="gridcell" class="name">
-                <span class="cut title" :title="origin(sound(item.index)!, 'fxName')">{{
-                  nameOf(sound(item.index)!)
-                }}</span>
-                <span class="cut mute small" :title="origin(sound(item.index)!, 'catId')">{{
-                  under(sound(item.index)!)
-                }}</span>
+                <span class="cut title" :title="origin(sound(item.index)!, 'fxName')">{{ nameOf(sound(item.index)!) }}</span>
+                <span class="cut mute small" :title="origin(sound(item.index)!, 'catId')">{{ under(sound(item.index)!) }}</span>
               </span>
               <span role="gridcell" class="wave">
                 <ContourView
@@ -205,12 +178,9 @@ defineExpose({ focus: () => scroller.value?.focus() });
               <span role="gridcell" class="mono end mute">{{ seconds(lengthOf(sound(item.index)!)) }}</span>
               <span role="gridcell" class="mono end mute">{{ sound(item.index)!.format.channels }}</span>
               <span role="gridcell" class="end">
-                <span
-                  v-if="sound(item.index)!.fields.licence"
-                  class="licence"
-                  :title="origin(sound(item.index)!, 'licence')"
-                  >{{ String(sound(item.index)!.fields.licence).replace(/ \d\.\d$/, '') }}</span
-                >
+                <span v-if="sound(item.index)!.fields.licence" class="licence" :title="origin(sound(item.index)!, 'licence')">{{
+                  String(sound(item.index)!.fields.licence).replace(/ \d\.\d$/, '')
+                }}</span>
                 <span v-else class="mute small">none</span>
               </span>
             </template>

@@ -11,9 +11,7 @@ const find = useFind();
   <nav aria-label="Stages">
     <ol>
       <li v-for="stage in stages" :key="stage.name">
-        <RouterLink :to="placeOf(stage.name, find.view)" :class="{ here: route.name === stage.name }">{{
-          stage.label
-        }}</RouterLink>
+        <RouterLink :to="placeOf(stage.name, find.view)" :class="{ here: route.name === stage.name }">{{ stage.label }}</RouterLink>
       </li>
     </ol>
   </nav>

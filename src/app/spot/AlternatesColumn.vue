@@ -111,9 +111,7 @@ useCommands([
       >
         <span class="name">
           <span class="cut" :title="nameOf(sound)">{{ nameOf(sound) }}</span>
-          <span class="cut small mute">{{
-            sound.fields.catId ? categoryName(sound.fields.catId as string) : sound.fields.library
-          }}</span>
+          <span class="cut small mute">{{ sound.fields.catId ? categoryName(sound.fields.catId as string) : sound.fields.library }}</span>
         </span>
         <ContourView
           :peaks="library.peaks.get(sound.id)"
@@ -128,22 +126,14 @@ useCommands([
       </div>
       <p v-if="list.length === 0" class="mute none">
         {{
-          query
-            ? 'Nothing matches.'
-            : scene.cue
-              ? 'No other sound has its category; type a query.'
-              : 'The tray is empty: type a query, or hold sounds in Find.'
+          query ? 'Nothing matches.' : scene.cue ? 'No other sound has its category; type a query.' : 'The tray is empty: type a query, or hold sounds in Find.'
         }}
       </p>
     </div>
     <div class="acts">
       <template v-if="scene.trial">
-        <Tooltip title="The new sound stays (Enter)"
-          ><Button size="small" type="primary" @click="scene.keepTrial()">Keep this one</Button></Tooltip
-        >
-        <Tooltip title="The old sound comes back (Escape)"
-          ><Button size="small" @click="scene.dropTrial()">Return to the old one</Button></Tooltip
-        >
+        <Tooltip title="The new sound stays (Enter)"><Button size="small" type="primary" @click="scene.keepTrial()">Keep this one</Button></Tooltip>
+        <Tooltip title="The old sound comes back (Escape)"><Button size="small" @click="scene.dropTrial()">Return to the old one</Button></Tooltip>
       </template>
     </div>
   </section>

@@ -21,11 +21,7 @@ async function fetchPictures(): Promise<void> {
   asked = `${root.id}/${picture.path}`;
   const seconds = Math.floor(scene.current!.length / RATE);
   const times = Array.from({ length: Math.min(1200, seconds) }, (_, i) => i + 0.5);
-  const size = await sizeOf(
-    root.kind === 'server'
-      ? `/roots/${root.serverId}/${picture.path.split('/').map(encodeURIComponent).join('/')}`
-      : undefined,
-  );
+  const size = await sizeOf(root.kind === 'server' ? `/roots/${root.serverId}/${picture.path.split('/').map(encodeURIComponent).join('/')}` : undefined);
   await film
     .strip(
       { ...root },

@@ -69,8 +69,7 @@ async function choose(): Promise<void> {
     await intake.addHandles([handle]);
     await take(handle.name, (await handle.getFile()).size);
   } catch (error) {
-    if ((error as Error).name !== 'AbortError')
-      tell.error(`The picture could not be opened: ${(error as Error).message}`);
+    if ((error as Error).name !== 'AbortError') tell.error(`The picture could not be opened: ${(error as Error).message}`);
   }
 }
 

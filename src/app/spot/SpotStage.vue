@@ -26,8 +26,7 @@ onMounted(() => {
 watch(
   () => [scene.frame, audition.scenePlaying] as const,
   ([frame, playing]) => {
-    if (!playing && route.name === 'spot' && route.query.frame !== String(frame))
-      void router.replace({ name: 'spot', query: { frame: String(frame) } });
+    if (!playing && route.name === 'spot' && route.query.frame !== String(frame)) void router.replace({ name: 'spot', query: { frame: String(frame) } });
   },
 );
 
@@ -126,29 +125,17 @@ useCommands([
     </div>
     <footer class="bar" aria-label="Scene">
       <Tooltip title="Play or stop (Space)">
-        <Button
-          type="primary"
-          shape="circle"
-          :aria-label="audition.scenePlaying ? 'Stop' : 'Play'"
-          :disabled="!scene.current"
-          @click="scene.toggle()"
-        >
+        <Button type="primary" shape="circle" :aria-label="audition.scenePlaying ? 'Stop' : 'Play'" :disabled="!scene.current" @click="scene.toggle()">
           <template #icon><PauseOutlined v-if="audition.scenePlaying" /><CaretRightFilled v-else /></template>
         </Button>
       </Tooltip>
-      <Tooltip
-        :title="audition.sound ? `${nameOf(audition.sound)}: its anchor lands on the playhead` : 'Choose a sound first'"
-      >
+      <Tooltip :title="audition.sound ? `${nameOf(audition.sound)}: its anchor lands on the playhead` : 'Choose a sound first'">
         <Button :disabled="!audition.sound" @click="scene.spot(audition.sound)">Spot at playhead</Button>
       </Tooltip>
       <template v-if="cue">
         <span class="cut cue-name" :title="cue.name">{{ cue.name }}</span>
-        <Tooltip title="A frame earlier (Alt ←)"
-          ><Button size="small" @click="scene.moveCue(cue, -1)">−1 frame</Button></Tooltip
-        >
-        <Tooltip title="A frame later (Alt →)"
-          ><Button size="small" @click="scene.moveCue(cue, 1)">+1 frame</Button></Tooltip
-        >
+        <Tooltip title="A frame earlier (Alt ←)"><Button size="small" @click="scene.moveCue(cue, -1)">−1 frame</Button></Tooltip>
+        <Tooltip title="A frame later (Alt →)"><Button size="small" @click="scene.moveCue(cue, 1)">+1 frame</Button></Tooltip>
         <label class="gain"
           >Gain
           <InputNumber
@@ -163,9 +150,7 @@ useCommands([
           />
           dB</label
         >
-        <Button size="small" :aria-pressed="cue.mute" @click="scene.editCue('Mute', cue, { mute: !cue.mute })">{{
-          cue.mute ? 'Unmute' : 'Mute'
-        }}</Button>
+        <Button size="small" :aria-pressed="cue.mute" @click="scene.editCue('Mute', cue, { mute: !cue.mute })">{{ cue.mute ? 'Unmute' : 'Mute' }}</Button>
         <Button size="small" @click="scene.removeCue(cue)">Remove</Button>
       </template>
       <Meter class="push" />

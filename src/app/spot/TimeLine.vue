@@ -32,8 +32,7 @@ watch(
   ([at]) => {
     if (width.value === 0) return;
     const x = xOf(at);
-    if (x < 0 || x > width.value - 20)
-      from.value = Math.max(0, at - span.value * (audition.scenePlaying ? 0.05 : 0.44));
+    if (x < 0 || x > width.value - 20) from.value = Math.max(0, at - span.value * (audition.scenePlaying ? 0.05 : 0.44));
   },
   { immediate: true },
 );
@@ -125,9 +124,7 @@ useCommands([
           :precision="1"
           :aria-label="`Gain of ${track.name}, dB`"
           class="gain mono"
-          @change="
-            (v: unknown) => typeof v === 'number' && scene.editTrack(track.id, `Gain of ${track.name}`, { gain: v })
-          "
+          @change="(v: unknown) => typeof v === 'number' && scene.editTrack(track.id, `Gain of ${track.name}`, { gain: v })"
         />
         <Tooltip title="Solo"
           ><Button
