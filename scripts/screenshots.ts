@@ -59,6 +59,7 @@ try {
   await page.getByRole('row', { name: /Winch Pawl Clack Heavy 05/ }).click({ modifiers: ['Shift'] });
   await shoot('label');
   await page.goto(`${url}find?q=winch%20pawl%20heavy%2004`);
+  await page.getByRole('row', { name: /Heavy 04/ }).waitFor();
   await page.keyboard.press('ArrowDown');
   await page.getByRole('img', { name: /^Waveform/ }).waitFor();
   await page.getByRole('link', { name: 'Spot', exact: true }).click();

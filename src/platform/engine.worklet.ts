@@ -14,7 +14,7 @@ const REPORT_EVERY = 6;
 class EngineHost extends AudioWorkletProcessor {
   private readonly engine = new Engine(sampleRate);
   private blocks = 0;
-  private hadBegun = false;
+  private reported = 0;
 
   constructor() {
     super();
@@ -27,10 +27,10 @@ class EngineHost extends AudioWorkletProcessor {
   process(_inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
     const [left, right] = outputs[0];
     this.engine.render(left, right);
-    const began = this.engine.hasBegun;
+    const { beginnings } = this.engine;
     // The first block of a new sound is reported at once: it is what the hand waits for.
-    if (++this.blocks % REPORT_EVERY === 0 || (began && !this.hadBegun)) this.port.postMessage(this.engine.status());
-    this.hadBegun = began;
+    if (++this.blocks % REPORT_EVERY === 0 || beginnings !== this.reported) this.port.postMessage(this.engine.status());
+    this.reported = beginnings;
     return true;
   }
 }

@@ -33,7 +33,7 @@ watch(
   async ([ready, id]) => {
     if (!ready || id === undefined || audition.sound?.id === id) return;
     const [sound] = await library.need([id]);
-    if (sound && find.view.soundId === id && audition.sound?.id !== id) audition.choose(sound, [sound], false);
+    if (sound && find.view.soundId === id && audition.sound?.id !== id) audition.choose(sound, false);
   },
   { immediate: true },
 );

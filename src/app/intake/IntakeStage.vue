@@ -214,10 +214,13 @@ ul {
 }
 .root {
   display: grid;
-  grid-template-columns: minmax(160px, 1fr) 110px minmax(200px, 1.2fr) auto;
+  grid-template-columns: minmax(160px, 1fr) 110px minmax(200px, 1.2fr) 96px;
   align-items: center;
   gap: 16px;
   min-height: 52px;
+}
+.root > :last-child {
+  justify-self: end;
 }
 .names {
   display: grid;

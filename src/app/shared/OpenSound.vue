@@ -177,13 +177,13 @@ useCommands([
     <div class="tools">
       <Tooltip title="Set the anchor where it sounds (A); nudge with Alt and the arrows; or drag its flag">
         <Button size="small" class="anchor" @click="keep('Anchor', { 'marks.anchor': here() })">
-          Anchor&nbsp;<span class="mono">{{ (anchor / rate).toFixed(3) }} s</span>
+          Anchor <span class="mono">{{ (anchor / rate).toFixed(3) }} s</span>
         </Button>
       </Tooltip>
       <Tooltip title="Set in here (I)"><Button size="small" @click="setEdge('start')">In</Button></Tooltip>
       <Tooltip title="Set out here (O)"><Button size="small" @click="setEdge('end')">Out</Button></Tooltip>
       <Button v-if="region" size="small" aria-label="Clear the region" @click="keep('Region', { 'marks.region': undefined })">
-        Region&nbsp;<span class="mono">{{ time(region.start) }} – {{ time(region.end) }} s</span>&nbsp;✕
+        Region <span class="mono">{{ time(region.start) }} – {{ time(region.end) }} s</span>&nbsp;✕
       </Button>
       <Tooltip title="Play round and round (R)">
         <Button size="small" :aria-pressed="prefs.loop" :class="{ on: prefs.loop }" @click="audition.setLoop(!prefs.loop)">Loop</Button>
@@ -218,6 +218,10 @@ canvas {
   flex-wrap: wrap;
   gap: 8px;
   margin-top: 6px;
+}
+/* The control library wraps a button's text and drops the space before what follows it. */
+.tools .mono {
+  margin-left: 6px;
 }
 .push {
   margin-left: auto;

@@ -249,6 +249,12 @@ defineExpose({ focus: () => scroller.value?.focus() });
   overflow-y: scroll;
   contain: strict;
 }
+.scroll:focus-visible {
+  outline: none;
+}
+.scroll:focus-visible .current {
+  box-shadow: inset 3px 0 var(--sky);
+}
 .item {
   position: absolute;
   left: 0;

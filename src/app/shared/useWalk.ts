@@ -22,12 +22,12 @@ export function useWalk(selected: () => readonly number[]) {
     if (id === undefined) return;
     find.drift({ soundId: id });
     const around = [ids[at + 1], ids[at - 1], ids[at + 2]].filter((n) => n !== undefined);
-    const [sound] = await library.need([id]);
+    // A row in sight is known already: it sounds within the key press, without waiting for anything.
+    const sound = library.sounds.get(id) ?? (await library.need([id]))[0];
     // A faster hand is already further on.
     if (find.view.soundId !== id || !sound) return;
-    audition.choose(sound, [], sounding);
-    audition.choose(sound, await library.need(around), false);
-    if (sounding ?? audition.playing) return;
+    audition.choose(sound, sounding);
+    audition.prepare(await library.need(around));
   }
 
   /** Moves by rows; from nowhere, the first step arrives at the first row. */

@@ -53,10 +53,10 @@ const index = computed(() => list.value.findIndex((s) => s.id === current.value)
 
 function take(sound: Sound | undefined): void {
   if (!sound) return;
-  if (!scene.cue) return audition.choose(sound, list.value.slice(index.value + 1, index.value + 3));
-  scene.tryOut(sound);
+  if (scene.cue) scene.tryOut(sound);
   // While the scene runs the alternate is heard in its place; stopped, it is heard by itself.
-  audition.choose(sound, [], !audition.scenePlaying);
+  audition.choose(sound, scene.cue ? !audition.scenePlaying : prefs.playOnMove);
+  audition.prepare(list.value.slice(index.value + 1, index.value + 3));
 }
 
 /** A hand may be faster than the list: the step is taken in the list that belongs to the cue. */

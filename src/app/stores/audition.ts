@@ -83,13 +83,17 @@ export const useAudition = defineStore('audition', () => {
     else play();
   }
 
-  /** Makes a sound the current one, and plays it when that is wanted. Its neighbours are made ready. */
-  function choose(next: Sound | undefined, neighbours: readonly Sound[] = [], sounding = prefs.playOnMove): void {
+  /** Makes a sound the current one, and plays it when that is wanted. */
+  function choose(next: Sound | undefined, sounding = prefs.playOnMove): void {
     if (next?.id !== sound.value?.id && playing.value && !sounding) stop();
     sound.value = next;
     frame.value = next ? regionOf(next).start : 0;
     if (next && sounding) play();
-    void player.prepare(neighbours.flatMap((s) => library.loadable(s) ?? []));
+  }
+
+  /** Makes sounds ready that may be asked for next. */
+  function prepare(next: readonly Sound[]): void {
+    void player.prepare(next.flatMap((s) => library.loadable(s) ?? []));
   }
 
   /** Takes over an edited record of the current sound, so that a moved region is heard while it plays. */
@@ -132,6 +136,7 @@ export const useAudition = defineStore('audition', () => {
     stop,
     toggle,
     choose,
+    prepare,
     renew,
     setLoop,
     setMix,

@@ -54,6 +54,7 @@ export class Engine {
   private missing = 0;
   private peaks: [number, number] = [0, 0];
   private began = false;
+  private begun = 0;
   private capture: Capture | undefined;
   private captured: Float32Array[] | undefined;
   private readonly old = [new Float32Array(BLOCK), new Float32Array(BLOCK)];
@@ -153,7 +154,10 @@ export class Engine {
     if (!voice) return;
     const before = voice.frame;
     voice.render(out, count);
-    if (voice.frame !== before) this.began = true;
+    if (voice.frame !== before && !this.began) {
+      this.began = true;
+      this.begun++;
+    }
     if (voice.done) this.voice = undefined;
   }
 
@@ -195,9 +199,9 @@ export class Engine {
     }
   }
 
-  /** Whether the audition that was asked for last has given a sample yet. */
-  get hasBegun(): boolean {
-    return this.began;
+  /** How many auditions have given their first sample so far. */
+  get beginnings(): number {
+    return this.begun;
   }
 
   /** What it is doing; resets the peaks. */

@@ -1,0 +1,172 @@
+import { CHUNK, Engine, type Command } from '@core/engine';
+import { memorySource, readAudioFile, writeWav } from '@core/files';
+import { AudioLoader, type Loadable } from '@platform/loader';
+import { IntakeReader } from '@platform/intake';
+import { Mixer } from '@platform/mixer';
+import type { RootRecord } from '@platform/store';
+import { formatOf } from '../helpers/catalogue';
+import { fileHandle } from '../helpers/handles';
+import { apart, clicks, firstAbove, sine } from '../helpers/signals';
+
+// The browser's own decoders are not here; compressed sounds are heard in the tests that have a browser.
+jest.mock('@platform/coded', () => ({ openCoded: () => Promise.resolve(undefined) }));
+
+const plane = sine(300, 48000, 3 * CHUNK + 500);
+const wav = writeWav([plane], { rate: 48000, bits: 24 });
+const rootWith = (bytes: Uint8Array): RootRecord => ({
+  id: 2,
+  name: 'Tapes',
+  kind: 'picked',
+  handles: [fileHandle('a.wav', bytes)],
+  added: 0,
+});
+async function item(id = 5, bytes = wav): Promise<Loadable> {
+  const { format } = await readAudioFile(memorySource(bytes));
+  return { sound: { id, path: 'a.wav', size: bytes.length, format }, root: rootWith(bytes) };
+}
+
+/** A loader, and everything it sends. */
+function loader(): { loader: AudioLoader; sent: Command[]; chunks: () => number[] } {
+  const sent: Command[] = [];
+  const made = new AudioLoader();
+  made.connect({ postMessage: (c: Command) => sent.push(c) } as unknown as MessagePort);
+  return { loader: made, sent, chunks: () => sent.flatMap((c) => (c.type === 'chunk' ? [c.index] : [])) };
+}
+
+describe('the loader', () => {
+  test('announces a sound before its audio, and sends each chunk once, the nearest first', async () => {
+    const { loader: l, sent, chunks } = loader();
+    await l.load(await item(), 2 * CHUNK + 5, 3 * CHUNK);
+    await l.load(await item(), 0, 9 * CHUNK);
+    expect(sent[0]).toMatchObject({ type: 'material', id: 5, frames: plane.length, channels: 1 });
+    expect(sent.filter((c) => c.type === 'material')).toHaveLength(1);
+    expect(chunks()).toEqual([2, 0, 1, 3]);
+  });
+
+  test('what it sends is what the engine plays, to the bit', async () => {
+    const { loader: l, sent } = loader();
+    const engine = new Engine(48000);
+    engine.handle({
+      type: 'play',
+      id: 5,
+      audition: { from: 0, region: { start: 0, end: plane.length }, loop: false, gain: 0 },
+    });
+    await l.load(await item(), 0, plane.length);
+    for (const command of sent) engine.handle(command);
+    const out = [new Float32Array(plane.length), new Float32Array(plane.length)];
+    for (let at = 0; at < plane.length; at += 128)
+      engine.render(out[0].subarray(at, at + 128), out[1].subarray(at, at + 128));
+    expect(apart(out[0], plane)).toBeLessThan(1 / 8388608);
+  });
+
+  test('a file that cannot be read fails with its reason, and may be tried again', async () => {
+    const { loader: l, sent } = loader();
+    const gone: Loadable = { sound: { id: 9, path: 'gone.wav', size: 9, format: formatOf(100) }, root: rootWith(wav) };
+    await expect(l.load(gone, 0, 100)).rejects.toThrow(/gone.wav is not in “Tapes” any more/);
+    expect(sent[sent.length - 1]).toEqual({ type: 'forget', id: 9 });
+    await expect(l.load(gone, 0, 100)).rejects.toThrow(/not in/);
+  });
+
+  test('of a very long sound only what is near the ear is held', async () => {
+    const { loader: l, sent, chunks } = loader();
+    const frames = 600 * 8000;
+    const long = await item(7, writeWav([new Float32Array(frames)], { rate: 8000, bits: 16 }));
+    await l.follow(long, 0, { start: 0, end: frames });
+    expect(Math.max(...chunks()) * CHUNK).toBeLessThan(61 * 8000);
+    await l.follow(long, 400 * 8000, { start: 0, end: frames });
+    expect(sent[sent.length - 1]).toMatchObject({ type: 'keep', id: 7, from: 340 * 8000 });
+    const before = chunks().length;
+    await l.follow(long, 0, { start: 0, end: frames });
+    expect(chunks().length).toBeGreaterThan(before);
+  });
+});
+
+describe('intake', () => {
+  const found = (path: string, size: number) => ({
+    rootId: 2,
+    rootName: 'Tapes',
+    path,
+    size,
+    modified: 1,
+    intakeId: 3,
+    now: 4,
+  });
+
+  test('reads what can be read; one bad file does not cost the others', async () => {
+    const root = {
+      ...rootWith(wav),
+      handles: [
+        fileHandle('a.wav', wav),
+        fileHandle('b.wav', new Uint8Array(9)),
+        fileHandle('c.flac', new Uint8Array(40)),
+      ],
+    };
+    const results = await new IntakeReader().read(root, [
+      found('b.wav', 9),
+      found('a.wav', wav.length),
+      found('c.flac', 40),
+      found('e.wav', 0),
+    ]);
+    expect(results.map((r) => ('sound' in r ? r.sound.path : r.reason))).toEqual([
+      expect.stringMatching(/not a sound file/),
+      'a.wav',
+      expect.stringMatching(/no decoder|damaged/),
+      expect.stringMatching(/is empty/),
+    ]);
+  });
+
+  test('a root that goes away stops the intake instead of marking every file as bad', async () => {
+    await expect(new IntakeReader().read(rootWith(wav), [found('x.wav', 50)])).rejects.toThrow(/any more/);
+  });
+
+  test('measures contour and anchor', async () => {
+    const hit = new Float32Array(48000).map((_, i) => (i < 9600 ? 0 : Math.sin(i) * Math.exp(-(i - 9600) / 3000)));
+    const bytes = writeWav([hit, hit], { rate: 48000, bits: 16 });
+    const { format } = await readAudioFile(memorySource(bytes));
+    const measured = await new IntakeReader().measure(rootWith(bytes), 5, 'a.wav', bytes.length, format);
+    expect(measured).toMatchObject({ id: 5, frames: 48000 });
+    expect(Math.abs(measured.anchor - 9600)).toBeLessThan(200);
+    expect(Math.max(...measured.pairs)).toBeGreaterThan(100);
+  });
+});
+
+test('the mixer mixes what it can reach and names what it cannot', async () => {
+  const hit = await item(5, writeWav([clicks(4800, [480])], { rate: 48000, bits: 24 }));
+  const gone: Loadable = { sound: { id: 9, path: 'gone.wav', size: 9, format: formatOf(100) }, root: hit.root };
+  const cue = {
+    id: 1,
+    sceneId: 1,
+    trackId: 1,
+    soundId: 5,
+    name: 'x',
+    at: 24000,
+    anchor: 480,
+    start: 0,
+    end: 4800,
+    rate: 48000,
+    gain: 0,
+    mute: false,
+    fadeIn: 0,
+    fadeOut: 0,
+  };
+  const scene = {
+    id: 1,
+    name: 'S',
+    fps: '25',
+    startFrame: 0,
+    sampleRate: 48000,
+    length: 48000,
+    tracks: [{ id: 1, name: 'T', gain: 0, mute: false, solo: false }],
+  };
+  const shares: number[] = [];
+  const answer = await new Mixer().mix(scene, [cue, { ...cue, id: 2, soundId: 9 }], [hit, gone], (s) => shares.push(s));
+  expect(answer.missing).toEqual([{ name: 'gone.wav', reason: 'gone.wav is not in “Tapes” any more.' }]);
+  const file = await readAudioFile(memorySource(answer.wav));
+  expect(file.format.frames).toBe(48000);
+  const mono = new Float32Array(48000).map(
+    (_, i) => new DataView(answer.wav.buffer).getInt16(file.format.dataOffset + i * 6 + 1, true) / 32768,
+  );
+  expect(firstAbove(mono, 0.5)).toBe(24000);
+  expect(shares).toEqual([...shares].sort((a, b) => a - b));
+  expect(shares[shares.length - 1]).toBe(1);
+});
