@@ -79,7 +79,7 @@ try {
   await page.keyboard.press('Enter');
   await page.getByRole('link', { name: 'Deliver', exact: true }).click();
   await page.getByRole('button', { name: 'Save the mix' }).click();
-  await page.getByText(/^Peak/).waitFor();
+  await page.getByRole('alert').filter({ hasText: 'Peak' }).waitFor();
   await page.waitForTimeout(3000);
   await shoot('deliver');
   console.log(`Took ${((performance.now() - started) / 1000).toFixed(0)} s`);

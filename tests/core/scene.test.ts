@@ -14,6 +14,7 @@ import {
   mixOf,
   nearestRate,
   placeCue,
+  rankAlternates,
   readEdl,
   readOtio,
   sampleToFrame,
@@ -152,6 +153,20 @@ describe('cues', () => {
     expect(swapped).toMatchObject({ at: cue.at, gain: cue.gain, soundId: 10, anchor: 4410, rate: 44100 });
     expect(applyChange(swapped, invert(edit).changes[0])).toEqual(cue);
     expect(swapSound(swapped, other)).toEqual([]);
+  });
+
+  test('alternates: shared words before unlike ones, near lengths before far ones, never the sound itself', () => {
+    const named = (id: number, fxName: string, frames: number) => soundOf(id, { fxName }, frames);
+    const own = named(1, 'Winch pawl clack 04', 40_000);
+    const others = [
+      named(2, 'Capstan groan', 40_000),
+      own,
+      named(3, 'Winch pawl clack 01', 90_000),
+      named(4, 'Winch pawl clack 07', 41_000),
+      named(5, 'Winch crank', 40_000),
+      named(6, 'Foghorn', 640_000),
+    ];
+    expect(rankAlternates(own, others).map((s) => s.id)).toEqual([4, 3, 5, 2, 6]);
   });
 
   test('mute silences, solo silences all others, mute wins', () => {

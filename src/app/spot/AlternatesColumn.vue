@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Sound } from '@core/library';
 import { lengthOf, nameOf, TRAY } from '@core/library';
+import { rankAlternates } from '@core/scene';
 import { categoryName } from '@core/suggest';
 import { Button, Input, Tooltip } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
@@ -19,7 +20,7 @@ const audition = useAudition();
 const prefs = usePrefs();
 const query = ref('');
 const list = shallowRef<Sound[]>([]);
-const SHOWN = 60;
+const SHOWN = 100;
 const search = ref<{ focus: () => void; blur: () => void }>();
 
 /** For a cue: sounds of its category, or what the query finds. For none: what the tray holds, or what the query finds. */
@@ -39,7 +40,8 @@ async function fill(): Promise<void> {
   const pullId = !cue && !text ? TRAY : undefined;
   const { ids } = await catalogue.search({ text, facets, pullId });
   const sounds = await library.need([...ids.slice(0, SHOWN)]);
-  const rest = sounds.filter((s) => s.id !== own?.id);
+  // What was typed decides its own order; of a whole category the likeliest come first.
+  const rest = own && !text ? rankAlternates(own, sounds) : sounds.filter((s) => s.id !== own?.id);
   if (scene.cue?.id === cue?.id && query.value.trim() === text) list.value = own ? [own, ...rest] : rest;
   void library.needPeaks(sounds.map((s) => s.id));
 }

@@ -81,7 +81,7 @@ void scene;
     @pointerup="up"
     @keydown.enter.stop.prevent="emit('select')"
   >
-    <canvas ref="canvas" aria-hidden="true" />
+    <canvas ref="canvas" aria-hidden="true" :style="{ width: `${Math.min(4000, width)}px`, height: `${height}px` }" />
     <span v-if="width > 70" class="cut">{{ cue.name }}</span>
   </button>
 </template>
@@ -110,8 +110,8 @@ void scene;
 }
 canvas {
   position: absolute;
-  inset: 0;
-  height: 100%;
+  top: -1px;
+  left: -1px;
 }
 span {
   position: absolute;
