@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { renameSync } from 'node:fs';
+import { readFileSync, renameSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { openSettled, rendered, search, startOn, watchErrors, type Running } from '../helpers/app';
 import { foreignFolder, oddName } from '../helpers/foreign';
@@ -132,4 +132,32 @@ test('chosen files are copied in where the browser keeps no handles, and the scr
   await search(page, 'library:chosen');
   const [left] = await rendered(page, 4800, () => page.keyboard.press('ArrowDown'));
   expect(Math.max(...left.map(Math.abs))).toBeGreaterThan(0.3);
+});
+
+test('files dropped on the window are taken in, whichever stage is open', async ({ page }) => {
+  // A drop made by a script has no place on disk; a browser that keeps no handles has no way to ask for one.
+  await page.addInitScript(
+    () => delete (DataTransferItem.prototype as { getAsFileSystemHandle?: unknown }).getAsFileSystemHandle,
+  );
+  const errors = watchErrors(page);
+  await openSettled(page, server.url, sounds);
+  await page.getByRole('link', { name: 'Deliver', exact: true }).click();
+  await expect(page.getByText('There is no scene yet')).toBeVisible();
+  const bytes = [...readFileSync(join(folder, 'cd.wav'))];
+  await page.evaluate((content) => {
+    const dropped = new DataTransfer();
+    dropped.items.add(new File([new Uint8Array(content)], 'dropped gull.wav', { type: 'audio/wav' }));
+    for (const type of ['dragover', 'drop'])
+      window.dispatchEvent(new DragEvent(type, { dataTransfer: dropped, bubbles: true, cancelable: true }));
+  }, bytes);
+  await expect(page.getByRole('region', { name: 'Roots' })).toContainText('dropped gull.wav');
+  await page.getByRole('link', { name: 'Find', exact: true }).click();
+  await expect(page.getByRole('button', { name: /^All libraries/ })).toContainText(String(sounds + 1));
+  await search(page, 'gull');
+  // Rows dragged onto the tray are held there.
+  await page.getByRole('row', { name: /Dropped gull/ }).dragTo(page.getByRole('button', { name: /Held for now/ }));
+  await expect(page.getByRole('button', { name: /Held for now/ })).toContainText('1');
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('button', { name: /Held for now/ })).toContainText('0');
+  expect(errors).toEqual([]);
 });

@@ -25,7 +25,8 @@ useEventListener(window, 'drop', async (event) => {
   const items = [...(event.dataTransfer?.items ?? [])].filter((i) => i.kind === 'file');
   const files = [...(event.dataTransfer?.files ?? [])];
   // The items are only good until this handler returns: every handle is asked for before any is awaited.
-  const handles = await Promise.all(items.map((i) => i.getAsFileSystemHandle?.() ?? Promise.resolve(null)));
+  // What comes without a place on disk, such as a picture from another page, has no handle: it is copied.
+  const handles = await Promise.all(items.map((i) => i.getAsFileSystemHandle?.().catch(() => null) ?? null));
   const got = handles.filter((h) => h !== null) as (FileSystemDirectoryHandle | FileSystemFileHandle)[];
   void router.push({ name: 'intake' });
   if (got.length > 0) await intake.addHandles(got);
