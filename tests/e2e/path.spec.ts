@@ -141,6 +141,8 @@ test('a label is edited, undone, done again and survives a reload', async () => 
   await page.reload();
   await expect(page.getByRole('row', { name: /Hull meets tyre <b>soft<\/b>/ })).toHaveCount(2);
   await page.getByRole('link', { name: 'Find', exact: true }).click();
+  // Both stages have a query line: the one that is meant belongs to Find.
+  await expect(page.getByRole('complementary', { name: 'Facets' })).toBeVisible();
   expect(await search(page, 'tag:ferry')).toBe(2);
 });
 

@@ -180,11 +180,6 @@ const columns = [
 </template>
 
 <style scoped>
-.page {
-  height: 100%;
-  padding: 20px max(24px, calc((100% - 1040px) / 2));
-  overflow-y: auto;
-}
 h1 {
   font-size: 18px;
   color: var(--text);

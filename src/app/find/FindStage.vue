@@ -89,20 +89,3 @@ const columns = computed(() => [prefs.side && '196px', 'minmax(0, 1fr)', prefs.f
     </AuditionBar>
   </div>
 </template>
-
-<style scoped>
-.work {
-  display: grid;
-  grid-template-rows: auto;
-  grid-auto-rows: auto;
-  align-content: stretch;
-}
-.work {
-  display: flex;
-  flex-direction: column;
-}
-.work > :last-child {
-  flex: 1;
-  min-height: 0;
-}
-</style>

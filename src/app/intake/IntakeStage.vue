@@ -6,13 +6,11 @@ import { computed, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { count, things, timeLeft } from '../shared/format';
 import { tell } from '../shell/notice';
-import { useFind } from '../stores/find';
 import { useIntake, type Progress as Running } from '../stores/intake';
 import { useLibrary } from '../stores/library';
 
 const intake = useIntake();
 const library = useLibrary();
-const find = useFind();
 const router = useRouter();
 const now = useNow({ interval: 250 });
 const fileInput = ref<HTMLInputElement>();
@@ -83,7 +81,6 @@ const columns = [
   { title: 'In', key: 'root', width: 180 },
 ];
 const rootName = (id: number) => library.rootById.get(id)?.name ?? '';
-void find;
 </script>
 
 <template>
@@ -176,11 +173,6 @@ void find;
 </template>
 
 <style scoped>
-.page {
-  height: 100%;
-  padding: 20px max(24px, calc((100% - 1040px) / 2));
-  overflow-y: auto;
-}
 section {
   margin-bottom: 28px;
 }

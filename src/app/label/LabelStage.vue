@@ -16,7 +16,7 @@ const route = useRoute();
 const find = useFind();
 const prefs = usePrefs();
 const selected = ref<Set<number>>(new Set());
-const { chooseAt, walk } = useWalk(() => [...selected.value]);
+const { chooseAt } = useWalk(() => [...selected.value]);
 
 watch(
   () => route.query,
@@ -34,7 +34,11 @@ function choose(id: number, event: MouseEvent): void {
     if (!next.delete(id)) next.add(id);
     selected.value = next;
     void chooseAt(at, false);
-  } else void chooseAt(at, prefs.playOnMove);
+  } else {
+    origin = at;
+    selected.value = new Set([id]);
+    void chooseAt(at, prefs.playOnMove);
+  }
 }
 
 let origin = -1;
@@ -71,7 +75,6 @@ useCommands([
   },
 ]);
 const ids = computed(() => [...selected.value]);
-void walk;
 </script>
 
 <template>
@@ -97,14 +100,3 @@ void walk;
     >
   </div>
 </template>
-
-<style scoped>
-.work {
-  display: flex;
-  flex-direction: column;
-}
-.work > :last-child {
-  flex: 1;
-  min-height: 0;
-}
-</style>

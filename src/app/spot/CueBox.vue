@@ -6,7 +6,6 @@ import { computed, useTemplateRef, watchEffect } from 'vue';
 import { drawContour, paperOf } from '../shared/paint';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
-import { useScene } from '../stores/scene';
 
 const props = defineProps<{
   cue: Cue;
@@ -19,7 +18,6 @@ const props = defineProps<{
 const emit = defineEmits<{ select: []; moved: [samples: number] }>();
 const library = useLibrary();
 const prefs = usePrefs();
-const scene = useScene();
 const canvas = useTemplateRef('canvas');
 
 const span = computed(() => spanOf(props.cue, RATE));
@@ -66,7 +64,6 @@ function up(event: PointerEvent): void {
   const by = event.clientX - downX;
   if (Math.abs(by) > 3) emit('moved', by / props.pixelsPerSample);
 }
-void scene;
 </script>
 
 <template>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { RATE } from '@platform/index';
+import { mediaUrl, RATE, type RootRecord } from '@platform/index';
 import { proxy } from 'comlink';
 import { onUnmounted, useTemplateRef, watch } from 'vue';
 import { useLibrary } from '../stores/library';
@@ -21,7 +21,7 @@ async function fetchPictures(): Promise<void> {
   asked = `${root.id}/${picture.path}`;
   const seconds = Math.floor(scene.current!.length / RATE);
   const times = Array.from({ length: Math.min(1200, seconds) }, (_, i) => i + 0.5);
-  const size = await sizeOf(root.kind === 'server' ? `/roots/${root.serverId}/${picture.path.split('/').map(encodeURIComponent).join('/')}` : undefined);
+  const size = await sizeOf(root, picture.path);
   await film
     .strip(
       { ...root },
@@ -39,9 +39,9 @@ async function fetchPictures(): Promise<void> {
 }
 
 /** The bytes of a served picture; handles know their own size. */
-async function sizeOf(url: string | undefined): Promise<number> {
-  if (!url) return 1;
-  const response = await fetch(url, { method: 'HEAD' });
+async function sizeOf(root: RootRecord, path: string): Promise<number> {
+  if (root.kind !== 'server') return 1;
+  const response = await fetch(await mediaUrl(root, path), { method: 'HEAD' });
   return Number(response.headers.get('Content-Length') ?? 0);
 }
 

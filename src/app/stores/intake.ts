@@ -10,7 +10,7 @@ import {
   type RootRecord,
 } from '@platform/index';
 import { defineStore } from 'pinia';
-import { reactive, ref } from 'vue';
+import { reactive } from 'vue';
 import { tell } from '../shell/notice';
 import { useLibrary } from './library';
 import { catalogue } from './workers';
@@ -35,7 +35,6 @@ export const useIntake = defineStore('intake', () => {
   const running = reactive(new Map<number, Progress>());
   /** Why a root cannot be read now, by root id. */
   const unavailable = reactive(new Map<number, { reason: string; askAgain: boolean }>());
-  const lastAdded = ref(0);
   /** Roots of which everything is read and measured. */
   const current = reactive(new Set<number>());
 
@@ -174,7 +173,6 @@ export const useIntake = defineStore('intake', () => {
       progress.done += batch.length;
     }
     await library.patch('End an intake', 'intakes', { ...intake, added: 0 } as never, { added: intake.added }, false);
-    lastAdded.value = intakeId;
   }
 
   async function readBatch(
@@ -256,7 +254,6 @@ export const useIntake = defineStore('intake', () => {
     current,
     measureWaiting,
     ensureMeasured,
-    lastAdded,
     followServer,
     addHandles,
     addCopies,

@@ -70,13 +70,12 @@ const slap: Family = (take, s) => {
 
 /** Something heavy into water: the smack, the cavity closing with a deep gulp, drops falling back. Settings: force, depth. */
 const splash: Family = (take, s) => {
-  const { random, rate, seconds } = take;
+  const { rate, seconds } = take;
   const out = slap(take, { start: 0.1, force: s.force ?? 0.9 }).dry[0];
   const depth = s.depth ?? 0.5;
   bubble(out, 0.1 + 0.12 * depth, 0.012 + 0.02 * depth, 0.9, 0.2, rate);
   shower(out, take, 0.25, seconds - 0.1, 240, 0.005, (t) => Math.exp(-(t - 0.25) / (0.35 + depth * 0.6)));
   shower(out, take, 0.5, seconds - 0.1, 60, 0.0018, (t) => Math.exp(-(t - 0.5) / 1.1));
-  void random;
   return { dry: [out], events: [0.1] };
 };
 
