@@ -13,7 +13,11 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', redirect: '/find' },
-    ...stages.map(({ name, view }) => ({ path: `/${name}`, name, component: view })),
+    ...stages.map(({ name, view }) => ({
+      path: name === 'intake' ? '/intake/:part(problems|duplicates|missing)?' : `/${name}`,
+      name,
+      component: view,
+    })),
     { path: '/:rest(.*)', redirect: '/find' },
   ],
 });

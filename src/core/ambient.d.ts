@@ -6,3 +6,13 @@ declare class TextDecoder {
 declare class TextEncoder {
   encode(input: string): Uint8Array;
 }
+declare module 'fft.js' {
+  export default class FFT {
+    constructor(size: number);
+    createComplexArray(): number[];
+    transform(out: number[], input: ArrayLike<number>): void;
+    realTransform(out: number[] | Float64Array, input: ArrayLike<number>): void;
+    inverseTransform(out: number[] | Float64Array, input: ArrayLike<number>): void;
+    completeSpectrum(spectrum: number[] | Float64Array): void;
+  }
+}

@@ -1,10 +1,10 @@
-import type { Change, Edit, Pull, Sound, TableName } from '@core/library';
+import type { Change, Edit, Followed, Pull, Sound, TableName } from '@core/library';
 import { applyChange, fieldOf, invert, TRAY } from '@core/library';
 import type { FacetCount, QueryFault, Request } from '@core/search';
 import { parseQuery, SoundIndex } from '@core/search';
 import type { Table } from 'dexie';
-import type { PeaksRecord, RootRecord } from './store';
-import { Store } from './store';
+import type { FactsRecord, PeaksRecord, RootRecord } from './store';
+import { FACTS_VERSION, Store } from './store';
 
 /** What the interface asks of the index. */
 export interface Search extends Omit<Request, 'query' | 'within'> {
@@ -99,8 +99,10 @@ export class Catalogue {
   }
 
   private toIndex(sounds: Sound[]): void {
+    this.index.remove(sounds.filter((s) => s.hidden).map((s) => s.id));
+    const shown = sounds.filter((s) => !s.hidden);
     this.index.put(
-      sounds.map(({ id, fields, intakeId }) => {
+      shown.map(({ id, fields, intakeId }) => {
         this.intakeOf.set(id, intakeId);
         if (!fields.tags) return { id, fields };
         const tags = (fields.tags as readonly number[]).map((t) => this.tagNames.get(t) ?? '');
@@ -205,7 +207,7 @@ export class Catalogue {
         ? Object.keys({ ...old.fields, ...sound.fields }).filter((k) => old.fields[k] !== sound.fields[k])
         : undefined;
       // Hearing a sound is the commonest change of all; it must not cost a new slot.
-      if (keys?.every((k) => fieldOf(k).weight === 0))
+      if (old?.hidden === sound.hidden && keys?.every((k) => fieldOf(k).weight === 0))
         for (const k of keys) this.index.setValue(id, k, sound.fields[k]);
       else put.push(sound);
     }
@@ -277,15 +279,67 @@ export class Catalogue {
     return (await this.store.peaks.bulkGet(ids)).filter((p) => p !== undefined);
   }
 
-  /** The sounds of a root that have no contour yet. */
-  async unmeasured(rootId: number): Promise<number[]> {
-    const ids = await this.store.sounds.where('rootId').equals(rootId).primaryKeys();
-    const there = new Set(await this.store.peaks.where('id').anyOf(ids).primaryKeys());
-    return ids.filter((id) => !there.has(id));
+  /** What following its files needs of each sound of a root; of all roots without one. */
+  async followed(rootId?: number): Promise<(Followed & { rootId: number })[]> {
+    const list: (Followed & { rootId: number })[] = [];
+    const rows =
+      rootId === undefined ? this.store.sounds.toCollection() : this.store.sounds.where('rootId').equals(rootId);
+    await rows.each(({ id, rootId: root, path, size, modified, trace, fields }) => {
+      list.push({ id, rootId: root, path, size, modified, trace, missing: fields.state === 'Missing' });
+    });
+    return list;
   }
 
-  /** Keeps contours. They are derived data, so no edit. */
-  async putPeaks(records: PeaksRecord[]): Promise<void> {
-    await this.store.peaks.bulkPut(records);
+  /** Sounds whose file is missing, of a root or of all. */
+  async missing(rootId?: number): Promise<Sound[]> {
+    const rows =
+      rootId === undefined ? this.store.sounds.toCollection() : this.store.sounds.where('rootId').equals(rootId);
+    return rows.filter((s) => s.fields.state === 'Missing').toArray();
+  }
+
+  /** Sounds that are set aside or retired. */
+  hidden(): Promise<Sound[]> {
+    return this.store.sounds.filter((s) => s.hidden !== undefined).toArray();
+  }
+
+  /** How many sounds a root has, and which of them wait for being measured. */
+  async unmeasured(rootId: number): Promise<{ total: number; waiting: number[] }> {
+    const ids = await this.store.sounds.where('rootId').equals(rootId).primaryKeys();
+    const there = new Set(await this.store.facts.where('id').anyOf(ids).primaryKeys());
+    return { total: ids.length, waiting: ids.filter((id) => !there.has(id)) };
+  }
+
+  /** Keeps what was measured. It is derived data, so no edit; the fields made from it are one. */
+  async putMeasured(peaks: PeaksRecord[], facts: FactsRecord[]): Promise<void> {
+    await this.store.transaction('rw', 'peaks', 'facts', async () => {
+      await this.store.peaks.bulkPut(peaks);
+      await this.store.facts.bulkPut(facts);
+    });
+  }
+
+  /** Lets go of what was measured of sounds whose audio is another now. */
+  async forgetMeasured(ids: number[]): Promise<void> {
+    await this.store.transaction('rw', 'peaks', 'facts', async () => {
+      await this.store.peaks.bulkDelete(ids);
+      await this.store.facts.bulkDelete(ids);
+    });
+  }
+
+  /** Curves, onsets and fingerprints of some sounds; those not measured yet are left out. */
+  async facts(ids: number[]): Promise<FactsRecord[]> {
+    return (await this.store.facts.bulkGet(ids)).filter(
+      (f) => f !== undefined && f.version === FACTS_VERSION,
+    ) as FactsRecord[];
+  }
+
+  /** How many sounds each root has. */
+  async countByRoot(): Promise<[rootId: number, count: number][]> {
+    const roots = await this.store.roots.toCollection().primaryKeys();
+    return Promise.all(
+      roots.map(async (id): Promise<[number, number]> => [
+        id,
+        await this.store.sounds.where('rootId').equals(id).count(),
+      ]),
+    );
   }
 }

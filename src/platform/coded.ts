@@ -1,4 +1,5 @@
 import type { AudioFile, AudioFormat, ByteSource } from '@core/files';
+import { FileError, readAudioFile, readId3 } from '@core/files';
 import { ALL_FORMATS, AudioSampleSink, CustomSource, Input, type InputAudioTrack, type MetadataTags } from 'mediabunny';
 import type { SoundReader } from './sound-reader';
 
@@ -14,15 +15,13 @@ export function inputOf(source: ByteSource): Input {
   });
 }
 
-function labelsOf(tags: MetadataTags): Map<string, string> {
-  const labels = new Map<string, string>();
-  const put = (key: string, text: string | undefined) => text?.trim() && labels.set(`tag.${key}`, text.trim());
-  put('title', tags.title);
-  put('artist', tags.artist);
-  put('album', tags.album);
-  put('description', tags.description);
-  put('comment', tags.comment);
-  return labels;
+/** Raw tags as labels: `vorbis.TITLE`, `mp4.©nam`. */
+function labelsOf(raw: MetadataTags['raw'], family: string, into: Map<string, string>): void {
+  for (const [key, value] of Object.entries(raw ?? {})) {
+    const text = Array.isArray(value) ? value.join('; ') : value;
+    if (typeof text !== 'string' || key === 'vendor' || !text.trim()) continue;
+    into.set(`${family}.${family === 'vorbis' ? key.toUpperCase() : key}`, text.trim().slice(0, 32_768));
+  }
 }
 
 const containers: Record<string, AudioFormat['container']> = {
@@ -58,39 +57,84 @@ async function decodeAll(track: InputAudioTrack): Promise<Float32Array[]> {
   });
 }
 
+async function formatOf(input: Input, track: InputAudioTrack, frames: number): Promise<AudioFormat> {
+  return {
+    container: containers[(await input.getMimeType()).split(';')[0]] ?? 'MP4',
+    encoding: 'coded',
+    unsigned: false,
+    littleEndian: true,
+    rate: track.sampleRate,
+    channels: track.numberOfChannels,
+    bits: 16,
+    blockAlign: 0,
+    frames,
+    dataOffset: 0,
+  };
+}
+
+const noDecoder = () => new FileError('this browser has no decoder for the audio, or the file is damaged', 0);
+
 /**
- * Opens a compressed sound through the browser's decoders. The first read decodes all of it: compressed effects are short,
- * and the exact number of frames is only known then.
- * @returns undefined when nothing here can decode it
+ * Reads format and labels of a compressed sound without decoding it. The number of frames is what its container says; the
+ * exact one is known once it was decoded.
+ * @throws FileError when no audio is found in it
  */
-export async function openCoded(source: ByteSource): Promise<SoundReader | undefined> {
+export async function describeCoded(source: ByteSource): Promise<AudioFile> {
+  const head = String.fromCharCode(...(await source.read(0, 4)));
+  const own = head === 'fLaC' ? await readAudioFile(source) : undefined;
+  if (own && own.format.frames > 0) return own;
+  const labels = own?.labels ?? new Map<string, string>();
+  const warnings = own?.warnings ?? [];
+  let { artwork } = own ?? {};
+  if (head.startsWith('ID3')) await readId3(source, 0, source.size, labels, warnings, (art) => (artwork ??= art));
   const input = inputOf(source);
   try {
     const track = await input.getPrimaryAudioTrack();
-    if (!track || !(await track.canDecode())) return undefined;
-    const planes = await decodeAll(track);
-    if (!planes[0]?.length) return undefined;
-    const format: AudioFormat = {
-      container: containers[(await input.getMimeType()).split(';')[0]] ?? 'MP4',
-      encoding: 'coded',
-      unsigned: false,
-      littleEndian: true,
-      rate: track.sampleRate,
-      channels: track.numberOfChannels,
-      bits: 16,
-      blockAlign: 0,
-      frames: planes[0].length,
-      dataOffset: 0,
-    };
-    const labels = labelsOf(await input.getMetadataTags());
-    const file: AudioFile = { format, labels, cues: [], loops: [], warnings: [] };
-    return {
-      file,
-      read: (start, count) => Promise.resolve(planes.map((p) => p.slice(start, start + count))),
-      close: () => undefined,
-    };
+    if (!track) throw noDecoder();
+    const format = await formatOf(input, track, Math.round((await track.computeDuration()) * track.sampleRate));
+    if (own) format.bits = own.format.bits;
+    if (!(format.frames > 0)) throw new FileError('the file has no audio in it', 0);
+    const family = format.container === 'MP4' ? 'mp4' : 'vorbis';
+    if (format.container !== 'MP3' && !own) labelsOf((await input.getMetadataTags()).raw, family, labels);
+    return { format, labels, cues: [], loops: [], warnings, artwork };
+  } catch (error) {
+    throw error instanceof FileError ? error : noDecoder();
+  } finally {
+    input.dispose();
+  }
+}
+
+/** The first picture in a compressed file whose bytes lie in pieces (Ogg, MP4). */
+export async function codedArtwork(source: ByteSource): Promise<{ mime: string; bytes: Uint8Array } | undefined> {
+  const input = inputOf(source);
+  try {
+    const [image] = (await input.getMetadataTags()).images ?? [];
+    return image && { mime: image.mimeType, bytes: image.data };
   } catch {
     return undefined;
+  } finally {
+    input.dispose();
+  }
+}
+
+/**
+ * Opens a compressed sound through the browser's decoders. All of it is decoded: compressed effects are short, and the exact
+ * number of frames is only known then.
+ * @throws FileError when nothing here can decode it
+ */
+export async function openCoded(source: ByteSource): Promise<SoundReader> {
+  const input = inputOf(source);
+  try {
+    const track = await input.getPrimaryAudioTrack();
+    if (!track || !(await track.canDecode())) throw noDecoder();
+    const planes = await decodeAll(track);
+    if (!planes[0]?.length) throw noDecoder();
+    return {
+      format: await formatOf(input, track, planes[0].length),
+      read: (start, count) => Promise.resolve(planes.map((p) => p.slice(start, start + count))),
+    };
+  } catch (error) {
+    throw error instanceof FileError || (error as Error).name === 'RootUnavailable' ? error : noDecoder();
   } finally {
     input.dispose();
   }

@@ -1,56 +1,130 @@
-import { EnergyCollector, PeakCollector, spanFor } from '@core/audio';
+import { ExactHash, FactsCollector, type Facts } from '@core/audio';
+import type { Artwork } from '@core/files';
+import { traceOf, windowed } from '@core/files';
 import type { AudioFormat } from '@core/files';
-import type { FoundFile, Sound } from '@core/library';
+import type { FoundFile, ListedFile, Sound } from '@core/library';
 import { describe } from '@core/library';
 import { categoryOf, suggestAnchor } from '@core/suggest';
-import { openSound } from './reader';
+import { codedArtwork } from './coded';
+import { describeFile, openSound } from './reader';
 import { openFile, RootUnavailable } from './roots';
-import type { PeaksRecord, RootRecord } from './store';
+import { FACTS_VERSION, type FactsRecord, type PeaksRecord, type RootRecord } from './store';
 
 /** A file's record, or why it has none. */
-export type ReadResult = { sound: Omit<Sound, 'id'> } | { path: string; reason: string };
+export type ReadResult = { sound: Omit<Sound, 'id'> } | { file: FoundFile; reason: string };
+
+/** What measuring needs of a sound. */
+export type Measurable = Pick<Sound, 'id' | 'path' | 'size' | 'format'> & { loop: boolean };
 
 /** What was measured of a sound. */
-export interface Measured extends PeaksRecord {
+export interface Measured {
+  id: number;
+  facts: Facts;
+  hash: string;
   anchor: number;
+  /** Exact by now. */
+  format: AudioFormat;
+  peaks: PeaksRecord;
+  record: FactsRecord;
 }
 
 /** Frames read at once while measuring: big enough for speed, small enough for memory. */
 const SPAN = 1 << 17;
+/** Files whose heads are asked for at the same time: a server answers one while the next is on its way. */
+const AT_ONCE = 6;
 
-/** Reads files for the catalogue, in a worker. */
+/** Reads and measures files for intake, in a worker. */
 export class IntakeReader {
   /** Reads the labels of some files. One that cannot be read gives its reason; the rest goes on. */
   async read(root: RootRecord, found: FoundFile[]): Promise<ReadResult[]> {
-    const results: ReadResult[] = [];
-    for (const file of found) {
-      try {
-        const reader = await openSound(await openFile(root, file.path, file.size));
-        const category = (catId: string) => categoryOf(catId);
-        results.push({ sound: describe(reader.file, file, category) });
-        reader.close();
-      } catch (error) {
-        if (error instanceof RootUnavailable) throw error;
-        results.push({ path: file.path, reason: (error as Error).message });
-      }
-    }
+    const results: ReadResult[] = new Array<ReadResult>(found.length);
+    let next = 0;
+    const work = async () => {
+      for (let i = next++; i < found.length; i = next++) results[i] = await this.readOne(root, found[i]);
+    };
+    await Promise.all(Array.from({ length: AT_ONCE }, work));
     return results;
   }
 
-  /** Measures the contour of a sound and suggests its anchor. */
-  async measure(root: RootRecord, id: number, path: string, size: number, format: AudioFormat): Promise<Measured> {
-    const reader = await openSound(await openFile(root, path, size), format);
-    const { frames, rate } = reader.file.format;
-    const span = spanFor(frames, rate);
-    const peaks = new PeakCollector(frames, span);
-    const energy = new EnergyCollector(rate);
-    for (let at = 0; at < frames; at += SPAN) {
-      const planes = await reader.read(at, SPAN);
-      if (planes[0].length === 0) break;
-      peaks.push(planes);
-      energy.push(planes);
+  private async readOne(root: RootRecord, file: FoundFile): Promise<ReadResult> {
+    try {
+      const source = windowed(await openFile(root, file.path, file.size));
+      const said = await describeFile(source);
+      const trace = await traceOf(source);
+      return { sound: describe(said, { ...file, trace }, (catId) => categoryOf(catId)) };
+    } catch (error) {
+      if (error instanceof RootUnavailable) throw error;
+      return { file, reason: (error as Error).message };
     }
-    reader.close();
-    return { id, ...peaks.done(), anchor: suggestAnchor(energy, rate) };
+  }
+
+  /** See `traceOf` of the core. */
+  async trace(root: RootRecord, { path, size }: ListedFile): Promise<string> {
+    return traceOf(await openFile(root, path, size));
+  }
+
+  /** Hash of the audio alone, for recognising a file that was renamed and relabelled; undefined when it cannot be read. */
+  async audioHash(root: RootRecord, { path, size }: ListedFile, wanted: AudioFormat): Promise<string | undefined> {
+    try {
+      const source = windowed(await openFile(root, path, size));
+      const { format } = await describeFile(source);
+      if (format.rate !== wanted.rate || format.channels !== wanted.channels) return undefined;
+      if (format.encoding !== 'coded' && wanted.encoding !== 'coded' && format.frames !== wanted.frames)
+        return undefined;
+      const reader = await openSound(source, format);
+      const hash = await ExactHash.start(reader.format.rate, reader.format.channels);
+      for (let at = 0; at < reader.format.frames; at += SPAN) hash.push(await reader.read(at, SPAN));
+      return hash.done();
+    } catch (error) {
+      if (error instanceof RootUnavailable) throw error;
+      return undefined;
+    }
+  }
+
+  /** Measures all facts of a sound. */
+  async measure(root: RootRecord, { id, path, size, format: known, loop }: Measurable): Promise<Measured> {
+    const reader = await openSound(await openFile(root, path, size), known);
+    const { format } = reader;
+    const collector = await FactsCollector.start(format.frames, format.rate, format.channels);
+    // The next part is on its way while this one is measured.
+    let coming = reader.read(0, SPAN);
+    for (let at = 0; at < format.frames; at += SPAN) {
+      const planes = await coming;
+      if (planes[0].length === 0) break;
+      if (at + SPAN < format.frames) coming = reader.read(at + SPAN, SPAN);
+      collector.push(planes);
+    }
+    const { facts, curves, peaks, energy, print, hash } = collector.done(loop);
+    return {
+      id,
+      facts,
+      hash,
+      format: { ...known, frames: format.frames },
+      anchor: suggestAnchor(energy, format.rate),
+      peaks: { id, ...peaks },
+      record: { id, version: FACTS_VERSION, onsets: Uint32Array.from(facts.onsets), ...curves, ...print },
+    };
+  }
+
+  /** Everything that a file says, block by block. */
+  async labels(
+    root: RootRecord,
+    path: string,
+    size: number,
+  ): Promise<{ labels: Map<string, string>; warnings: string[] }> {
+    const { labels, warnings } = await describeFile(windowed(await openFile(root, path, size)));
+    return { labels, warnings };
+  }
+
+  /** The picture in a file; undefined when it has none. */
+  async artwork(
+    root: RootRecord,
+    path: string,
+    size: number,
+    known?: Artwork,
+  ): Promise<{ mime: string; bytes: Uint8Array } | undefined> {
+    const source = await openFile(root, path, size);
+    if (!known) return /\.(og[ga]|opus|m4a)$/i.test(path) ? codedArtwork(source) : undefined;
+    return { mime: known.mime, bytes: await source.read(known.offset, Math.min(known.length, 16 << 20)) };
   }
 }

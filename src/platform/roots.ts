@@ -1,13 +1,7 @@
 import { memorySource, type ByteSource } from '@core/files';
+import type { ListedFile } from '@core/library';
 import { checked, validators, type ServerFile, type ServerRoot } from '@core/schemas';
 import type { RootRecord } from './store';
-
-/** A file found below a root. */
-export interface ListedFile {
-  path: string;
-  size: number;
-  modified: number;
-}
 
 /** A root cannot be read now; says why and what to do. */
 export class RootUnavailable extends Error {
@@ -23,6 +17,11 @@ export class RootUnavailable extends Error {
   }
 }
 
+/** One file of a root is not where it was. */
+export class FileGone extends Error {
+  override name = 'FileGone';
+}
+
 async function answer(url: string, init?: RequestInit): Promise<Response> {
   let response: Response;
   try {
@@ -32,7 +31,9 @@ async function answer(url: string, init?: RequestInit): Promise<Response> {
   }
   if (response.ok) return response;
   const said = (await response.json().catch(() => undefined)) as { error?: string } | undefined;
-  throw new RootUnavailable(said?.error ?? `The server answered with ${response.status}.`);
+  const reason = said?.error ?? `The server answered with ${response.status}.`;
+  // 404 is about one file, all else about the root or the server.
+  throw response.status === 404 ? new FileGone(reason) : new RootUnavailable(reason);
 }
 
 /** The roots that our own server offers. */
@@ -95,27 +96,61 @@ async function handlesOf(root: RootRecord): Promise<(FileSystemDirectoryHandle |
   return root.handles ?? [];
 }
 
-/** Lists every file below a root. @throws RootUnavailable */
-export async function listFiles(root: RootRecord): Promise<ListedFile[]> {
-  if (root.kind === 'server') {
-    const json: unknown = await (await answer(`/api/roots/${root.serverId}/files`)).json();
-    return checked<ServerFile[]>(json, validators.serverFiles, 'the list of files');
+const BATCH = 500;
+
+/** The lines of a response as they come in. */
+async function* linesOf(response: Response): AsyncGenerator<string> {
+  const reader = response.body!.pipeThrough(new TextDecoderStream()).getReader();
+  let rest = '';
+  for (;;) {
+    const { done, value } = await reader.read();
+    if (done) break;
+    const lines = (rest + value).split('\n');
+    rest = lines.pop()!;
+    yield* lines;
   }
-  const files: ListedFile[] = [];
+  if (rest) yield rest;
+}
+
+async function* handleFiles(root: RootRecord): AsyncGenerator<ListedFile> {
+  for (const handle of await handlesOf(root)) {
+    if (handle.kind === 'directory') yield* walk(handle as FileSystemDirectoryHandle, '');
+    else {
+      const file = await (handle as FileSystemFileHandle).getFile();
+      yield { path: handle.name, size: file.size, modified: file.lastModified };
+    }
+  }
+}
+
+/** Lists every file below a root, some hundred at a time as they are found. @throws RootUnavailable */
+export async function* listFiles(root: RootRecord): AsyncGenerator<ListedFile[]> {
+  if (root.kind === 'server') {
+    try {
+      for await (const line of linesOf(await answer(`/api/roots/${root.serverId}/files`)))
+        yield checked<ServerFile[]>(JSON.parse(line), validators.serverFiles, 'the list of files');
+      return;
+    } catch (error) {
+      if (error instanceof FileGone) throw new RootUnavailable(error.message);
+      if (error instanceof SyntaxError || error instanceof TypeError)
+        throw new RootUnavailable(
+          'The Cormorant server broke off while it listed the files. Is the drive still connected?',
+        );
+      throw error;
+    }
+  }
+  let batch: ListedFile[] = [];
   try {
-    for (const handle of await handlesOf(root)) {
-      if (handle.kind === 'directory')
-        for await (const file of walk(handle as FileSystemDirectoryHandle, '')) files.push(file);
-      else {
-        const file = await (handle as FileSystemFileHandle).getFile();
-        files.push({ path: handle.name, size: file.size, modified: file.lastModified });
-      }
+    for await (const file of handleFiles(root)) {
+      batch.push(file);
+      if (batch.length < BATCH) continue;
+      yield batch;
+      batch = [];
     }
   } catch (error) {
     if (error instanceof RootUnavailable) throw error;
     throw new RootUnavailable(`“${root.name}” cannot be read any more. Is its drive connected?`);
   }
-  return files;
+  if (batch.length > 0) yield batch;
 }
 
 async function fileOf(root: RootRecord, path: string): Promise<File> {
@@ -133,7 +168,7 @@ async function fileOf(root: RootRecord, path: string): Promise<File> {
   } catch (error) {
     if (error instanceof RootUnavailable) throw error;
   }
-  throw new RootUnavailable(`${path} is not in “${root.name}” any more.`);
+  throw new FileGone(`${path} is not in “${root.name}” any more.`);
 }
 
 /** Opens a file of a root. @param size bytes, as listed */

@@ -1,9 +1,8 @@
-import type { AudioFile } from '@core/files';
+import type { AudioFormat } from '@core/files';
 
-/** An opened sound: what it says of itself, and its samples. */
+/** An opened sound: its format, exact by now, and its samples. */
 export interface SoundReader {
-  file: AudioFile;
+  format: AudioFormat;
   /** Decodes frames `start` to `start + count`, clipped to the sound; one array per channel. */
   read(start: number, count: number): Promise<Float32Array[]>;
-  close(): void;
 }

@@ -11,6 +11,8 @@ export interface RootRecord {
   serverId?: string;
   handles?: (FileSystemDirectoryHandle | FileSystemFileHandle)[];
   added: number;
+  /** Work on it rests until it is asked for again. */
+  halt?: 'paused' | 'cancelled';
 }
 
 /** One run of taking files in. */
@@ -18,7 +20,11 @@ export interface Intake {
   id: number;
   rootId: number;
   started: number;
+  /** Sounds that are new, were read again, were recognised elsewhere, are not there any more. */
   added: number;
+  changed?: number;
+  moved?: number;
+  gone?: number;
 }
 
 /** A file that could not be read, and why. */
@@ -28,6 +34,9 @@ export interface Problem {
   path: string;
   reason: string;
   at: number;
+  /** Of the file as it was found wanting: when they change, it is tried again. */
+  size?: number;
+  modified?: number;
 }
 
 /** A contour, derived from the audio and disposable. */
@@ -39,6 +48,23 @@ export interface PeaksRecord {
   pairs: Int8Array;
 }
 
+/** The measuring code's version: facts of an older one are measured again. */
+export const FACTS_VERSION = 1;
+
+/** What was measured of a sound beside its fields, derived from the audio and disposable. */
+export interface FactsRecord {
+  /** The sound's id. */
+  id: number;
+  version: number;
+  /** Frames from the start. */
+  onsets: Uint32Array;
+  /** See `FactCurves` and `Print` of the core. */
+  loudness: Float32Array;
+  spectrum: Float32Array;
+  words: Uint32Array;
+  under: Uint8Array;
+}
+
 /** A journal entry; `after` of what the program added by itself is left out, it can be read again. */
 export interface JournalEntry {
   seq: number;
@@ -46,7 +72,7 @@ export interface JournalEntry {
   state: 'done' | 'undone' | 'fixed';
 }
 
-/** Everything the browser keeps. What people made and files said is precious; `peaks` is derived and disposable. */
+/** Everything the browser keeps. What people made and files said is precious; `peaks` and `facts` are derived and disposable. */
 export class Store extends Dexie {
   roots!: EntityTable<RootRecord, 'id'>;
   intakes!: EntityTable<Intake, 'id'>;
@@ -58,6 +84,7 @@ export class Store extends Dexie {
   problems!: EntityTable<Problem, 'id'>;
   journal!: EntityTable<JournalEntry, 'seq'>;
   peaks!: EntityTable<PeaksRecord, 'id'>;
+  facts!: EntityTable<FactsRecord, 'id'>;
   counters!: EntityTable<{ name: string; next: number }, 'name'>;
 
   constructor(name = 'cormorant') {
@@ -90,4 +117,6 @@ const versions: { stores: Record<string, string>; upgrade?: Parameters<ReturnTyp
         counters: 'name',
       },
     },
+    // Facts beside the contour; everything is measured once more for them.
+    { stores: { facts: 'id' } },
   ];

@@ -4,9 +4,11 @@ import type { Express, NextFunction, Request, Response } from 'express';
 import express from 'express';
 import helmet from 'helmet';
 import send from 'send';
+import { open } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Root } from './roots';
 import { fileBelow, listRoot, RootGone } from './roots';
+import { RootWatcher } from './watch';
 
 /** What a server serves. */
 export interface ServerOptions {
@@ -53,6 +55,45 @@ function onlyOwnPage(req: Request, res: Response, next: NextFunction): void {
   next();
 }
 
+/** Resolves when a response takes more, or is gone. */
+function drained(res: Response): Promise<void> {
+  return new Promise((done) => {
+    res.once('drain', done);
+    res.once('close', done);
+  });
+}
+
+/** A slice is read at once when it is at most this long; longer ones and whole files are streamed. */
+const LONGEST_SLICE = 4 << 20;
+
+/**
+ * Answers `Range: bytes=from-to` by one read: intake asks for a hundred thousand heads and tails.
+ * @returns false for anything else, which is left to the general way
+ */
+async function sendSlice(req: Request, res: Response, path: string): Promise<boolean> {
+  const range = /^bytes=(\d{1,15})-(\d{1,15})$/.exec(req.headers.range ?? '');
+  if (!range || req.method !== 'GET' || req.headers['if-range']) return false;
+  const [from, to] = [Number(range[1]), Number(range[2])];
+  if (to < from || to - from >= LONGEST_SLICE) return false;
+  const file = await open(path).catch(() => undefined);
+  if (!file) return false;
+  try {
+    const { size } = await file.stat();
+    if (from >= size) return false;
+    const { buffer, bytesRead } = await file.read(Buffer.allocUnsafe(Math.min(to + 1, size) - from), 0, null, from);
+    res.writeHead(206, {
+      'Content-Type': 'application/octet-stream',
+      'Content-Length': bytesRead,
+      'Content-Range': `bytes ${from}-${from + bytesRead - 1}/${size}`,
+      'Accept-Ranges': 'bytes',
+    });
+    res.end(buffer.subarray(0, bytesRead));
+    return true;
+  } finally {
+    await file.close();
+  }
+}
+
 /** The application's server: built pages, roots over HTTP ranges, and the lists of what is in them. */
 export function createApp({ pages, roots, project, log = () => undefined }: ServerOptions): Express {
   const app = express();
@@ -84,10 +125,22 @@ export function createApp({ pages, roots, project, log = () => undefined }: Serv
   app.get('/api/roots/:id/files', async (req, res) => {
     const root = rootOf(req, res);
     if (!root) return;
-    const files = [];
-    for await (const file of listRoot(root)) files.push(file);
-    files.sort((a, b) => (a.path < b.path ? -1 : 1));
-    res.json(files);
+    const list = listRoot(root);
+    const first = await list.next();
+    res.type('application/x-ndjson');
+    // One line for each part of a folder: the page reads the first files while the last are being found.
+    for (let part = first; !part.done && !res.destroyed; part = await list.next())
+      if (part.value.length > 0 && !res.write(`${JSON.stringify(part.value)}\n`)) await drained(res);
+    res.end();
+  });
+  app.get('/api/changes', (req, res) => {
+    res.writeHead(200, { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-cache', Connection: 'keep-alive' });
+    res.write(': watching\n\n');
+    const watchers = roots.map(
+      (root) => new RootWatcher(root, () => res.write(`data: ${JSON.stringify({ id: root.id })}\n\n`)),
+    );
+    for (const watcher of watchers) void watcher.start().then(() => res.write(': begun\n\n'));
+    req.on('close', () => watchers.forEach((w) => w.stop()));
   });
   app.get('/roots/:id/*path', async (req, res) => {
     const root = rootOf(req, res);
@@ -97,6 +150,7 @@ export function createApp({ pages, roots, project, log = () => undefined }: Serv
       res.status(404).json({ error: 'There is no such file in this root.' });
       return;
     }
+    if (await sendSlice(req, res, file)) return;
     // Already resolved and checked; `send` answers ranges and conditional requests.
     const stream = send(req, encodeURI(file).replace(/[?#]/g, encodeURIComponent), {
       dotfiles: 'allow',

@@ -8,6 +8,7 @@ import { proxy } from 'comlink';
 import { computed, onMounted, ref, shallowRef, watch } from 'vue';
 import { count, decibels, things } from '../shared/format';
 import { useCommands } from '../shared/commands';
+import { save } from '../shared/save';
 import { tell } from '../shell/notice';
 import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
@@ -39,14 +40,6 @@ const end = computed(() => {
 function fileOf(cue: Cue): string {
   const sound = used.value.get(cue.soundId);
   return sound ? `${library.rootById.get(sound.rootId)?.name ?? ''}/${sound.path}` : cue.name;
-}
-
-function save(data: BlobPart, type: string, name: string): void {
-  const url = URL.createObjectURL(new Blob([data], { type }));
-  const link = Object.assign(document.createElement('a'), { href: url, download: name });
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(url), 30_000);
-  tell.done(`Saved ${name}`);
 }
 
 async function mix(): Promise<void> {

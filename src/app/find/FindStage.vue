@@ -12,6 +12,8 @@ import { useAudition } from '../stores/audition';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
+import { useCommands } from '../shared/commands';
+import SoundDetails from '../shared/SoundDetails.vue';
 import FacetColumn from './FacetColumn.vue';
 import QueryLine from './QueryLine.vue';
 
@@ -39,7 +41,9 @@ watch(
 );
 
 const open = computed(() => (find.view.soundId === undefined ? undefined : library.sounds.get(find.view.soundId)));
-const columns = computed(() => [prefs.side && '196px', 'minmax(0, 1fr)', prefs.facets && '236px'].filter(Boolean).join(' '));
+const details = computed(() => (prefs.details ? open.value : undefined));
+const columns = computed(() => [prefs.side && '196px', 'minmax(0, 1fr)', details.value ? '340px' : prefs.facets && '236px'].filter(Boolean).join(' '));
+useCommands([{ label: 'Details of the sound', keys: ['Alt+Enter'], run: () => (prefs.details = !prefs.details) }]);
 </script>
 
 <template>
@@ -77,7 +81,8 @@ const columns = computed(() => [prefs.side && '196px', 'minmax(0, 1fr)', prefs.f
           </template>
         </div>
       </section>
-      <FacetColumn v-if="prefs.facets" />
+      <SoundDetails v-if="details" :sound="details" @close="prefs.details = false" />
+      <FacetColumn v-else-if="prefs.facets" />
     </div>
     <AuditionBar>
       <Button v-if="inPull()" size="small" :disabled="find.view.soundId === undefined" @click="takeOut">Take out of this list</Button>

@@ -189,6 +189,9 @@ useCommands([
         <Button size="small" :aria-pressed="prefs.loop" :class="{ on: prefs.loop }" @click="audition.setLoop(!prefs.loop)">Loop</Button>
       </Tooltip>
       <span class="push" />
+      <Tooltip title="Facts, plots, and where every label came from (Alt Enter)"
+        ><Button size="small" :aria-pressed="prefs.details" @click="prefs.details = !prefs.details">Details</Button></Tooltip
+      >
       <Tooltip title="Keep it at hand (T)"><Button size="small" @click="emit('tray')">Hold in tray</Button></Tooltip>
       <Tooltip title="Its anchor lands on the playhead of the scene (Enter)">
         <Button size="small" type="primary" @click="emit('spot')">Spot at playhead</Button>

@@ -17,7 +17,13 @@ const field = ref<{ focus: () => void }>();
 
 const pulls = computed(() => library.pulls.filter((p) => p.id !== TRAY));
 const libraries = computed(() => find.answer.facets.library ?? []);
-const lastIntake = computed(() => [...library.intakes].filter((i) => i.added > 0).sort((a, b) => b.started - a.started)[0]);
+/** What came in last, newest first. */
+const arrivals = computed(() =>
+  [...library.intakes]
+    .filter((i) => i.added > 0)
+    .sort((a, b) => b.started - a.started)
+    .slice(0, 6),
+);
 const everything = computed(() => find.view.pullId === undefined && find.view.intakeId === undefined);
 const day = (at: number) => (new Date(at).toDateString() === new Date().toDateString() ? 'today' : new Date(at).toLocaleDateString());
 
@@ -90,9 +96,21 @@ function drop(event: DragEvent, pull: Pull | undefined): void {
           ><template #icon><DeleteOutlined /></template></Button
       ></Tooltip>
     </div>
-    <button v-if="lastIntake" class="line-button" :class="{ here: find.view.intakeId === lastIntake.id }" @click="show(undefined, lastIntake.id)">
-      Arrivals, {{ day(lastIntake.started) }} <span class="count">{{ count(lastIntake.added) }}</span>
-    </button>
+    <template v-if="arrivals.length > 0">
+      <h2>Arrivals</h2>
+      <button
+        v-for="i in arrivals"
+        :key="i.id"
+        class="line-button"
+        :class="{ here: find.view.intakeId === i.id }"
+        :title="`${library.rootById.get(i.rootId)?.name ?? ''}, ${new Date(i.started).toLocaleString()}`"
+        @click="show(undefined, i.id)"
+      >
+        <span class="cut">{{ library.rootById.get(i.rootId)?.name }}</span>
+        <span class="mute day">{{ day(i.started) }}</span>
+        <span class="count">{{ count(i.added) }}</span>
+      </button>
+    </template>
     <h2>Libraries</h2>
     <button
       class="line-button"
@@ -147,6 +165,10 @@ h2:first-child {
 }
 .here {
   background: var(--raft2);
+}
+.day {
+  flex: none;
+  font-size: 12px;
 }
 .inner {
   padding-left: 22px;

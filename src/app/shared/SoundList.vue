@@ -64,6 +64,7 @@ watch(
   [rows, () => props.ids, () => library.revision],
   () => {
     const shown = rows.value.map((r) => props.ids[r.index]).filter((id) => id !== undefined);
+    library.shown = shown;
     void library.need(shown);
     void library.needPeaks(shown);
   },
@@ -161,7 +162,9 @@ defineExpose({ focus: () => scroller.value?.focus() });
                 <span class="unseen">{{ sound(item.index)!.fields.heard ? 'heard' : 'not heard' }}</span>
               </span>
               <span role="gridcell" class="name">
-                <span class="cut title" :title="origin(sound(item.index)!, 'fxName')">{{ nameOf(sound(item.index)!) }}</span>
+                <span class="cut title" :title="origin(sound(item.index)!, 'fxName')"
+                  ><span v-if="sound(item.index)!.fields.state" class="gone">Missing </span>{{ nameOf(sound(item.index)!) }}</span
+                >
                 <span class="cut mute small" :title="origin(sound(item.index)!, 'catId')">{{ under(sound(item.index)!) }}</span>
               </span>
               <span role="gridcell" class="wave">
@@ -291,6 +294,10 @@ defineExpose({ focus: () => scroller.value?.focus() });
   display: grid;
   min-width: 0;
   padding-right: 10px;
+}
+.gone {
+  color: var(--coral);
+  font-size: 12px;
 }
 .small {
   font-size: 12px;

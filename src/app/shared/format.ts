@@ -27,3 +27,11 @@ export function timeLeft(s: number): string {
   if (s < 1) return 'under a second left';
   return s < 90 ? `${Math.round(s)} s left` : `${Math.round(s / 60)} min left`;
 }
+
+const sizes = ['B', 'KB', 'MB', 'GB', 'TB'];
+
+/** A number of bytes: `812 B`, `4.2 MB`. */
+export function bytes(n: number): string {
+  const step = n < 1000 ? 0 : Math.min(sizes.length - 1, Math.floor(Math.log10(n) / 3));
+  return `${step === 0 ? n : (n / 1000 ** step).toFixed(1)} ${sizes[step]}`;
+}

@@ -40,9 +40,8 @@ onMounted(async () => {
     failure.value = (error as Error).message;
     return;
   }
-  await intake.followServer();
+  await intake.begin();
   await scene.openProject();
-  await intake.measureWaiting();
 });
 
 // The one window into the engine from outside: what it renders next can be recorded and compared with the file.

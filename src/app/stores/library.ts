@@ -20,6 +20,8 @@ export const useLibrary = defineStore('library', () => {
   const undoState = ref<UndoState>({});
   const sounds = shallowReactive(new Map<number, Sound>());
   const peaks = shallowReactive(new Map<number, PeaksRecord>());
+  /** Sounds whose rows are on screen. */
+  const shown = shallowRef<readonly number[]>([]);
   const asked = new Set<number>();
   const held = { roots, tags, pulls, intakes, problems };
   const listeners = new Set<(tables: TableName[]) => void>();
@@ -38,10 +40,15 @@ export const useLibrary = defineStore('library', () => {
     undoState.value = await catalogue.undoState();
     await catalogue.subscribe(
       proxy(async ({ tables, soundIds }) => {
-        const shown = soundIds.filter((id) => sounds.has(id));
-        const fresh = await catalogue.sounds(shown);
-        for (const id of shown) sounds.delete(id);
-        for (const sound of fresh) sounds.set(sound.id, sound);
+        const held = soundIds.filter((id) => sounds.has(id));
+        const fresh = new Map((await catalogue.sounds(held)).map((s) => [s.id, s]));
+        for (const id of held) {
+          const next = fresh.get(id);
+          // Another file under the old name has another contour.
+          if (next?.trace !== sounds.get(id)?.trace) peaks.delete(id);
+          if (next) sounds.set(id, next);
+          else sounds.delete(id);
+        }
         await refresh(tables);
         undoState.value = await catalogue.undoState();
         revision.value++;
@@ -137,6 +144,7 @@ export const useLibrary = defineStore('library', () => {
     undoState,
     sounds,
     peaks,
+    shown,
     tray,
     rootById,
     open,

@@ -10,7 +10,9 @@ export const usePrefs = defineStore('prefs', () => {
   const loop = useLocalStorage('loop', false);
   const side = useLocalStorage('side-column', true);
   const facets = useLocalStorage('facet-column', true);
+  /** Whether the details of the current sound stand where the facets would. */
+  const details = useLocalStorage('details', false);
   watchEffect(() => paint(theme.value));
   const palette = computed(() => palettes[theme.value]);
-  return { theme, palette, playOnMove, loop, side, facets };
+  return { theme, palette, playOnMove, loop, side, facets, details };
 });

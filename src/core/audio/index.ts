@@ -1,3 +1,11 @@
-/** Measuring PCM: contours and levels. */
+/** Measuring PCM: contours, levels, loudness, onsets, pitch, tempo, fingerprints. */
 export * from './peaks';
 export * from './level';
+export * from './loudness';
+export * from './onsets';
+export * from './pitch';
+export * from './tempo';
+export * from './print';
+export * from './facts';
+export { hann, logBands, Spectrum } from './spectrum';
+export * from './match';

@@ -26,7 +26,9 @@ export class EnergyCollector {
     const length = planes[0].length;
     for (let i = 0; i < length;) {
       const until = Math.min(length, i + this.span - this.count);
-      for (const plane of planes) for (let k = i; k < until; k++) this.sum += plane[k] * plane[k];
+      let sum = 0;
+      for (const plane of planes) for (let k = i; k < until; k++) sum += plane[k] * plane[k];
+      this.sum += sum;
       this.count += until - i;
       i = until;
       if (this.count === this.span) this.flush(planes.length);

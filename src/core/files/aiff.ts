@@ -1,6 +1,7 @@
 import { readChunk, walkChunks } from './chunks';
 import type { AudioFile, AudioFormat, CuePoint } from './format';
 import { formatFault } from './format';
+import { readId3 } from './id3';
 import type { ByteSource } from './source';
 import { FileError, fourCC, viewOf } from './source';
 import { decodeText } from './text';
@@ -113,15 +114,26 @@ export async function readAiff(source: ByteSource): Promise<AudioFile> {
   if (format.frames < frames) warnings.push(`the audio is cut off: ${format.frames} of ${frames} frames are there`);
 
   const labels = new Map<string, string>();
-  let cues: CuePoint[] = [];
+  const file: AudioFile = { format, labels, cues: [], loops: [], warnings };
   for (const chunk of chunks) {
+    try {
+      await readInto(chunk);
+    } catch (error) {
+      warnings.push(`the ${chunk.id.trim()} chunk could not be read: ${(error as Error).message}`);
+    }
+  }
+  return file;
+
+  async function readInto(chunk: (typeof chunks)[number]): Promise<void> {
     if (/^(NAME|AUTH|ANNO|\(c\) )$/.test(chunk.id)) {
       const key = `AIFF.${chunk.id.trim()}`;
       const text = decodeText(await readChunk(source, chunk));
       const before = labels.get(key);
       if (text) labels.set(key, before ? `${before}\n${text}` : text);
     } else if (chunk.id === 'COMT') labels.set('AIFF.COMT', readComments(await readChunk(source, chunk)));
-    else if (chunk.id === 'MARK') cues = readMarks(await readChunk(source, chunk));
+    else if (chunk.id === 'MARK')
+      file.cues = readMarks(await readChunk(source, chunk)).filter((c) => c.frame <= format.frames);
+    else if (chunk.id === 'ID3 ')
+      await readId3(source, chunk.offset, chunk.size, labels, warnings, (art) => (file.artwork ??= art));
   }
-  return { format, labels, cues, loops: [], warnings };
 }

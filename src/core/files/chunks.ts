@@ -11,7 +11,7 @@ export interface Chunk {
 }
 
 /** A chunk is only labels when it is at most this long; longer claims are refused, not allocated. */
-const MAX_LABEL_CHUNK = 8 << 20;
+const MAX_LABEL_CHUNK = 2 << 20;
 
 const plausible = (id: string) => /^[\x20-\x7e]{4}$/.test(id);
 

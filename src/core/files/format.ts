@@ -17,6 +17,8 @@ export interface AudioFormat {
   frames: number;
   /** Byte offset of the first sample in the file. */
   dataOffset: number;
+  /** `dwChannelMask` of WAVE_FORMAT_EXTENSIBLE, where it says which speakers the channels are for. */
+  speakers?: number;
 }
 
 /** A point or region in a file, in sample frames from its start. */
@@ -25,6 +27,14 @@ export interface CuePoint {
   /** Frames; 0 for a point. */
   length: number;
   label: string;
+}
+
+/** A picture inside of an audio file: where its bytes lie. */
+export interface Artwork {
+  /** Such as `image/png`, as the file says. */
+  mime: string;
+  offset: number;
+  length: number;
 }
 
 /** What one audio file says of itself. */
@@ -37,6 +47,7 @@ export interface AudioFile {
   loops: { start: number; end: number }[];
   /** What was out of order yet could be read, in words for the user. */
   warnings: string[];
+  artwork?: Artwork;
 }
 
 /** An error message when a format's numbers contradict each other; undefined when they are sound. */

@@ -2,7 +2,9 @@
 export * from './source';
 export * from './format';
 export { decodePcm, eachSpan, readFrames } from './pcm';
-export { audioEndings, codedEndings, readAudioFile } from './read';
-export { readIxml, writeIxml, type IxmlTree } from './ixml';
+export { audioEndings, codedEndings, readAudioFile, traceOf } from './read';
+export { readIxml, readXmp, writeIxml, type IxmlTree } from './xml';
+export { readId3 } from './id3';
+export { readComments } from './flac';
 export { encodePcm, writeAiff, writeWav, type Bext, type StoredAs, type WavLabels } from './write';
 export { decodeText, encodeText } from './text';

@@ -1,7 +1,9 @@
+import { xxhash64 } from 'hash-wasm';
 import { isAiff, readAiff } from './aiff';
+import { isFlac, readFlac } from './flac';
 import type { AudioFile } from './format';
 import type { ByteSource } from './source';
-import { FileError, windowed } from './source';
+import { FileError, viewOf, windowed } from './source';
 import { isWav, readWav } from './wav';
 
 /** File name endings that intake looks at. */
@@ -11,7 +13,8 @@ export const audioEndings = /\.(wav|wave|bwf|rf64|aif|aiff|aifc|flac|ogg|oga|opu
 export const codedEndings = /\.(flac|ogg|oga|opus|mp3|m4a)$/i;
 
 /**
- * Reads the format and labels of an uncompressed audio file, told apart by its content and not by its name.
+ * Reads the format and labels of an audio file that our own readers know, told apart by its content and not by its name:
+ * the WAV and AIFF families and FLAC. The frames of a FLAC file may be 0: not every encoder writes them.
  * @throws FileError with the reason in words for the user
  */
 export async function readAudioFile(source: ByteSource): Promise<AudioFile> {
@@ -20,5 +23,22 @@ export async function readAudioFile(source: ByteSource): Promise<AudioFile> {
   const head = await near.read(0, 12);
   if (isWav(head)) return readWav(near);
   if (isAiff(head)) return readAiff(near);
-  throw new FileError('not a sound file: its first bytes are neither those of a WAV nor of an AIFF file', 0);
+  if (isFlac(head)) return readFlac(near);
+  throw new FileError('not a sound file: its first bytes are those of no sound file that is known', 0);
+}
+
+const TRACE = 2048;
+
+/**
+ * A hash of a file's first and last 2 KiB and its size, by which it is recognised where it moves, for four kilobytes of
+ * reading. XXH64, 16 hexadecimal digits.
+ */
+export async function traceOf(source: ByteSource): Promise<string> {
+  const head = await source.read(0, Math.min(TRACE, source.size));
+  const tail = await source.read(Math.max(0, source.size - TRACE), Math.min(TRACE, source.size));
+  const both = new Uint8Array(head.length + tail.length + 8);
+  both.set(head);
+  both.set(tail, head.length);
+  viewOf(both).setFloat64(head.length + tail.length, source.size);
+  return xxhash64(both);
 }

@@ -34,23 +34,30 @@ export function memorySource(bytes: Uint8Array, name = 'memory'): ByteSource {
 }
 
 /**
- * Serves small reads from one cached window, so that walking a file's chunks costs a few reads rather than one each.
- * Reads of more than a window go straight through.
+ * Serves small reads from two cached windows, the file's head and wherever it was read last, so that walking a file's chunks
+ * costs a few reads rather than one each. Reads of more than a window go straight through.
  */
 export function windowed(source: ByteSource, windowBytes = 16384): ByteSource {
-  let start = 0;
-  let held = new Uint8Array(0);
+  const none = { start: 0, bytes: new Uint8Array(0) };
+  let head = none;
+  let held = none;
+  const within = (w: typeof none, offset: number, length: number) =>
+    offset >= w.start && offset + length <= w.start + w.bytes.length
+      ? w.bytes.subarray(offset - w.start, offset - w.start + length)
+      : undefined;
   return {
     name: source.name,
     size: source.size,
     async read(offset, length) {
-      if (offset >= start && offset + length <= start + held.length) {
-        return held.subarray(offset - start, offset - start + length);
-      }
+      const there = within(head, offset, length) ?? within(held, offset, length);
+      if (there) return there;
       if (length > windowBytes) return source.read(offset, length);
-      held = new Uint8Array(await source.read(offset, Math.min(windowBytes, Math.max(0, source.size - offset))));
-      start = offset;
-      return held.subarray(0, length);
+      held = {
+        start: offset,
+        bytes: new Uint8Array(await source.read(offset, Math.min(windowBytes, Math.max(0, source.size - offset)))),
+      };
+      if (offset === 0) head = held;
+      return held.bytes.subarray(0, length);
     },
   };
 }

@@ -2,7 +2,8 @@ import type { Chunk } from './chunks';
 import { readChunk, walkChunks } from './chunks';
 import type { AudioFile, AudioFormat, CuePoint } from './format';
 import { formatFault } from './format';
-import { readIxml } from './ixml';
+import { readIxml, readXmp } from './xml';
+import { readId3 } from './id3';
 import type { ByteSource } from './source';
 import { FileError, fourCC, viewOf } from './source';
 import { decodeText } from './text';
@@ -41,8 +42,18 @@ function readFmt(bytes: Uint8Array, at: number, container: AudioFormat['containe
   };
   const fault = formatFault(format);
   if (fault) throw new FileError(`the fmt chunk ${fault}`, at);
-  return { ...format, frames: 0, dataOffset: 0 };
+  const speakers = tag !== view.getUint16(0, le) && bytes.length >= 24 ? view.getUint32(20, le) : 0;
+  return { ...format, frames: 0, dataOffset: 0, ...(speakers ? { speakers } : {}) };
 }
+
+/** The five values that version 2 of `bext` adds, hundredths of LU, LUFS and dBTP. */
+const loudnessValues = [
+  'LoudnessValue',
+  'LoudnessRange',
+  'MaxTruePeakLevel',
+  'MaxMomentaryLoudness',
+  'MaxShortTermLoudness',
+];
 
 /** EBU Tech 3285: the broadcast extension. */
 function readBext(bytes: Uint8Array, labels: Map<string, string>): void {
@@ -55,7 +66,19 @@ function readBext(bytes: Uint8Array, labels: Map<string, string>): void {
   field('OriginatorReference', 288, 32);
   field('OriginationDate', 320, 10);
   field('OriginationTime', 330, 8);
-  if (bytes.length >= 346) labels.set('bext.TimeReference', viewOf(bytes).getBigUint64(338, true).toString());
+  const view = viewOf(bytes);
+  if (bytes.length >= 346) labels.set('bext.TimeReference', view.getBigUint64(338, true).toString());
+  const version = bytes.length >= 348 ? view.getUint16(346, true) : 0;
+  const umid = bytes.subarray(348, 412);
+  if (version >= 1 && umid.length === 64 && umid.some((b) => b !== 0))
+    labels.set('bext.UMID', Array.from(umid, (b) => b.toString(16).padStart(2, '0')).join(''));
+  if (version >= 2 && bytes.length >= 422) {
+    loudnessValues.forEach((name, i) => {
+      const value = view.getInt16(412 + 2 * i, true);
+      // 0x7fff stands for "not measured".
+      if (value !== 0x7fff) labels.set(`bext.${name}`, (value / 100).toFixed(2));
+    });
+  }
   if (bytes.length > 602) field('CodingHistory', 602, bytes.length - 602);
 }
 
@@ -94,14 +117,24 @@ function readCues(bytes: Uint8Array, le: boolean): { id: number; frame: number }
   }));
 }
 
-function readSmpl(bytes: Uint8Array, le: boolean): { start: number; end: number }[] {
+function readSmpl(bytes: Uint8Array, le: boolean, labels: Map<string, string>): { start: number; end: number }[] {
   if (bytes.length < 36) return [];
   const view = viewOf(bytes);
+  const note = view.getUint32(12, le);
+  if (note < 128) labels.set('smpl.MIDIUnityNote', String(note));
   const count = Math.min(view.getUint32(28, le), Math.floor((bytes.length - 36) / 24));
   return Array.from({ length: count }, (_, i) => ({
     start: view.getUint32(36 + i * 24 + 8, le),
     end: view.getUint32(36 + i * 24 + 12, le),
   }));
+}
+
+/** `inst`: the note at which the sound plays unchanged, and the keys and velocities it is meant for. */
+function readInst(bytes: Uint8Array, labels: Map<string, string>): void {
+  if (bytes.length < 7) return;
+  const view = viewOf(bytes);
+  const names = ['UnshiftedNote', 'FineTune', 'Gain', 'LowNote', 'HighNote', 'LowVelocity', 'HighVelocity'];
+  names.forEach((name, i) => labels.set(`inst.${name}`, String(view.getInt8(i))));
 }
 
 const containers: Record<string, AudioFormat['container']> = { RIFF: 'WAV', RIFX: 'RIFX', RF64: 'RF64', BW64: 'RF64' };
@@ -154,9 +187,18 @@ export async function readWav(source: ByteSource): Promise<AudioFile> {
     },
     LIST: (b) => readList(b, le, labels, notes),
     'cue ': (b) => void (points = readCues(b, le)),
-    smpl: (b) => void (file.loops = readSmpl(b, le)),
+    smpl: (b) => void (file.loops = readSmpl(b, le, labels)),
+    inst: (b) => readInst(b, labels),
+    _PMX: (b) => {
+      const warning = readXmp(decodeText(b), labels);
+      if (warning) warnings.push(warning);
+    },
   };
-  for (const chunk of chunks) await readInto(source, chunk, readers[chunk.id], warnings);
+  for (const chunk of chunks) {
+    if (/^id3 $/i.test(chunk.id))
+      await readId3(source, chunk.offset, chunk.size, labels, warnings, (art) => (file.artwork ??= art));
+    else await readInto(source, chunk, readers[chunk.id], warnings);
+  }
   file.cues = points
     .filter((p) => p.frame <= format.frames)
     .map((p): CuePoint => ({

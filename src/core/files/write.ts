@@ -1,6 +1,6 @@
 import type { CuePoint } from './format';
-import type { IxmlTree } from './ixml';
-import { writeIxml } from './ixml';
+import type { IxmlTree } from './xml';
+import { writeIxml } from './xml';
 import { viewOf } from './source';
 import { encodeFixed, encodeText } from './text';
 import { WaveFormat } from './wav';

@@ -1,6 +1,6 @@
 import type { AudioFile, AudioFormat, CuePoint } from '@core/files';
-import { baseName, folderOf, parseUcsName, readableName, splitName } from '@core/naming';
-import type { FieldValue } from './fields';
+import { baseName, folderOf, parseUcsName, readableName, splitName, takeOf } from '@core/naming';
+import type { Field, FieldValue } from './fields';
 import { fields } from './fields';
 import { findLicence } from './licence';
 import type { Origin, Sound } from './sound';
@@ -21,6 +21,8 @@ export interface FoundFile {
   intakeId: number;
   /** Milliseconds since 1970. */
   now: number;
+  /** See `Sound.trace`. */
+  trace?: string;
 }
 
 function listOf(text: string): string[] {
@@ -34,7 +36,26 @@ function listOf(text: string): string[] {
   ];
 }
 
-const isoDate = /^\d{4}-\d{2}-\d{2}$/;
+const isoDate = /^\d{4}(-\d{2}(-\d{2})?)?(?=$|T| )/;
+
+/** A label's text as the value of a field; undefined when it is none. */
+function valueOf(field: Field, text: string): FieldValue | undefined {
+  switch (field.type) {
+    case 'list':
+      return listOf(text);
+    case 'date': {
+      const date = isoDate.exec(text)?.[0];
+      const at = date === undefined ? NaN : Date.parse(date);
+      return Number.isNaN(at) ? undefined : at;
+    }
+    case 'number': {
+      const number = text.trim() === '' ? NaN : Number(text.replace(',', '.'));
+      return Number.isFinite(number) && number !== 0 ? number : undefined;
+    }
+    default:
+      return text;
+  }
+}
 
 class Filler {
   readonly values: Record<string, FieldValue> = {};
@@ -61,9 +82,9 @@ function technical(filler: Filler, format: AudioFormat, file: AudioFile, found: 
   put('length', format.frames / format.rate);
   put('channels', format.channels);
   put('rate', format.rate);
-  put('bits', format.bits);
+  if (format.bits > 0) put('bits', format.bits);
   put('format', format.container);
-  put('kind', isLoop(file, found.path) ? 'Loop' : 'Single');
+  if (isLoop(file, found.path)) filler.put('kind', 'Loop', file.loops.length > 0 ? 'file smpl' : 'name');
   put('added', found.now);
   filler.put('file', found.path.slice(found.path.lastIndexOf('/') + 1), 'name');
   filler.put('folder', folderOf(found.path), 'folder');
@@ -86,12 +107,9 @@ export function describe(
   for (const field of fields) {
     for (const key of field.read) {
       const text = file.labels.get(key);
-      if (text === undefined || (field.type === 'date' && !isoDate.test(text))) continue;
-      filler.put(
-        field.key,
-        field.type === 'list' ? listOf(text) : field.type === 'date' ? Date.parse(text) : text,
-        `file ${key}`,
-      );
+      const value = text === undefined ? undefined : valueOf(field, text);
+      if (value === undefined) continue;
+      filler.put(field.key, value, `file ${key}`);
       break;
     }
   }
@@ -103,6 +121,9 @@ export function describe(
     filler.put('category', words.category, filler.from.catId);
     filler.put('subCategory', words.subCategory, filler.from.catId);
   }
+  const { stem, take } = takeOf(found.path, ucs?.fxName);
+  filler.put('stem', stem, 'name');
+  filler.put('take', take, 'name');
   filler.put('fxName', readableName(found.path) || baseName(found.path), 'name');
   filler.put('library', found.rootName, 'folder');
   technical(filler, file.format, file, found);
@@ -117,5 +138,7 @@ export function describe(
     from: filler.from,
     marks: { anchor: anchorOf(file.cues) ?? -1 },
     warnings: file.warnings,
+    ...(found.trace === undefined ? {} : { trace: found.trace }),
+    ...(file.artwork === undefined ? {} : { artwork: file.artwork }),
   };
 }

@@ -5,3 +5,5 @@ export * from './licence';
 export * from './describe';
 export * from './edits';
 export * from './labels';
+export * from './follow';
+export * from './copies';

@@ -1,4 +1,4 @@
-import type { AudioFormat } from '@core/files';
+import type { Artwork, AudioFormat } from '@core/files';
 import type { FieldValue } from './fields';
 
 /** Where a value came from: a block of the file, its name, a measurement, a suggestion, or somebody's hand. */
@@ -31,6 +31,13 @@ export interface Sound {
   marks: Marks;
   /** What was odd about the file. */
   warnings: string[];
+  /** Hash of the file's head and tail, by which it is recognised where it moves. */
+  trace?: string;
+  /** Hash of the audio alone, once it was measured. */
+  hash?: string;
+  artwork?: Artwork;
+  /** Kept out of every list: hidden for now, or taken out for good. The file on disk stays as it is. */
+  hidden?: 'aside' | 'retired';
 }
 
 /** A free word put on sounds; sounds know it by its id, so a rename keeps them. */

@@ -13,6 +13,8 @@ export class NumberColumn {
   values = new Float64Array(0);
 
   set(slot: number, value: unknown): void {
+    // A field that nobody has costs nothing: slots beyond the array count as empty.
+    if (typeof value !== 'number' && slot >= this.values.length) return;
     this.values = grown(this.values, slot);
     this.values[slot] = typeof value === 'number' ? value : NaN;
   }
@@ -20,7 +22,7 @@ export class NumberColumn {
   /** Sort key of a slot; what is missing comes last. */
   rank(slot: number): number {
     const value = this.values[slot];
-    return Number.isNaN(value) ? Infinity : value;
+    return value === undefined || Number.isNaN(value) ? Infinity : value;
   }
 }
 

@@ -12,6 +12,13 @@ const units: Record<string, Record<string, number>> = {
   s: { '': 1, s: 1, sec: 1, ms: 0.001, m: 60, min: 60, h: 3600 },
   Hz: { '': 1, hz: 1, k: 1000, khz: 1000 },
   bit: { '': 1, bit: 1 },
+  LUFS: { '': 1, lufs: 1, db: 1 },
+  LU: { '': 1, lu: 1, db: 1 },
+  dBTP: { '': 1, dbtp: 1, db: 1 },
+  dBFS: { '': 1, dbfs: 1, db: 1 },
+  BPM: { '': 1, bpm: 1 },
+  '%': { '': 1, '%': 1 },
+  samples: { '': 1, samples: 1 },
 };
 
 /** A number with an optional unit of the field; `low` and `high` differ for dates, which are whole days, months or years. */

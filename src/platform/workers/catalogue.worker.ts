@@ -1,4 +1,11 @@
 import { expose } from 'comlink';
 import { Catalogue } from '../catalogue';
 
-expose(new Catalogue());
+class Served extends Catalogue {
+  /** Answers another worker, too. */
+  serve(port: MessagePort): void {
+    expose(this, port);
+  }
+}
+
+expose(new Served());

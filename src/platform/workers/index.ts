@@ -1,5 +1,7 @@
-import { wrap, type Remote } from 'comlink';
+import { proxy, transfer, wrap, type Remote } from 'comlink';
 import type { Catalogue } from '../catalogue';
+import type { Conductor, WorkReport } from '../conductor';
+import type { CopyFinder } from '../copies';
 import type { Film } from '../film';
 import type { IntakeReader } from '../intake';
 import type { AudioLoader } from '../loader';
@@ -19,8 +21,8 @@ function kept(worker: Worker): Worker {
 
 // Each call names its file in full: the bundler finds workers by reading the code.
 
-/** The catalogue's worker. */
-export const startCatalogue = (): Remote<Catalogue> =>
+/** The catalogue's worker; other workers reach it through ports that it is given. */
+export const startCatalogue = (): Remote<Catalogue & { serve(port: MessagePort): void }> =>
   wrap(kept(new Worker(new URL('./catalogue.worker.ts', import.meta.url), { type: 'module', name: 'catalogue' })));
 
 /** A worker that reads files for intake. */
@@ -39,4 +41,24 @@ export const startFilm = (): Remote<Film> =>
 export function startMixer(): { mixer: Remote<Pick<Mixer, 'mix'>>; end: () => void } {
   const worker = new Worker(new URL('./mixer.worker.ts', import.meta.url), { type: 'module', name: 'mixer' });
   return { mixer: wrap(worker), end: () => worker.terminate() };
+}
+
+/** The worker that takes roots in, with its readers; it reaches the catalogue through a port of its own. */
+export async function startConductor(
+  catalogue: Remote<{ serve(port: MessagePort): void }>,
+  report: (report: WorkReport) => void,
+): Promise<Remote<Conductor>> {
+  const worker = kept(
+    new Worker(new URL('./conductor.worker.ts', import.meta.url), { type: 'module', name: 'conductor' }),
+  );
+  const { port1, port2 } = new MessageChannel();
+  await catalogue.serve(transfer(port1, [port1]));
+  type Host = { start(port: MessagePort, report: (report: WorkReport) => void): Conductor };
+  return (await wrap<Host>(worker).start(transfer(port2, [port2]), proxy(report))) as unknown as Remote<Conductor>;
+}
+
+/** A worker that looks for copies; the caller ends it by `end`, which is also how the search is cancelled. */
+export function startCopies(): { finder: Remote<CopyFinder>; end: () => void } {
+  const worker = new Worker(new URL('./copies.worker.ts', import.meta.url), { type: 'module', name: 'copies' });
+  return { finder: wrap(worker), end: () => worker.terminate() };
 }

@@ -1,0 +1,244 @@
+<script setup lang="ts">
+import { FolderAddOutlined } from '@ant-design/icons-vue';
+import type { RootRecord, RootWork } from '@platform/index';
+import { Alert, Button, Progress, Tooltip } from 'ant-design-vue';
+import { computed, ref, watch } from 'vue';
+import { RouterLink, useRouter } from 'vue-router';
+import { count, things, timeLeft } from '../shared/format';
+import { tell } from '../shell/notice';
+import { useIntake } from '../stores/intake';
+import { useLibrary } from '../stores/library';
+import { catalogue } from '../stores/workers';
+import { arrivalText } from './arrivals';
+
+const intake = useIntake();
+const library = useLibrary();
+const router = useRouter();
+const fileInput = ref<HTMLInputElement>();
+const folderInput = ref<HTMLInputElement>();
+const keepsHandles = 'showDirectoryPicker' in window;
+
+const inRoot = ref(new Map<number, number>());
+watch([() => library.revision, () => library.roots], async () => (inRoot.value = new Map(await catalogue.countByRoot())), { immediate: true });
+const arrivals = computed(() => [...library.intakes].filter((i) => arrivalText(i) !== '').sort((a, b) => b.started - a.started));
+const kinds = {
+  server: 'Read from its folder by the Cormorant server',
+  picked: 'Read from where it is',
+  copied: 'Copied into the browser',
+};
+
+function status(w: RootWork): string {
+  if (w.phase === 'Waiting') return 'Waits for its turn';
+  if (w.phase === 'In another tab') return 'Another tab is taking this in';
+  if (w.phase === 'Looking') return w.total > 0 ? `Looking for sounds: ${count(w.total)} so far` : 'Looking for sounds';
+  const speed = w.rate > 0 ? `, ${count(Math.max(1, Math.round(w.rate)))} a second, ${timeLeft((w.total - w.done) / w.rate)}` : '';
+  return `${w.phase}: ${count(w.done)} of ${count(w.total)}${speed}`;
+}
+const percent = (w: RootWork) => (w.total === 0 ? 0 : Math.floor((w.done / w.total) * 100));
+
+function rest(root: RootRecord): string {
+  if (root.halt === 'paused') return 'Paused';
+  if (root.halt === 'cancelled') return 'Cancelled; what was read is kept';
+  if (!intake.isOffered(root)) return 'Not among the folders that the server was started with';
+  return intake.current.has(root.id) ? 'Up to date' : '';
+}
+
+async function pick(what: string, picker: () => Promise<(FileSystemDirectoryHandle | FileSystemFileHandle)[]>): Promise<void> {
+  try {
+    await intake.addHandles(await picker());
+  } catch (error) {
+    if ((error as Error).name !== 'AbortError') tell.error(`The ${what} could not be added: ${(error as Error).message}`);
+  }
+}
+
+function addFolder(): void {
+  const { showDirectoryPicker: picker } = window;
+  if (!picker) return folderInput.value?.click();
+  void pick('folder', async () => [await picker({ id: 'sounds', mode: 'read' })]);
+}
+
+function addFiles(): void {
+  const { showOpenFilePicker: picker } = window;
+  if (!picker) return fileInput.value?.click();
+  void pick('files', () => picker({ multiple: true }));
+}
+
+function copied(event: Event): void {
+  const input = event.target as HTMLInputElement;
+  void intake.addCopies([...(input.files ?? [])]);
+}
+
+function showArrivals(intakeId: number): void {
+  void router.push({ name: 'find', query: { intake: String(intakeId) } });
+}
+const rootName = (id: number) => library.rootById.get(id)?.name ?? 'A folder that was taken out';
+const problemsIn = (id: number) => library.problems.filter((p) => p.rootId === id).length;
+</script>
+
+<template>
+  <div class="page">
+    <section class="add" aria-label="Add sounds">
+      <FolderAddOutlined class="icon" />
+      <div class="words">
+        <strong>Drop folders or files anywhere on this window</strong>
+        <span class="mute small">They stay where they are, and nothing in them is changed.</span>
+      </div>
+      <Button type="primary" @click="addFolder">Add a folder</Button>
+      <Button @click="addFiles">Add files</Button>
+    </section>
+    <p v-if="!keepsHandles" class="mute">
+      This browser cannot keep a folder open: what you add is copied into it. To leave files where they are, start Cormorant with
+      <span class="mono">npm start -- FOLDER</span>.
+    </p>
+    <input ref="folderInput" type="file" webkitdirectory multiple hidden aria-label="Folder of sounds" @change="copied" />
+    <input
+      ref="fileInput"
+      type="file"
+      multiple
+      hidden
+      accept=".wav,.bwf,.rf64,.aif,.aiff,.aifc,.flac,.ogg,.opus,.mp3,.m4a"
+      aria-label="Sound files"
+      @change="copied"
+    />
+
+    <section aria-label="Roots">
+      <h2>Folders in the library</h2>
+      <p v-if="library.roots.length === 0" class="mute none">None yet. What you add is searchable after seconds; it is measured in the background.</p>
+      <ul class="roots">
+        <li v-for="root in library.roots" :key="root.id">
+          <div class="root">
+            <div class="names">
+              <span class="cut name" :title="root.name">{{ root.name }}</span>
+              <span class="mute small">{{ kinds[root.kind] }}</span>
+            </div>
+            <span class="mono counted">{{ things(inRoot.get(root.id) ?? 0, 'sound') }}</span>
+            <template v-if="intake.works.get(root.id)">
+              <div class="progress">
+                <Progress :percent="percent(intake.works.get(root.id)!)" size="small" status="active" :aria-label="`Intake of ${root.name}`" />
+                <span class="small mute mono">{{ status(intake.works.get(root.id)!) }}</span>
+                <span class="small faint cut" aria-hidden="true">{{ intake.works.get(root.id)!.current }}&nbsp;</span>
+              </div>
+              <div class="acts">
+                <Tooltip title="Goes on when you say so, also after a reload"
+                  ><Button size="small" :aria-label="`Pause ${root.name}`" @click="intake.halt(root, 'paused')">Pause</Button></Tooltip
+                >
+                <Button size="small" :aria-label="`Cancel ${root.name}`" @click="intake.halt(root, 'cancelled')">Cancel</Button>
+              </div>
+            </template>
+            <template v-else>
+              <span class="progress mute small">
+                {{ rest(root) }}
+                <RouterLink v-if="problemsIn(root.id) > 0" class="warn" to="/intake/problems">{{ things(problemsIn(root.id), 'problem') }}</RouterLink>
+              </span>
+              <div class="acts">
+                <Button v-if="root.halt" size="small" :aria-label="`Go on with ${root.name}`" @click="intake.scan(root)">Go on</Button>
+                <Button v-else size="small" :disabled="!intake.isOffered(root)" :aria-label="`Look again in ${root.name}`" @click="intake.scan(root)"
+                  >Look again</Button
+                >
+              </div>
+            </template>
+          </div>
+          <Alert v-if="intake.unavailable.get(root.id)" type="error" banner :message="intake.unavailable.get(root.id)!.reason">
+            <template #action>
+              <Button v-if="intake.unavailable.get(root.id)!.askAgain" size="small" @click="intake.allowAgain(root)">Allow again</Button>
+              <Button v-else size="small" @click="intake.scan(root)">Try again</Button>
+            </template>
+          </Alert>
+        </li>
+      </ul>
+    </section>
+
+    <section v-if="arrivals.length > 0" aria-label="Arrivals">
+      <h2>Arrivals</h2>
+      <ul class="arrivals">
+        <li v-for="i in arrivals.slice(0, 12)" :key="i.id">
+          <button class="line-button" @click="showArrivals(i.id)">
+            <span class="mono small when">{{ new Date(i.started).toLocaleString() }}</span>
+            <span class="cut">{{ rootName(i.rootId) }}</span>
+            <span class="count">{{ arrivalText(i) }}</span>
+          </button>
+        </li>
+      </ul>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+section {
+  margin-bottom: 26px;
+}
+h2 {
+  margin-bottom: 6px;
+}
+.add {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  padding: 14px 16px;
+  border: 1px dashed var(--faint);
+  border-radius: 8px;
+}
+.icon {
+  font-size: 22px;
+  color: var(--glass);
+}
+.words {
+  display: grid;
+  flex: 1;
+}
+ul {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+.none {
+  margin: 0;
+}
+.roots > li {
+  border-top: 1px solid var(--line);
+}
+.roots > li:last-child {
+  border-bottom: 1px solid var(--line);
+}
+.root {
+  display: grid;
+  grid-template-columns: minmax(160px, 1fr) 110px minmax(240px, 1.3fr) 140px;
+  align-items: center;
+  gap: 16px;
+  min-height: 56px;
+}
+.acts {
+  display: flex;
+  gap: 8px;
+  justify-content: end;
+}
+.names,
+.progress {
+  display: grid;
+  min-width: 0;
+}
+.progress :deep(.ant-progress) {
+  margin: 0;
+}
+.name {
+  font-weight: 600;
+}
+.small {
+  font-size: 12px;
+}
+.faint {
+  color: var(--mute);
+  opacity: 0.75;
+}
+.counted {
+  text-align: right;
+  color: var(--glass);
+}
+.when {
+  color: var(--mute);
+  min-width: 168px;
+}
+.warn {
+  color: var(--coral);
+}
+</style>

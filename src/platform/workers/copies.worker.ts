@@ -1,0 +1,4 @@
+import { expose } from 'comlink';
+import { CopyFinder } from '../copies';
+
+expose(new CopyFinder());
