@@ -164,7 +164,8 @@ describe('describing a file', () => {
     expect(of({}, {}, 'Iron/pawlClack_wet-07.wav').fields).toMatchObject({
       fxName: 'Pawl clack wet 07',
       folder: 'Iron',
-      kind: 'Single',
+      take: '07',
+      stem: 'iron/pawlclack_wet',
     });
   });
 

@@ -1,5 +1,6 @@
 import type { AudioFormat } from '@core/files';
 import type { FieldValue, Sound } from '@core/library';
+import { FACTS_VERSION, type FactsRecord } from '@platform/store';
 
 /** A stereo 24-bit WAV format of this many frames. */
 export function formatOf(frames: number, rate = 48000, channels = 2): AudioFormat {
@@ -32,4 +33,10 @@ export function soundOf(id: number, fields: Record<string, FieldValue> = {}, fra
     marks: { anchor: 0 },
     warnings: [],
   };
+}
+
+/** Facts of a sound that nothing was measured of, for tests of keeping them. */
+export function factsOf(id: number): FactsRecord {
+  const none = new Float32Array(0);
+  return { id, version: FACTS_VERSION, onsets: new Uint32Array(0), loudness: none, spectrum: none, words: new Uint32Array(0), under: new Uint8Array(0) };
 }

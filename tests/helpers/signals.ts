@@ -1,3 +1,5 @@
+import { Random } from "@core/synth";
+
 /** A sine of full scale times `level`. @param frequency Hz */
 export function sine(frequency: number, rate: number, frames: number, level = 0.5): Float32Array {
   return Float32Array.from({ length: frames }, (_, i) => level * Math.sin((2 * Math.PI * frequency * i) / rate));
@@ -28,4 +30,35 @@ export function apart(a: ArrayLike<number>, b: ArrayLike<number>): number {
   let most = 0;
   for (let i = 0; i < Math.max(a.length, b.length); i++) most = Math.max(most, Math.abs((a[i] ?? 0) - (b[i] ?? 0)));
   return most;
+}
+
+/** Parts after one another. */
+export function joined(...parts: Float32Array[]): Float32Array {
+  const out = new Float32Array(parts.reduce((n, p) => n + p.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    out.set(part, at);
+    at += part.length;
+  }
+  return out;
+}
+
+/** White noise of a level, the same for the same seed. */
+export function noise(frames: number, level = 0.5, seed = 1): Float32Array {
+  const random = new Random(seed);
+  return Float32Array.from({ length: frames }, () => level * random.noise());
+}
+
+/** A decaying hit of noise and a tone. */
+export function hit(rate: number, seconds: number, level = 0.8, pitch = 220, seed = 1): Float32Array {
+  const random = new Random(seed);
+  return Float32Array.from(
+    { length: Math.round(rate * seconds) },
+    (_, i) => level * Math.exp((-12 * i) / rate) * (0.6 * Math.sin((2 * Math.PI * pitch * i) / rate) + 0.4 * random.noise() * Math.exp((-60 * i) / rate)),
+  );
+}
+
+/** Adds a signal into another one. */
+export function addAt(into: Float32Array, part: Float32Array, frame: number, gain = 1): void {
+  for (let i = 0; i < part.length && frame + i < into.length; i++) if (frame + i >= 0) into[frame + i] += gain * part[i];
 }

@@ -3,7 +3,7 @@ import { IDBFactory } from 'fake-indexeddb';
 import Dexie from 'dexie';
 import { changeOf, TRAY, type Change, type Edit, type Pull, type Sound } from '@core/library';
 import { Catalogue, type Changed } from '@platform/catalogue';
-import { soundOf } from '../helpers/catalogue';
+import { factsOf, soundOf } from '../helpers/catalogue';
 
 // What a browser has and Node.js lacks; locks are granted in turn, as the standard says.
 let queue: Promise<unknown> = Promise.resolve();
@@ -142,8 +142,34 @@ test('hearing a sound marks it without making it another one', async () => {
 test('contours are kept beside, and what has none is known', async () => {
   const c = await tab();
   await c.apply(make(soundOf(5), soundOf(6)));
-  await c.putPeaks([{ id: 5, frames: 10, span: 5, pairs: new Int8Array([1, 2, 3, 4]) }]);
+  await c.putMeasured([{ id: 5, frames: 10, span: 5, pairs: new Int8Array([1, 2, 3, 4]) }], [factsOf(5)]);
   expect((await c.peaks([5, 6])).map((p) => p.id)).toEqual([5]);
-  expect(await c.unmeasured(2)).toEqual([6]);
+  expect(await c.unmeasured(2)).toEqual({ total: 2, waiting: [6] });
+  expect((await c.facts([5, 6])).map((f) => f.id)).toEqual([5]);
+  await c.forgetMeasured([5]);
+  expect(await c.unmeasured(2)).toEqual({ total: 2, waiting: [5, 6] });
   expect(await c.soundsOf(2)).toHaveLength(2);
+});
+
+test('what is set aside leaves every list, keeps its labels, and comes back by undo', async () => {
+  const c = await tab();
+  await c.apply(make(soundOf(5, { fxName: 'Gate' }), soundOf(6, { fxName: 'Gate two' })));
+  await c.apply(edit('Set aside', [changeOf('sounds', await one(c, 5), { hidden: 'aside' })]));
+  expect(await names(c, 'gate')).toEqual(['Gate two']);
+  expect((await c.hidden()).map((s) => s.id)).toEqual([5]);
+  // A label that is written meanwhile must not bring it back.
+  await c.apply(edit('Name', [changeOf('sounds', await one(c, 5), { 'fields.fxName': 'Gate one' })]));
+  expect(await names(c, 'gate')).toEqual(['Gate two']);
+  await c.undo();
+  await c.undo();
+  expect((await names(c, 'gate')).sort()).toEqual(['Gate', 'Gate two']);
+});
+
+test('a missing file is known by root, and found by a query', async () => {
+  const c = await tab();
+  await c.apply(make(soundOf(5, { fxName: 'Gate', state: 'Missing' }), { ...soundOf(6, { fxName: 'Rope' }), rootId: 3 }));
+  expect((await c.missing()).map((s) => s.id)).toEqual([5]);
+  expect(await c.missing(3)).toEqual([]);
+  expect(await names(c, 'state:missing')).toEqual(['Gate']);
+  expect((await c.followed(2))[0]).toMatchObject({ id: 5, rootId: 2, missing: true });
 });

@@ -8,9 +8,6 @@ import { formatOf } from '../helpers/catalogue';
 import { fileHandle } from '../helpers/handles';
 import { apart, clicks, firstAbove, sine } from '../helpers/signals';
 
-// The browser's own decoders are not here; compressed sounds are heard in the tests that have a browser.
-jest.mock('@platform/coded', () => ({ openCoded: () => Promise.resolve(undefined) }));
-
 const plane = sine(300, 48000, 3 * CHUNK + 500);
 const wav = writeWav([plane], { rate: 48000, bits: 24 });
 const rootWith = (bytes: Uint8Array): RootRecord => ({
@@ -115,18 +112,24 @@ describe('intake', () => {
     ]);
   });
 
-  test('a root that goes away stops the intake instead of marking every file as bad', async () => {
-    await expect(new IntakeReader().read(rootWith(wav), [found('x.wav', 50)])).rejects.toThrow(/any more/);
+  test('a root that goes away stops the intake instead of marking every file as bad; one file that goes is one problem', async () => {
+    const asking: RootRecord = { ...rootWith(wav), handles: [fileHandle('a.wav', wav, 'prompt')] };
+    await expect(new IntakeReader().read(asking, [found('a.wav', 50)])).rejects.toThrow(/asks again/);
+    const [gone] = await new IntakeReader().read(rootWith(wav), [found('x.wav', 50)]);
+    expect(gone).toMatchObject({ reason: expect.stringMatching(/not in “Tapes” any more/) });
   });
 
   test('measures contour and anchor', async () => {
     const hit = new Float32Array(48000).map((_, i) => (i < 9600 ? 0 : Math.sin(i) * Math.exp(-(i - 9600) / 3000)));
     const bytes = writeWav([hit, hit], { rate: 48000, bits: 16 });
     const { format } = await readAudioFile(memorySource(bytes));
-    const measured = await new IntakeReader().measure(rootWith(bytes), 5, 'a.wav', bytes.length, format);
-    expect(measured).toMatchObject({ id: 5, frames: 48000 });
+    const measured = await new IntakeReader().measure(rootWith(bytes), { id: 5, path: 'a.wav', size: bytes.length, format, loop: false });
+    expect(measured).toMatchObject({ id: 5, peaks: { id: 5, frames: 48000 }, format: { frames: 48000 } });
+    expect(measured.facts).toMatchObject({ layout: 'Stereo, both sides the same', clipped: 0 });
+    expect(measured.hash).toMatch(/^[0-9a-f]{32}$/);
+    expect(Math.abs(measured.record.onsets[0] - 9600)).toBeLessThan(480);
     expect(Math.abs(measured.anchor - 9600)).toBeLessThan(200);
-    expect(Math.max(...measured.pairs)).toBeGreaterThan(100);
+    expect(Math.max(...measured.peaks.pairs)).toBeGreaterThan(100);
   });
 });
 

@@ -1,4 +1,5 @@
-import { listFiles, openFile, RootUnavailable, serverRoots } from '@platform/roots';
+import type { ListedFile } from '@core/library';
+import { FileGone, listFiles, openFile, RootUnavailable, serverRoots } from '@platform/roots';
 import type { RootRecord } from '@platform/store';
 import { fileHandle, folderHandle, type Tree } from '../helpers/handles';
 
@@ -32,10 +33,16 @@ const fault = (work: Promise<unknown>) =>
     (e: Error) => e,
   );
 
+async function all(root: RootRecord): Promise<ListedFile[]> {
+  const files: ListedFile[] = [];
+  for await (const batch of listFiles(root)) files.push(...batch);
+  return files;
+}
+
 describe('a picked folder', () => {
   test('lists every file with its path, and opens each', async () => {
     const root = picked([folderHandle('Tapes', tree)]);
-    const files = await listFiles(root);
+    const files = await all(root);
     expect(files.map((f) => f.path)).toEqual(['a.wav', 'Deck gear/b #1?.wav', 'Deck gear/deeper/c.wav']);
     expect(files[0]).toEqual({ path: 'a.wav', size: 300, modified: 1234 });
     const source = await openFile(root, 'Deck gear/deeper/c.wav', 300);
@@ -45,15 +52,15 @@ describe('a picked folder', () => {
 
   test('dropped files stand beside each other', async () => {
     const root = picked([fileHandle('one.wav', bytes), fileHandle('two.wav', bytes.slice(0, 7))]);
-    expect((await listFiles(root)).map((f) => f.path)).toEqual(['one.wav', 'two.wav']);
+    expect((await all(root)).map((f) => f.path)).toEqual(['one.wav', 'two.wav']);
     expect((await openFile(root, 'two.wav', 7)).size).toBe(7);
   });
 
   test('says what is gone, and whether a click could bring it back', async () => {
     const gone = await fault(openFile(picked([folderHandle('Tapes', tree)]), 'Deck gear/x.wav', 9));
-    expect(gone).toBeInstanceOf(RootUnavailable);
+    expect(gone).toBeInstanceOf(FileGone);
     expect(gone!.message).toBe('Deck gear/x.wav is not in “Tapes” any more.');
-    const asking = (await fault(listFiles(picked([folderHandle('Tapes', tree, 'prompt')])))) as RootUnavailable;
+    const asking = (await fault(all(picked([folderHandle('Tapes', tree, 'prompt')])))) as RootUnavailable;
     expect([asking.name, asking.askAgain]).toEqual(['RootUnavailable', true]);
     const broken = picked([
       {
@@ -63,7 +70,7 @@ describe('a picked folder', () => {
         },
       } as unknown as FileSystemDirectoryHandle,
     ]);
-    expect((await fault(listFiles(broken)))!.message).toMatch(
+    expect((await fault(all(broken)))!.message).toMatch(
       /“Tapes” cannot be read any more. Is its drive connected/,
     );
   });
@@ -92,7 +99,7 @@ describe('a served root', () => {
 
   test('passes on what the server says is wrong', async () => {
     serve(() => new Response(JSON.stringify({ error: 'The folder /x cannot be reached.' }), { status: 410 }));
-    expect((await fault(listFiles(served)))!.message).toBe('The folder /x cannot be reached.');
+    expect((await fault(all(served)))!.message).toBe('The folder /x cannot be reached.');
     serve(() => new Response('<html>', { status: 500 }));
     expect((await fault(serverRoots()))!.message).toBe('The server answered with 500.');
     serve(() => Promise.reject(new TypeError('refused')));
@@ -101,7 +108,7 @@ describe('a served root', () => {
 
   test('refuses an answer that is not what was agreed', async () => {
     serve(() => new Response(JSON.stringify([{ path: 'a.wav', size: -1, modified: 0 }])));
-    expect((await fault(listFiles(served)))!.message).toMatch(/list of files is not as expected: \/0\/size/);
+    expect((await fault(all(served)))!.message).toMatch(/list of files is not as expected: \/0\/size/);
     serve(() => new Response(JSON.stringify([{ id: 'a', name: 'b', folder: '/etc' }])));
     expect((await fault(serverRoots()))!.message).toMatch(/not as expected/);
   });

@@ -144,6 +144,7 @@ export function findOnsets(strength: Float32Array, energy: Energies, rate: numbe
   let loudest = 0;
   for (const e of energies) if (e > loudest) loudest = e;
   const onsets: number[] = [];
+  if (loudest < 1e-10) return onsets;
   for (let n = 0; n < strength.length; n++) {
     const s = strength[n];
     if (s < 1.6) continue;

@@ -11,7 +11,7 @@ export interface Tempo {
 const SLOWEST = 50;
 const FASTEST = 210;
 /** Where a beat lies that hands clap to, when the sound leaves it open. */
-const LIKELY = 112;
+const LIKELY = 108;
 
 /**
  * Tempo from onset strength: the lag at which it repeats best, seen together with its multiples, weighted by how likely a
@@ -47,11 +47,13 @@ export function tempoOf(strength: Float32Array, onsets: number, loopLength?: num
     for (let k = 1; k <= 4 && k * lag + 1 < Math.min(most, frames * 0.75); k++, count++) sum += around(k * lag);
     return count === 0 ? 0 : sum / count / zero;
   };
-  const prior = (bpm: number) => Math.exp(-0.5 * (Math.log2(bpm / LIKELY) / 0.7) ** 2);
+  const prior = (bpm: number) => Math.exp(-0.5 * (Math.log2(bpm / LIKELY) / 0.8) ** 2);
   let best = { bpm: 0, value: 0, score: 0 };
   const consider = (bpm: number, bonus = 1) => {
     const s = score(bpm);
-    if (s * prior(bpm) * bonus > best.value) best = { bpm, value: s * prior(bpm) * bonus, score: s };
+    // Cubed, how well a beat fits counts for more than how usual it is.
+    const value = s ** 3 * prior(bpm) * bonus;
+    if (value > best.value) best = { bpm, value, score: s };
   };
   if (loopLength) {
     for (let beats = 1; beats < 400; beats++) {
