@@ -1,5 +1,5 @@
 export default {
-  testMatch: ['<rootDir>/tests/{core,server,demo,platform,app}/**/*.test.ts'],
+  testMatch: ['<rootDir>/tests/{core,server,demo,platform,app,truth}/**/*.test.ts'],
   transform: {
     '^.+\\.(ts|js)$': [
       '@swc/jest',

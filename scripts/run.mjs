@@ -1,5 +1,5 @@
 // One entry for every command. Uses Node's standard library alone, sets up what is missing, prints each step and its time.
-// usage: node scripts/run.mjs demo | start [FOLDER…] | test | check | build | bench | screenshots | count
+// usage: node scripts/run.mjs demo | start [FOLDER…] | test | check | build | bench | fuzz [CASES] | screenshots | count
 import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
@@ -95,15 +95,32 @@ const demoLibrary = () =>
     () => run('node', [...tsx, 'scripts/make-demo.ts']),
   );
 
+/** Independent programs with which the tests check our readers and measurements; without them those tests are skipped. */
+const peers = ['ffmpeg', 'sox', 'flac', 'lame', 'vorbis-tools'];
+
+async function peerPrograms() {
+  const missing = peers.filter((p) => !existsSync(`/usr/bin/${p === 'vorbis-tools' ? 'oggenc' : p}`));
+  if (missing.length === 0) return;
+  const from = performance.now();
+  await apt('update');
+  const { code, said } = await apt('install', '-y', '--no-install-recommends', ...missing);
+  console.log(
+    code === 0
+      ? `  done  install ${missing.join(', ')} (${secondsSince(from)})`
+      : `  note  ${missing.join(', ')} could not be installed; tests that need them are skipped. ${said.trim().split('\n').pop()}`,
+  );
+}
+
+/** Debian's package manager, as whoever may use it. */
+function apt(...args) {
+  const env = { DEBIAN_FRONTEND: 'noninteractive' };
+  return process.getuid?.() === 0 ? run('apt-get', args, { env }) : run('sudo', ['-n', 'apt-get', ...args], { env });
+}
+
 async function chromium() {
   const path = process.env.CHROMIUM ?? '/usr/bin/chromium';
   if (existsSync(path)) return;
   await step("install Debian's chromium", async () => {
-    const root = process.getuid?.() === 0 ? [] : ['sudo'];
-    const apt = (...args) =>
-      run(...(root.length ? ['sudo', ['apt-get', ...args]] : ['apt-get', args]), {
-        env: { DEBIAN_FRONTEND: 'noninteractive' },
-      });
     await apt('update');
     return apt('install', '-y', '--no-install-recommends', 'chromium');
   });
@@ -170,11 +187,18 @@ async function runTests(name, command, args, report, read) {
   return tally;
 }
 
-const jest = () =>
-  runTests('Jest', bin('jest'), ['--json', `--outputFile=${join(cache, 'jest.json')}`], 'jest.json', (r) => ({
-    passed: r.numPassedTests,
-    failed: r.numFailedTests + r.numRuntimeErrorTestSuites,
-  }));
+/** @param without tests that synthesise or measure the whole demo, for the fast loop */
+const jest = (without = '/node_modules/') =>
+  runTests(
+    'Jest',
+    bin('jest'),
+    ['--testPathIgnorePatterns', without, '--json', `--outputFile=${join(cache, 'jest.json')}`],
+    'jest.json',
+    (r) => ({
+      passed: r.numPassedTests,
+      failed: r.numFailedTests + r.numRuntimeErrorTestSuites,
+    }),
+  );
 const playwright = () =>
   runTests('Playwright', bin('playwright'), ['test'], 'playwright.json', (r) => ({
     passed: r.stats.expected + r.stats.flaky,
@@ -196,6 +220,7 @@ const commands = {
   async test() {
     await dependencies();
     await chromium();
+    await peerPrograms();
     console.log('\nChecks');
     const tallies = [await runChecks()];
     await Promise.all([build(), demoLibrary()]);
@@ -208,7 +233,7 @@ const commands = {
   async check() {
     await dependencies();
     const checked = await runChecks();
-    const tested = await jest();
+    const tested = await jest('tests/(demo|truth)/');
     console.log(`${checked.passed + tested.passed} passed, ${checked.failed + tested.failed} failed`);
     process.exit(checked.failed + tested.failed === 0 ? 0 : 1);
   },
@@ -221,6 +246,10 @@ const commands = {
     await chromium();
     await Promise.all([build(), demoLibrary()]);
     process.exit((await run('node', [...tsx, 'scripts/bench.ts'], { shown: true })).code);
+  },
+  async fuzz([cases = '200000']) {
+    await dependencies();
+    process.exit((await run('node', [...tsx, 'scripts/fuzz.ts', cases], { shown: true })).code);
   },
   async screenshots() {
     await dependencies();

@@ -1,10 +1,11 @@
 import { audioEndings } from '@core/files';
 import type { Change, Followed, FoundFile, ListedFile, Reconnection, Sound } from '@core/library';
-import { changeOf, findMoves, matchByPath, RootComparison } from '@core/library';
+import { RootComparison } from '@core/library';
 import type { IntakeReader, ReadResult } from './intake';
 import { MeasuredBatch } from './measured-batch';
+import { planReconnection, reconnect, type Hands, type ReconnectionPlan } from './reconnect';
 import { listFiles, RootUnavailable } from './roots';
-import { placed, RootRun, type Asked, type IntakeCatalogue } from './root-run';
+import { followedOf, RootRun, type Asked, type IntakeCatalogue } from './root-run';
 import type { Problem, RootRecord } from './store';
 
 /** How far the work on one root has come. */
@@ -98,11 +99,6 @@ export class Conductor {
     return work;
   }
 
-  private async edit(label: string, changes: (Change | undefined)[], undoable = false): Promise<void> {
-    const real = changes.filter((c) => c !== undefined);
-    if (real.length > 0) await this.catalogue.apply({ label, at: Date.now(), changes: real, undoable });
-  }
-
   /** Looks through a root and takes in what is new, changed, moved or gone. Resolves when nothing is left to do for any root. */
   scan(rootId: number): Promise<void> {
     this.halted.delete(rootId);
@@ -179,6 +175,7 @@ export class Conductor {
       });
       if (done) return;
       for (const id of rootIds) this.work(id, 'In another tab');
+      this.tellNow();
       await navigator.locks.request(lock, task);
     } catch (error) {
       this.failed(rootId, error as Error);
@@ -368,114 +365,34 @@ export class Conductor {
         size: sound.size,
         modified: sound.modified,
       };
-      await this.edit('Note a problem', [{ table: 'problems', id: problemId, after: { ...problem } }]);
+      const changes: Change[] = [{ table: 'problems', id: problemId, after: { ...problem } }];
+      await this.catalogue.apply({ label: 'Note a problem', at: Date.now(), changes, undoable: false });
     }
     meter.count();
     this.told();
   }
 
-  /**
-   * Finds the files of a root's missing sounds below another folder: by path and size, then by head and tail, then by the audio
-   * itself. Nothing is changed; see {@link reconnect}.
-   */
-  async plan(
-    rootId: number,
-    target: RootRecord,
-  ): Promise<{ found: Reconnection[]; lost: { id: number; path: string }[] }> {
+  /** Finds the files of a root's missing sounds below another folder; nothing is changed. See {@link planReconnection}. */
+  async plan(rootId: number, target: RootRecord): Promise<ReconnectionPlan> {
     const work = this.work(rootId, 'Comparing');
+    const hands: Hands = {
+      share: (items, task) => this.share(items, 1, (reader, [item]) => task(reader, item)),
+      work,
+      told: () => this.told(),
+    };
     try {
-      const missing = await this.catalogue.missing(rootId);
-      const files: ListedFile[] = [];
-      for await (const listed of listFiles(target)) files.push(...listed.filter((f) => audioEndings.test(f.path)));
-      const found = matchByPath(missing.map(followedOf), files);
-      const taken = new Set(found.map((f) => f.to.path));
-      let left = missing.filter((s) => !found.some((f) => f.soundId === s.id));
-      const sizes = new Set(left.map((s) => s.size));
-      const alike = files.filter((f) => !taken.has(f.path) && sizes.has(f.size));
-      work.total = alike.length;
-      const traced: (ListedFile & { trace: string })[] = [];
-      await this.share(alike, 1, async (reader, [file]) => {
-        traced.push({ ...file, trace: await reader.trace(target, file) });
-        work.done++;
-        this.told();
-      });
-      for (const [path, sound] of findMoves(traced, left.map(followedOf))) {
-        const { size, modified } = traced.find((t) => t.path === path)!;
-        found.push({ soundId: sound.id, from: sound.path, to: { path, size, modified }, by: 'content' });
-        taken.add(path);
-      }
-      left = left.filter((s) => !found.some((f) => f.soundId === s.id));
-      const byHash = new Map(left.flatMap((s) => (s.hash ? [[s.hash, s] as const] : [])));
-      const rest = byHash.size === 0 ? [] : files.filter((f) => !taken.has(f.path));
-      Object.assign(work, { total: work.total + rest.length });
-      const formats = [
-        ...new Map(left.map((s) => [`${s.format.rate}/${s.format.channels}/${s.format.frames}`, s.format])).values(),
-      ];
-      await this.share(rest, 1, async (reader, [file]) => {
-        for (const format of formats) {
-          if (byHash.size === 0) break;
-          const hash = await reader.audioHash(target, file, format);
-          const sound = hash === undefined ? undefined : byHash.get(hash);
-          if (!sound) continue;
-          byHash.delete(hash!);
-          found.push({ soundId: sound.id, from: sound.path, to: file, by: 'audio' });
-          break;
-        }
-        work.done++;
-        this.told();
-      });
-      const known = new Set(found.map((f) => f.soundId));
-      return { found, lost: missing.filter((s) => !known.has(s.id)).map(({ id, path }) => ({ id, path })) };
+      return await planReconnection(this.catalogue, hands, rootId, target);
     } finally {
       this.works.delete(rootId);
       this.told();
     }
   }
 
-  /**
-   * Connects sounds with the files that were found for them, as one edit. Everything attached to them stays. Where the new
-   * folder was taken in already, its record of the same file gives way, unless somebody has worked on it.
-   */
-  async reconnect(target: RootRecord, found: readonly Reconnection[]): Promise<void> {
-    const sounds = new Map((await this.catalogue.sounds(found.map((f) => f.soundId))).map((s) => [s.id, s]));
-    const there = new Map((await this.catalogue.followed(target.id)).map((s) => [s.path, s.id]));
-    const pulls = (await this.catalogue.all('pulls')) as { soundIds: number[] }[];
-    const cues = (await this.catalogue.all('cues')) as { soundId: number }[];
-    const used = new Set([...pulls.flatMap((p) => p.soundIds), ...cues.map((c) => c.soundId)]);
-    const doubles = await this.catalogue.sounds(found.flatMap((f) => there.get(f.to.path) ?? []));
-    const changes: (Change | undefined)[] = [];
-    for (const { soundId, to } of found) {
-      const sound = sounds.get(soundId);
-      if (!sound) continue;
-      const double = doubles.find((d) => d.path === to.path && d.id !== soundId);
-      const worked =
-        double &&
-        (used.has(double.id) || Object.values(double.from).includes('typed') || double.fields.tags !== undefined);
-      if (double && !worked) changes.push({ table: 'sounds', id: double.id, before: { ...double } });
-      changes.push(
-        changeOf('sounds', sound, {
-          rootId: target.id,
-          ...placed(to),
-          'fields.state': undefined,
-          'from.state': undefined,
-        }),
-      );
-    }
-    await this.edit(
-      `Reconnect ${found.length === 1 ? sounds.get(found[0].soundId)?.path : `${found.length} sounds`}`,
-      changes,
-      true,
-    );
+  /** Connects sounds with the files that were found for them. See {@link reconnect}. */
+  reconnect(target: RootRecord, found: readonly Reconnection[]): Promise<void> {
+    return reconnect(this.catalogue, target, found);
   }
 }
 
-const followedOf = (s: Sound): Followed => ({
-  id: s.id,
-  path: s.path,
-  size: s.size,
-  modified: s.modified,
-  trace: s.trace,
-  missing: s.fields.state === 'Missing',
-});
 /** Of a sound what measuring needs: records with all their labels need not cross between workers. */
 const slim = ({ id, path, size, format, fields }: Sound) => ({ id, path, size, format, loop: fields.kind === 'Loop' });

@@ -1,4 +1,4 @@
-import type { Change, Followed, ListedFile, Patch } from '@core/library';
+import type { Change, Followed, ListedFile, Patch, Sound } from '@core/library';
 import { changeOf, findMoves, reread } from '@core/library';
 import type { Catalogue } from './catalogue';
 import type { ReadResult } from './intake';
@@ -13,6 +13,16 @@ export type IntakeCatalogue = Asked<
   Catalogue,
   'all' | 'apply' | 'followed' | 'missing' | 'newIds' | 'sounds' | 'unmeasured' | 'putMeasured' | 'forgetMeasured'
 >;
+
+/** What following its file needs of a sound. */
+export const followedOf = (s: Sound): Followed => ({
+  id: s.id,
+  path: s.path,
+  size: s.size,
+  modified: s.modified,
+  trace: s.trace,
+  missing: s.fields.state === 'Missing',
+});
 
 /** Where a sound lies now, as changes to it. */
 export function placed(file: ListedFile): Patch {

@@ -38,5 +38,13 @@ export function soundOf(id: number, fields: Record<string, FieldValue> = {}, fra
 /** Facts of a sound that nothing was measured of, for tests of keeping them. */
 export function factsOf(id: number): FactsRecord {
   const none = new Float32Array(0);
-  return { id, version: FACTS_VERSION, onsets: new Uint32Array(0), loudness: none, spectrum: none, words: new Uint32Array(0), under: new Uint8Array(0) };
+  return {
+    id,
+    version: FACTS_VERSION,
+    onsets: new Uint32Array(0),
+    loudness: none,
+    spectrum: none,
+    words: new Uint32Array(0),
+    under: new Uint8Array(0),
+  };
 }

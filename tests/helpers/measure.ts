@@ -3,7 +3,12 @@ import { memorySource, readAudioFile, readFrames, type AudioFile } from '@core/f
 import { bytesOf } from './programs';
 
 /** Measures planes, in blocks of any lengths. */
-export async function measure(planes: Float32Array[], rate = 48000, blocks: readonly number[] = [1 << 16], loop = false): Promise<Measurement> {
+export async function measure(
+  planes: Float32Array[],
+  rate = 48000,
+  blocks: readonly number[] = [1 << 16],
+  loop = false,
+): Promise<Measurement> {
   const collector = await FactsCollector.start(planes[0].length, rate, planes.length);
   for (let at = 0, n = 0; at < planes[0].length; n++) {
     const until = Math.min(planes[0].length, at + blocks[n % blocks.length]);

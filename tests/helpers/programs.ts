@@ -7,7 +7,7 @@ import { join } from 'node:path';
 export const has = (program: string) => existsSync(`/usr/bin/${program}`);
 
 /** `test` where the programs are there; elsewhere the test is skipped, and its name says why. */
-export function testWith(...programs: string[]): (name: string, task: () => void | Promise<void>, timeout?: number) => void {
+export function testWith(...programs: string[]): (name: string, task: () => Promise<void>, timeout?: number) => void {
   const missing = programs.filter((p) => !has(p));
   return (name, task, timeout) => {
     if (missing.length === 0) test(name, task, timeout);
@@ -24,7 +24,8 @@ export function run(program: string, ...args: string[]): void {
 }
 
 /** Runs ffmpeg and hands over what it reports. */
-export const ffmpegSays = (...args: string[]) => spawnSync('ffmpeg', ['-nostats', '-hide_banner', ...args], { encoding: 'utf8' }).stderr;
+export const ffmpegSays = (...args: string[]) =>
+  spawnSync('ffmpeg', ['-nostats', '-hide_banner', ...args], { encoding: 'utf8' }).stderr;
 
 /** A file's bytes. */
 export const bytesOf = (path: string) => new Uint8Array(readFileSync(path));

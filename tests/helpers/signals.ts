@@ -1,4 +1,4 @@
-import { Random } from "@core/synth";
+import { Random } from '@core/synth';
 
 /** A sine of full scale times `level`. @param frequency Hz */
 export function sine(frequency: number, rate: number, frames: number, level = 0.5): Float32Array {
@@ -54,11 +54,15 @@ export function hit(rate: number, seconds: number, level = 0.8, pitch = 220, see
   const random = new Random(seed);
   return Float32Array.from(
     { length: Math.round(rate * seconds) },
-    (_, i) => level * Math.exp((-12 * i) / rate) * (0.6 * Math.sin((2 * Math.PI * pitch * i) / rate) + 0.4 * random.noise() * Math.exp((-60 * i) / rate)),
+    (_, i) =>
+      level *
+      Math.exp((-12 * i) / rate) *
+      (0.6 * Math.sin((2 * Math.PI * pitch * i) / rate) + 0.4 * random.noise() * Math.exp((-60 * i) / rate)),
   );
 }
 
 /** Adds a signal into another one. */
 export function addAt(into: Float32Array, part: Float32Array, frame: number, gain = 1): void {
-  for (let i = 0; i < part.length && frame + i < into.length; i++) if (frame + i >= 0) into[frame + i] += gain * part[i];
+  for (let i = 0; i < part.length && frame + i < into.length; i++)
+    if (frame + i >= 0) into[frame + i] += gain * part[i];
 }

@@ -167,7 +167,9 @@ test('what is set aside leaves every list, keeps its labels, and comes back by u
 
 test('a missing file is known by root, and found by a query', async () => {
   const c = await tab();
-  await c.apply(make(soundOf(5, { fxName: 'Gate', state: 'Missing' }), { ...soundOf(6, { fxName: 'Rope' }), rootId: 3 }));
+  await c.apply(
+    make(soundOf(5, { fxName: 'Gate', state: 'Missing' }), { ...soundOf(6, { fxName: 'Rope' }), rootId: 3 }),
+  );
   expect((await c.missing()).map((s) => s.id)).toEqual([5]);
   expect(await c.missing(3)).toEqual([]);
   expect(await names(c, 'state:missing')).toEqual(['Gate']);

@@ -123,7 +123,13 @@ describe('intake', () => {
     const hit = new Float32Array(48000).map((_, i) => (i < 9600 ? 0 : Math.sin(i) * Math.exp(-(i - 9600) / 3000)));
     const bytes = writeWav([hit, hit], { rate: 48000, bits: 16 });
     const { format } = await readAudioFile(memorySource(bytes));
-    const measured = await new IntakeReader().measure(rootWith(bytes), { id: 5, path: 'a.wav', size: bytes.length, format, loop: false });
+    const measured = await new IntakeReader().measure(rootWith(bytes), {
+      id: 5,
+      path: 'a.wav',
+      size: bytes.length,
+      format,
+      loop: false,
+    });
     expect(measured).toMatchObject({ id: 5, peaks: { id: 5, frames: 48000 }, format: { frames: 48000 } });
     expect(measured.facts).toMatchObject({ layout: 'Stereo, both sides the same', clipped: 0 });
     expect(measured.hash).toMatch(/^[0-9a-f]{32}$/);

@@ -1,5 +1,5 @@
 import type { ListedFile } from '@core/library';
-import { FileGone, listFiles, openFile, RootUnavailable, serverRoots } from '@platform/roots';
+import { FileGone, listFiles, openFile, type RootUnavailable, serverRoots } from '@platform/roots';
 import type { RootRecord } from '@platform/store';
 import { fileHandle, folderHandle, type Tree } from '../helpers/handles';
 
@@ -70,9 +70,7 @@ describe('a picked folder', () => {
         },
       } as unknown as FileSystemDirectoryHandle,
     ]);
-    expect((await fault(all(broken)))!.message).toMatch(
-      /“Tapes” cannot be read any more. Is its drive connected/,
-    );
+    expect((await fault(all(broken)))!.message).toMatch(/“Tapes” cannot be read any more. Is its drive connected/);
   });
 });
 

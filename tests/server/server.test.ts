@@ -58,7 +58,9 @@ const json = async (path: string) => JSON.parse((await ask(path)).body.toString(
 test('lists its roots without telling where they lie, and what is below them', async () => {
   expect(await json('/api/roots')).toEqual([{ id: root.id, name: 'sounds' }]);
   const lines = (await ask(`/api/roots/${root.id}/files`)).body.toString().trim().split('\n');
-  const files = lines.flatMap((l) => JSON.parse(l) as { path: string; size: number }[]).sort((a, b) => (a.path < b.path ? -1 : 1));
+  const files = lines
+    .flatMap((l) => JSON.parse(l) as { path: string; size: number }[])
+    .sort((a, b) => (a.path < b.path ? -1 : 1));
   expect(files.map((f) => f.path)).toEqual(['Deck gear/‘wet’ 100% #1? 😀.wav', 'inner.wav', 'plain.wav']);
   expect(files[0].size).toBe(1000);
 });

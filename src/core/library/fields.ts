@@ -1,34 +1,7 @@
-/** How a field's value is kept. */
-export type FieldType = 'text' | 'longtext' | 'list' | 'tags' | 'number' | 'stars' | 'date' | 'choice';
+import { facts } from './fact-fields';
+import type { Entry, Field } from './field';
 
-/** What a field may hold; absent when unknown. Lists of words for `list`, tag ids for `tags`, numbers else or text. */
-export type FieldValue = string | number | readonly string[] | readonly number[];
-
-/** One field of a sound: the single place that says how it is called, kept, read, searched, shown and edited. */
-export interface Field {
-  key: string;
-  label: string;
-  type: FieldType;
-  /** Unit behind numbers, such as `s` or `Hz`. */
-  unit?: string;
-  /** Where it is read from in files, in order of trust; keys as `AudioFile.labels` has them. */
-  read: readonly string[];
-  /** The names by which a query may call it. */
-  query: readonly string[];
-  /** Weight of its words in a search; 0 when its words are not searched unless the field is named. */
-  weight: number;
-  sorted: boolean;
-  /** Shown as a facet with counts. */
-  faceted: boolean;
-  /** May be typed by the user. */
-  edited: boolean;
-  /** Measured from the audio: its definition in a sentence, shown beside the value. */
-  fact?: string;
-  /** Digits behind the point when shown. */
-  digits?: number;
-}
-
-type Entry = Partial<Field> & Pick<Field, 'key' | 'label' | 'type'>;
+export type { Field, FieldType, FieldValue } from './field';
 
 function field(entry: Entry): Field {
   return {
@@ -40,11 +13,6 @@ function field(entry: Entry): Field {
     edited: false,
     ...entry,
   };
-}
-
-/** A number that was measured. */
-function fact(entry: Omit<Entry, 'type'>): Field {
-  return field({ type: 'number', ...entry });
 }
 
 /** The field registry. Columns, panel, query names, facets and checks derive from it; a new field is one entry. */
@@ -277,147 +245,7 @@ export const fields: readonly Field[] = [
     read: ['smpl.MIDIUnityNote', 'inst.UnshiftedNote'],
   }),
   field({ key: 'kind', label: 'Kind', type: 'choice', query: ['kind'], faceted: true }),
-  fact({
-    key: 'loudness',
-    label: 'Loudness',
-    unit: 'LUFS',
-    digits: 1,
-    query: ['loudness', 'lufs'],
-    fact: 'Integrated loudness after ITU-R BS.1770; a sound under 0.4 s counts as one block.',
-  }),
-  fact({
-    key: 'shortTerm',
-    label: 'Loudest 3 s',
-    unit: 'LUFS',
-    digits: 1,
-    query: ['shortterm'],
-    fact: 'Highest short-term loudness (EBU Tech 3341); of shorter sounds their whole.',
-  }),
-  fact({
-    key: 'loudnessRange',
-    label: 'Loudness range',
-    unit: 'LU',
-    digits: 1,
-    query: ['range', 'lra'],
-    fact: 'Spread of the short-term loudness (EBU Tech 3342), from 3 s on.',
-  }),
-  fact({
-    key: 'truePeak',
-    label: 'True peak',
-    unit: 'dBTP',
-    digits: 1,
-    query: ['truepeak', 'peak'],
-    fact: 'Highest value, also between samples (ITU-R BS.1770 annex 2).',
-  }),
-  fact({
-    key: 'noiseFloor',
-    label: 'Noise floor',
-    unit: 'dBFS',
-    digits: 0,
-    query: ['noisefloor', 'floor'],
-    fact: 'Level of the quietest twentieth of 50 ms stretches between first and last sound.',
-  }),
-  fact({
-    key: 'headSilence',
-    label: 'Silence at the head',
-    unit: 's',
-    digits: 3,
-    query: ['headsilence', 'head'],
-    fact: 'Time before the sound first comes within 60 dB of its peak.',
-  }),
-  fact({
-    key: 'tailSilence',
-    label: 'Silence at the tail',
-    unit: 's',
-    digits: 3,
-    query: ['tailsilence', 'tail'],
-    fact: 'Time after the sound was last within 60 dB of its peak.',
-  }),
-  fact({
-    key: 'brightness',
-    label: 'Brightness',
-    unit: 'Hz',
-    digits: 0,
-    query: ['brightness', 'bright'],
-    fact: 'Where the spectrum balances: its mean frequency weighted by power.',
-  }),
-  fact({
-    key: 'noisiness',
-    label: 'Noisiness',
-    digits: 2,
-    query: ['noisiness', 'flatness'],
-    fact: 'Spectral flatness in bands: 0 like a tone, 1 like noise.',
-  }),
-  fact({
-    key: 'pitch',
-    label: 'Pitch',
-    unit: 'Hz',
-    digits: 1,
-    query: ['pitch'],
-    fact: 'Fundamental on which most of the sound agrees; none for noise.',
-  }),
-  fact({
-    key: 'pitchSure',
-    label: 'Pitch is sure',
-    digits: 2,
-    query: ['pitchsure'],
-    fact: 'How periodic the sound is, times the share of it on this pitch; 0 to 1.',
-  }),
-  fact({
-    key: 'onsets',
-    label: 'Onsets',
-    digits: 0,
-    query: ['onsets', 'onset'],
-    fact: 'Starts of events inside of the sound.',
-  }),
-  fact({
-    key: 'tempo',
-    label: 'Tempo',
-    unit: 'BPM',
-    digits: 1,
-    query: ['tempo', 'bpm'],
-    edited: true,
-    read: ['iXML.ASWG.tempo', 'XMP.xmpDM:tempo', 'ID3.TBPM', 'vorbis.BPM', 'mp4.tmpo'],
-    fact: 'Beats a minute at which the onsets return; often wrong by two: halve or double it.',
-  }),
-  fact({
-    key: 'tempoSure',
-    label: 'Tempo is sure',
-    digits: 2,
-    query: ['temposure'],
-    fact: 'How regularly the onsets return after a beat; 0 to 1.',
-  }),
-  fact({
-    key: 'force',
-    label: 'Force',
-    digits: 0,
-    query: ['force'],
-    fact: 'How hard it hits, 0 to 100: level, rise, density of onsets and brightness together.',
-  }),
-  fact({
-    key: 'clipped',
-    label: 'Clipped',
-    unit: 'samples',
-    digits: 0,
-    query: ['clipped'],
-    fact: 'Samples that stay at full scale for three or more.',
-  }),
-  fact({
-    key: 'dc',
-    label: 'DC offset',
-    unit: '%',
-    digits: 2,
-    query: ['dc'],
-    fact: 'Largest mean of a channel, of full scale.',
-  }),
-  field({
-    key: 'layout',
-    label: 'Channel layout',
-    type: 'choice',
-    query: ['layout'],
-    faceted: true,
-    fact: 'What the channels are; also stereo that is none: both sides the same, one silent or inverted.',
-  }),
+  ...facts.map(field),
   field({ key: 'length', label: 'Length', type: 'number', unit: 's', query: ['length', 'len'] }),
   field({ key: 'channels', label: 'Channels', type: 'number', query: ['channels', 'ch'] }),
   field({ key: 'rate', label: 'Rate', type: 'number', unit: 'Hz', query: ['rate'] }),
