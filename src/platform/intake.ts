@@ -1,5 +1,5 @@
 import { ExactHash, FactsCollector, type Facts } from '@core/audio';
-import type { Artwork } from '@core/files';
+import type { Artwork, Edges } from '@core/files';
 import { traceOf, windowed } from '@core/files';
 import type { AudioFormat } from '@core/files';
 import type { FoundFile, ListedFile, Sound } from '@core/library';
@@ -7,7 +7,7 @@ import { describe } from '@core/library';
 import { categoryOf, suggestAnchor } from '@core/suggest';
 import { codedArtwork } from './coded';
 import { describeFile, openSound } from './reader';
-import { openFile, RootUnavailable } from './roots';
+import { fetchEdges, openFile, RootUnavailable } from './roots';
 import { FACTS_VERSION, type FactsRecord, type PeaksRecord, type RootRecord } from './store';
 
 /** A file's record, or why it has none. */
@@ -38,17 +38,18 @@ export class IntakeReader {
   /** Reads the labels of some files. One that cannot be read gives its reason; the rest goes on. */
   async read(root: RootRecord, found: FoundFile[]): Promise<ReadResult[]> {
     const results: ReadResult[] = new Array<ReadResult>(found.length);
+    const edges = await fetchEdges(root, found);
     let next = 0;
     const work = async () => {
-      for (let i = next++; i < found.length; i = next++) results[i] = await this.readOne(root, found[i]);
+      for (let i = next++; i < found.length; i = next++) results[i] = await this.readOne(root, found[i], edges[i]);
     };
     await Promise.all(Array.from({ length: AT_ONCE }, work));
     return results;
   }
 
-  private async readOne(root: RootRecord, file: FoundFile): Promise<ReadResult> {
+  private async readOne(root: RootRecord, file: FoundFile, edges: Edges | undefined): Promise<ReadResult> {
     try {
-      const source = windowed(await openFile(root, file.path, file.size));
+      const source = windowed(await openFile(root, file.path, file.size), edges);
       const said = await describeFile(source);
       const trace = await traceOf(source);
       return { sound: describe(said, { ...file, trace }, (catId) => categoryOf(catId)) };

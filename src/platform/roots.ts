@@ -1,4 +1,4 @@
-import { memorySource, type ByteSource } from '@core/files';
+import { memorySource, type ByteSource, type Edges } from '@core/files';
 import type { ListedFile } from '@core/library';
 import { checked, validators, type ServerFile, type ServerRoot } from '@core/schemas';
 import type { RootRecord } from './store';
@@ -57,6 +57,33 @@ function httpSource(url: string, name: string, size: number): ByteSource {
       return response.status === 206 ? bytes : bytes.subarray(offset, end);
     },
   };
+}
+
+/**
+ * Fetches beginnings and ends of many files of a server root by one request: a label reader needs little more of each, and a
+ * request costs more than reading it.
+ * @returns by file in order; undefined for one that is not there, and for all of other kinds of roots
+ */
+export async function fetchEdges(root: RootRecord, files: readonly ListedFile[]): Promise<(Edges | undefined)[]> {
+  if (root.kind !== 'server' || files.length === 0) return files.map(() => undefined);
+  const response = await answer(`/api/roots/${root.serverId}/edges`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify(files.map((f) => f.path)),
+  });
+  const bytes = new Uint8Array(await response.arrayBuffer());
+  const view = new DataView(bytes.buffer);
+  let at = 0;
+  return files.map(({ size }) => {
+    if (at + 8 > bytes.length) return undefined;
+    const [head, tail] = [view.getInt32(at, true), view.getInt32(at + 4, true)];
+    at += 8;
+    if (head < 0) return undefined;
+    const edges = { head: bytes.subarray(at, at + head), tail: bytes.subarray(at + head, at + head + tail) };
+    at += head + tail;
+    // A file that grew or shrank since it was listed is read by itself.
+    return head + tail > size ? undefined : edges;
+  });
 }
 
 /** A source over a file of the browser's. */

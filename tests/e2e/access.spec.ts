@@ -1,5 +1,14 @@
 import { expect, test, type Page } from '@playwright/test';
-import { axeFaults, openSettled, rendered, saved, startDemo, watchErrors, type Running } from '../helpers/app';
+import {
+  axeFaults,
+  openRead,
+  openSettled,
+  rendered,
+  saved,
+  startDemo,
+  watchErrors,
+  type Running,
+} from '../helpers/app';
 
 let server: Running;
 test.beforeAll(async () => {
@@ -81,7 +90,7 @@ test('nothing serious stands in the way of assistive technology, in either theme
 });
 
 test('the whole path is walked by keyboard alone', async ({ page }) => {
-  await openSettled(page, server.url, 320);
+  await openRead(page, server.url, 320);
   await page.keyboard.press('/');
   await page.keyboard.type('winch pawl clack heavy');
   await expect(page.getByText(/^8 in /)).toBeVisible();

@@ -18,6 +18,7 @@ test('npm start takes in a folder that nobody prepared; what cannot be read is l
   const errors = watchErrors(page);
   await openSettled(page, server.url, sounds);
   await page.getByRole('link', { name: 'Intake', exact: true }).click();
+  await page.getByRole('link', { name: 'Problems 3' }).click();
   const problems = page.getByRole('region', { name: 'Problems' });
   await expect(
     problems.getByRole('row', { name: /^empty\.wav The file is empty|^empty\.wav the file is empty/i }),
@@ -125,6 +126,7 @@ test('chosen files are copied in where the browser keeps no handles, and the scr
   await page.getByRole('button', { name: 'Add files' }).click();
   await (await choosing).setFiles([join(folder, 'cd.wav'), join(folder, 'notes.wav')]);
   await expect(page.getByText('Copied into the browser')).toBeVisible();
+  await page.getByRole('link', { name: 'Problems 4' }).click();
   await expect(page.getByRole('region', { name: 'Problems' }).getByRole('heading')).toContainText(
     '4 files could not be read',
   );

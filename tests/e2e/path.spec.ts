@@ -3,7 +3,7 @@ import { memorySource, readAudioFile, readFrames } from '@core/files';
 import { frameRate, frameToSample, readEdl, readOtio, fromTimecode } from '@core/scene';
 import { execFileSync } from 'node:child_process';
 import { existsSync, readFileSync } from 'node:fs';
-import { currentRow, openSettled, rendered, saved, search, startDemo, watchErrors, type Running } from '../helpers/app';
+import { currentRow, openRead, rendered, saved, search, startDemo, watchErrors, type Running } from '../helpers/app';
 import { apart } from '../helpers/signals';
 
 // One editor, from the library to a delivered scene: each test goes on where the one before it ended.
@@ -27,7 +27,7 @@ test.beforeAll(async ({ browser }) => {
   context = await browser.newContext({ acceptDownloads: true });
   page = await context.newPage();
   errors = watchErrors(page);
-  await openSettled(page, server.url, 320);
+  await openRead(page, server.url, 320);
 });
 test.afterAll(async () => {
   await context?.close();

@@ -66,6 +66,12 @@ export async function openSettled(page: Page, url: string, sounds: number): Prom
   await expect(page.getByRole('button', { name: /^All libraries/ })).toContainText(String(sounds));
 }
 
+/** Opens a page of the application and waits until all sounds can be found; they are still being measured. */
+export async function openRead(page: Page, url: string, sounds: number): Promise<void> {
+  await page.goto(`${url}find`);
+  await expect(page.getByRole('button', { name: /^All libraries/ })).toContainText(String(sounds), { timeout: 60_000 });
+}
+
 /** Types a query and waits for its count. */
 export async function search(page: Page, text: string): Promise<number> {
   const query = page.getByRole('textbox', { name: 'Query', exact: true });

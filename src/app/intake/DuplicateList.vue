@@ -134,7 +134,7 @@ const place = (s: Sound) => `${library.rootById.get(s.rootId)?.name ?? ''}/${s.p
               :style="{ transform: `translateY(${item.start}px)` }"
             >
               <span role="gridcell" aria-colspan="6">
-                <strong>{{ rows[item.index].group.kind === 'exact' ? 'The same samples' : 'The same recording' }}</strong>
+                <strong>{{ rows[item.index].group.kind === 'exact' ? 'The same samples' : 'The same recording' }}</strong>{{ ' ' }}
                 <span class="mute small">{{ things(rows[item.index].group.sounds.length, 'copy').replace('copys', 'copies') }}</span>
               </span>
             </div>

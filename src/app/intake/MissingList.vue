@@ -109,12 +109,13 @@ const missingColumns = [
           <h1>
             {{ things(g.sounds.length, 'sound') }} of <bdi>{{ g.root?.name ?? 'a folder that was taken out' }}</bdi> not found
           </h1>
+          <label class="unseen" :for="`target-${g.rootId}`">Look for the missing sounds of {{ g.root?.name }} in</label>
           <Select
+            :id="`target-${g.rootId}`"
             class="target"
             size="small"
             :options="targets"
             placeholder="Look for them in…"
-            :aria-label="`Look for the missing sounds of ${g.root?.name} in`"
             :value="undefined"
             @change="(id: unknown) => compare(g.rootId, library.rootById.get(id as number))"
           />

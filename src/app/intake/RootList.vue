@@ -127,7 +127,7 @@ const problemsIn = (id: number) => library.problems.filter((p) => p.rootId === i
             </template>
             <template v-else>
               <span class="progress mute small">
-                {{ rest(root) }}
+                <span>{{ rest(root) }}</span>
                 <RouterLink v-if="problemsIn(root.id) > 0" class="warn" to="/intake/problems">{{ things(problemsIn(root.id), 'problem') }}</RouterLink>
               </span>
               <div class="acts">

@@ -14,6 +14,11 @@ export function repairAria(root: HTMLElement): () => void {
       }
     }
     for (const item of root.querySelectorAll('[role="radiogroup"] > li:not([role])')) item.setAttribute('role', 'none');
+    for (const icon of root.querySelectorAll('[role="presentation"][aria-label]')) icon.removeAttribute('aria-label');
+    for (const box of root.querySelectorAll('th input[type="checkbox"]:not([aria-label])'))
+      box.setAttribute('aria-label', 'Choose all rows');
+    for (const box of root.querySelectorAll('td input[type="checkbox"]:not([aria-label])'))
+      box.setAttribute('aria-label', 'Choose this row');
   }
 
   let waiting = false;

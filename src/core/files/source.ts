@@ -33,29 +33,34 @@ export function memorySource(bytes: Uint8Array, name = 'memory'): ByteSource {
   };
 }
 
+/** Bytes of a file that are here already: its beginning and its end. */
+export interface Edges {
+  head: Uint8Array;
+  tail: Uint8Array;
+}
+
 /**
- * Serves small reads from two cached windows, the file's head and wherever it was read last, so that walking a file's chunks
+ * Serves small reads from cached windows, the file's head and wherever it was read last, so that walking a file's chunks
  * costs a few reads rather than one each. Reads of more than a window go straight through.
+ * @param edges head and tail, where they were fetched together with those of other files
  */
-export function windowed(source: ByteSource, windowBytes = 16384): ByteSource {
-  const none = { start: 0, bytes: new Uint8Array(0) };
-  let head = none;
-  let held = none;
-  const within = (w: typeof none, offset: number, length: number) =>
+export function windowed(source: ByteSource, edges?: Edges, windowBytes = 16384): ByteSource {
+  let head = { start: 0, bytes: edges?.head ?? new Uint8Array(0) };
+  let held = head;
+  const tail = { start: source.size - (edges?.tail.length ?? 0), bytes: edges?.tail ?? new Uint8Array(0) };
+  const within = (w: typeof head, offset: number, length: number) =>
     offset >= w.start && offset + length <= w.start + w.bytes.length
       ? w.bytes.subarray(offset - w.start, offset - w.start + length)
       : undefined;
   return {
     name: source.name,
     size: source.size,
-    async read(offset, length) {
-      const there = within(head, offset, length) ?? within(held, offset, length);
+    async read(offset, wanted) {
+      const length = Math.max(0, Math.min(wanted, source.size - offset));
+      const there = within(head, offset, length) ?? within(held, offset, length) ?? within(tail, offset, length);
       if (there) return there;
       if (length > windowBytes) return source.read(offset, length);
-      held = {
-        start: offset,
-        bytes: new Uint8Array(await source.read(offset, Math.min(windowBytes, Math.max(0, source.size - offset)))),
-      };
+      held = { start: offset, bytes: await source.read(offset, Math.min(windowBytes, source.size - offset)) };
       if (offset === 0) head = held;
       return held.bytes.subarray(0, length);
     },

@@ -106,5 +106,6 @@ export const schemas = {
     height: count,
     events: list(closed({ frame: count, name: text })),
   }),
+  paths: { type: 'array', items: { type: 'string', minLength: 1, maxLength: 4096 }, maxItems: 256 },
   rootRequest: closed({ id: { type: 'string', pattern: '^[a-z0-9]{1,32}$' } }),
 };
