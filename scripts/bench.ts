@@ -1,13 +1,13 @@
 // Measures what docs/architecture.md promises, as ratios within one run, and writes docs/benchmarks.md.
-import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { spawn } from 'node:child_process';
-import { cpus } from 'node:os';
+import { cpus, tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { EnergyCollector, PeakCollector, spanFor } from '@core/audio';
+import { FactsCollector, findCopies, type Printed } from '@core/audio';
 import { memorySource, readAudioFile, readFrames, writeWav, type ByteSource } from '@core/files';
 import { parseQuery, SoundIndex, type IndexedSound } from '@core/search';
-import { Random } from '@core/synth';
+import { Random, render } from '@core/synth';
 import MiniSearch from 'minisearch';
 import { launch } from './browser';
 
@@ -25,31 +25,47 @@ function time(work: () => void): number {
   return performance.now() - from;
 }
 
-/** Contours and anchors of one minute of 48 kHz stereo: decoding, peaks and energies, as intake does it. */
-async function contours(): Promise<void> {
-  const random = new Random(1);
-  const frames = 60 * 48000;
-  const plane = Float32Array.from({ length: frames }, () => 0.3 * random.noise());
-  const source = memorySource(writeWav([plane, plane], { rate: 48000, bits: 24 }));
+/** All facts of one minute of 48 kHz stereo, as intake measures them: decoding, contour, loudness, onsets, fingerprints. */
+async function facts(): Promise<void> {
+  const { planes } = render({ family: 'wind', seed: 3, rate: 48000, seconds: 60, channels: 2 });
+  const source = memorySource(writeWav(planes, { rate: 48000, bits: 24 }));
   const { format } = await readAudioFile(source);
   const runs: number[] = [];
+  const plain: number[] = [];
   for (let run = 0; run < 5; run++) {
-    const from = performance.now();
-    const peaks = new PeakCollector(frames, spanFor(frames, 48000));
-    const energy = new EnergyCollector(48000);
-    for (let at = 0; at < frames; at += 1 << 17) {
-      const planes = await readFrames(source, format, at, 1 << 17);
-      peaks.push(planes);
-      energy.push(planes);
-    }
+    let from = performance.now();
+    for (let at = 0; at < format.frames; at += 1 << 17) await readFrames(source, format, at, 1 << 17);
+    plain.push(performance.now() - from);
+    from = performance.now();
+    const collector = await FactsCollector.start(format.frames, format.rate, format.channels);
+    for (let at = 0; at < format.frames; at += 1 << 17) collector.push(await readFrames(source, format, at, 1 << 17));
+    collector.done();
     runs.push(performance.now() - from);
   }
   const ms = percentile(runs, 0.5);
   line(
-    'Contour and anchor of a minute of 48 kHz stereo, 24 bit',
-    `${Math.round(60_000 / ms)} times real time (${(ms / 1000).toFixed(2)} s)`,
-    '0.3 s of one core with all facts',
+    'All facts, contour and fingerprints of a minute of 48 kHz stereo, 24 bit, on one core',
+    `${(ms / 1000).toFixed(2)} s (${Math.round(60_000 / ms)} times real time; ${(ms / percentile(plain, 0.5)).toFixed(0)} times decoding alone)`,
+    '0.3 s',
   );
+}
+
+/** The search for copies among made-up fingerprints, one in fifty of them near a copy of another. */
+function copies(): void {
+  const random = new Random(11);
+  const word = () => Math.floor(random.next() * 2 ** 32);
+  const count = 20_000;
+  const sounds: Printed[] = [];
+  for (let id = 0; id < count; id++) {
+    const original = id % 50 === 49 ? sounds[id - 10] : undefined;
+    const words = original
+      ? original.print.words.map((w) => (random.next() < 0.5 ? w ^ (1 << Math.floor(random.next() * 32)) : w))
+      : Uint32Array.from({ length: 150 + Math.floor(random.next() * 200) }, word);
+    sounds.push({ id, print: { words, under: Uint8Array.from(words, () => Math.floor(random.next() * 60)) } });
+  }
+  let found = 0;
+  const ms = time(() => (found = findCopies(sounds).length));
+  line('Duplicates among 20,000 sounds', `${(ms / 1000).toFixed(1)} s; ${found} of ${count / 50} pairs found`, '');
 }
 
 /** Made-up sounds from the demo's vocabulary. */
@@ -191,6 +207,89 @@ async function labels(): Promise<void> {
   );
 }
 
+/** Many small files, each with labels, in folders of a thousand. @returns the folder */
+function manyFiles(count: number): string {
+  const folder = mkdtempSync(join(tmpdir(), 'cormorant-bench-'));
+  const random = new Random(5);
+  const plane = Float32Array.from({ length: 800 }, () => 0.2 * random.noise());
+  for (let i = 0; i < count; i++) {
+    if (i % 1000 === 0) mkdirSync(join(folder, `box ${i / 1000}`));
+    plane[i % 800] = random.noise() * 0.5;
+    const labels = { bext: { Description: `plank creak ${i}` }, info: { INAM: `Creak ${i}`, ICMT: 'by the pier' } };
+    const name = `box ${Math.floor(i / 1000)}/plankCreak_${String(i).padStart(6, '0')}.wav`;
+    writeFileSync(join(folder, name), writeWav([plane], { rate: 8000, bits: 16 }, labels));
+  }
+  return folder;
+}
+
+/** Intake of many files in the built application: the first answer, the rate, memory on the way, a second look. */
+async function intake(): Promise<void> {
+  const count = Number(process.env.CORMORANT_BENCH_FILES ?? 20_000);
+  const folder = manyFiles(count);
+  const server = spawn('node', ['--import', 'tsx', 'src/server/main.ts', '--port', '4960', folder], { cwd: top });
+  const url = await new Promise<string>((done) =>
+    server.stdout.on('data', (d) => done(/http:\S+/.exec(String(d))![0])),
+  );
+  const browser = await launch();
+  try {
+    const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
+    const session = await browser.newBrowserCDPSession();
+    const memory = async () => {
+      const { processInfo } = await session.send('SystemInfo.getProcessInfo');
+      const ids = processInfo.filter((p) => p.type === 'renderer').map((p) => p.id);
+      const kib = ids.map((id) => {
+        const status = readFileSync(`/proc/${id}/status`, 'utf8');
+        return Number(/VmRSS:\s+(\d+)/.exec(status)?.[1] ?? 0);
+      });
+      return Math.round(Math.max(...kib) / 1024);
+    };
+    const started = performance.now();
+    await page.goto(`${url}find?q=creak`);
+    const all = page.getByRole('button', { name: /^All libraries/ });
+    await page.getByRole('row', { name: /Creak/ }).first().waitFor({ timeout: 60_000 });
+    const first = performance.now() - started;
+    const here = async () => Number(((await all.textContent()) ?? '').replace(/\D/g, ''));
+    const curve: string[] = [];
+    for (let n = await here(), next = 0; n < count; n = await here()) {
+      if (n >= next) {
+        curve.push(`${Math.round(n / 1000)}k ${await memory()} MB`);
+        next += count / 6;
+      }
+      await page.waitForTimeout(400);
+    }
+    const read = (performance.now() - started) / 1000;
+    curve.push(`${Math.round(count / 1000)}k ${await memory()} MB`);
+    line(
+      `First answer while ${count.toLocaleString('en')} files come in, from opening the page`,
+      `${(first / 1000).toFixed(1)} s`,
+      '2 s from the first file',
+    );
+    line(
+      `Labels of ${count.toLocaleString('en')} files taken in and found by search`,
+      `${read.toFixed(0)} s, ${Math.round(count / read)} a second`,
+      '',
+    );
+    line('Memory of the page with its workers on the way', curve.join(', '), 'flat');
+    await page.getByRole('link', { name: 'Intake', exact: true }).click();
+    await page.getByRole('button', { name: /^Pause/ }).click();
+    await page.getByText('Paused', { exact: true }).waitFor({ timeout: 60_000 });
+    await page.reload();
+    await page.getByText('Paused', { exact: true }).waitFor({ timeout: 60_000 });
+    const again = performance.now();
+    await page.getByRole('button', { name: /^Go on/ }).click();
+    await page.getByText(/^Measuring: /).waitFor({ timeout: 120_000 });
+    line(
+      `Second look at ${count.toLocaleString('en')} unchanged files`,
+      `${((performance.now() - again) / 1000).toFixed(1)} s`,
+      'a few seconds',
+    );
+  } finally {
+    await browser.close();
+    server.kill();
+    rmSync(folder, { recursive: true });
+  }
+}
+
 /** From the key to the engine's first block, in the built application on the demo. */
 async function firstBlock(): Promise<void> {
   const server = spawn('node', ['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', '--port', '4950'], {
@@ -238,9 +337,11 @@ async function firstBlock(): Promise<void> {
   }
 }
 
-await contours();
+await facts();
+copies();
 search();
 await labels();
+await intake();
 await firstBlock();
 const table = lines.map((l) => `| ${l.join(' | ')} |`).join('\n');
 writeFileSync(

@@ -17,6 +17,8 @@ export interface Search extends Omit<Request, 'query' | 'within'> {
 
 export interface SearchAnswer {
   ids: Uint32Array;
+  /** How many results each row stands for; see `Result` of the core. */
+  takes: Uint32Array;
   facets: Record<string, FacetCount[]>;
   lengths: number[];
   faults: QueryFault[];

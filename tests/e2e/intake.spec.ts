@@ -125,6 +125,25 @@ test('what happens in the folder appears by itself: added, moved with its labels
   rmSync(join(root, 'Timber/oarLock_01.wav'));
 });
 
+test('takes of one sound stand as one row, opened and closed by key', async ({ page }) => {
+  await openSettled(page, server.url, COUNT);
+  expect(await search(page, 'iron')).toBe(4);
+  await page.keyboard.press('g');
+  await expect(page).toHaveURL(/fold=1/);
+  await expect(page.getByText(/^3 in /)).toBeVisible();
+  await page.getByRole('row', { name: /2 takes/ }).click();
+  await page.keyboard.press('ArrowRight');
+  await expect(page.getByText(/^4 in /)).toBeVisible();
+  await page.keyboard.press('ArrowDown');
+  await expect(currentRow(page)).toContainText(/Gate slam/);
+  await page.keyboard.press('ArrowLeft');
+  await expect(page.getByText(/^3 in /)).toBeVisible();
+  await page.reload();
+  await expect(page.getByText(/^3 in /)).toBeVisible();
+  await page.getByRole('button', { name: 'Fold takes' }).click();
+  await expect(page.getByText(/^4 in /)).toBeVisible();
+});
+
 test('duplicates: heard side by side by key, one kept, the others set aside and brought back', async ({ page }) => {
   const errors = watchErrors(page);
   await openSettled(page, server.url, COUNT);

@@ -43,7 +43,18 @@ watch(
 const open = computed(() => (find.view.soundId === undefined ? undefined : library.sounds.get(find.view.soundId)));
 const details = computed(() => (prefs.details ? open.value : undefined));
 const columns = computed(() => [prefs.side && '196px', 'minmax(0, 1fr)', details.value ? '340px' : prefs.facets && '236px'].filter(Boolean).join(' '));
-useCommands([{ label: 'Details of the sound', keys: ['Alt+Enter'], run: () => (prefs.details = !prefs.details) }]);
+/** Shows the takes behind a row, or puts them back. */
+function unfold(id: number, to?: boolean): void {
+  const stem = library.sounds.get(id)?.fields.stem as string | undefined;
+  if (stem !== undefined) find.unfold(stem, to ?? !find.openedStems.includes(stem));
+}
+const unfoldCurrent = (to: boolean) => open.value && unfold(open.value.id, to);
+useCommands([
+  { label: 'Details of the sound', keys: ['Alt+Enter'], run: () => (prefs.details = !prefs.details) },
+  { label: 'Fold takes into one row', keys: ['g'], run: () => find.go({ fold: find.view.fold ? undefined : true }) },
+  { label: 'Show the takes of this row', keys: ['ArrowRight'], run: () => unfoldCurrent(true), enabled: () => find.view.fold === true },
+  { label: 'Fold the takes of this row', keys: ['ArrowLeft'], run: () => unfoldCurrent(false), enabled: () => find.view.fold === true },
+]);
 </script>
 
 <template>
@@ -55,10 +66,12 @@ useCommands([{ label: 'Details of the sound', keys: ['Alt+Enter'], run: () => (p
         <SoundList
           v-if="find.answer.ids.length > 0"
           :ids="find.answer.ids"
+          :takes="find.answer.takes"
           :current-id="find.view.soundId"
           :sort="find.view.sort"
           opens
           label="Sounds"
+          @unfold="unfold"
           @choose="(id) => chooseAt(find.answer.ids.indexOf(id), true)"
           @sort="find.sortBy"
         >
@@ -86,6 +99,15 @@ useCommands([{ label: 'Details of the sound', keys: ['Alt+Enter'], run: () => (p
     </div>
     <AuditionBar>
       <Button v-if="inPull()" size="small" :disabled="find.view.soundId === undefined" @click="takeOut">Take out of this list</Button>
+      <Tooltip title="One row for all takes of a sound (G); the arrow keys right and left open and close it">
+        <Button
+          size="small"
+          :aria-pressed="find.view.fold === true"
+          :class="{ on: find.view.fold }"
+          @click="find.go({ fold: find.view.fold ? undefined : true })"
+          >Fold takes</Button
+        >
+      </Tooltip>
       <Tooltip title="Fold or unfold the side columns">
         <Button size="small" aria-label="Fold or unfold the side columns" @click="((prefs.side = !prefs.side), (prefs.facets = prefs.side))">
           <template #icon><MenuFoldOutlined v-if="prefs.side" /><MenuUnfoldOutlined v-else /></template>
@@ -94,3 +116,10 @@ useCommands([{ label: 'Details of the sound', keys: ['Alt+Enter'], run: () => (p
     </AuditionBar>
   </div>
 </template>
+
+<style scoped>
+.on {
+  border-color: var(--glass);
+  color: var(--glass);
+}
+</style>

@@ -23,6 +23,7 @@ const trouble = ref('');
 const artwork = ref('');
 const unfolded = ref<string[]>([]);
 
+const day = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium' });
 const isFact = (f: Field) => f.fact !== undefined;
 const technical = new Set(['length', 'channels', 'rate', 'bits', 'format', 'stem', 'state']);
 const values = computed(() => fields.filter((f) => props.sound.fields[f.key] !== undefined));
@@ -32,7 +33,7 @@ const tagNames = computed(() => new Map(library.tags.map((t) => [t.id, t.name]))
 
 function shown(f: Field): string {
   const value = props.sound.fields[f.key];
-  if (f.type === 'date') return new Date(value as number).toLocaleString();
+  if (f.type === 'date') return day.format(value as number);
   if (f.type === 'tags') return (value as number[]).map((id) => tagNames.value.get(id) ?? '').join(', ');
   if (Array.isArray(value)) return value.join(', ');
   if (typeof value === 'number') return shownNumber(f, value);
@@ -40,8 +41,8 @@ function shown(f: Field): string {
 }
 
 /** Where a value came from, in words: the block of the file, its name, a measurement, somebody's hand. */
-function origin(from: Origin | undefined): string {
-  if (!from) return '';
+function origin(from: Origin | undefined, key: string): string {
+  if (!from || key === 'added' || key === 'heard') return '';
   if (from.startsWith('file ')) return from.slice(5);
   return { name: 'file name', folder: 'folder', measured: 'measured', suggested: 'suggested', typed: 'typed' }[from as string] ?? from;
 }
@@ -137,7 +138,7 @@ const hertz = (log: number) => {
         <dd>
           <bdi>{{ shown(f) }}</bdi>
         </dd>
-        <dd class="from mono">{{ origin(sound.from[f.key]) }}</dd>
+        <dd class="from mono">{{ origin(sound.from[f.key], f.key) }}</dd>
       </div>
     </dl>
 
@@ -154,7 +155,7 @@ const hertz = (log: number) => {
               <Button size="small" aria-label="Double the tempo" @click="scaleTempo(2)">× 2</Button>
             </template>
           </dd>
-          <dd class="from mono">{{ origin(sound.from[f.key]) }}</dd>
+          <dd class="from mono">{{ origin(sound.from[f.key], f.key) }}</dd>
         </div>
       </Tooltip>
     </dl>

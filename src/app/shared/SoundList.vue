@@ -14,6 +14,8 @@ import { count, seconds } from './format';
 
 const props = defineProps<{
   ids: Uint32Array | number[];
+  /** How many takes each row stands for. */
+  takes?: Uint32Array;
   currentId?: number;
   /** Ids of selected rows, where several may be. */
   selected?: ReadonlySet<number>;
@@ -26,6 +28,7 @@ const emit = defineEmits<{
   choose: [id: number, event: MouseEvent];
   sort: [key: string];
   act: [id: number];
+  unfold: [id: number];
 }>();
 
 const library = useLibrary();
@@ -165,7 +168,11 @@ defineExpose({ focus: () => scroller.value?.focus() });
                 <span class="cut title" :title="origin(sound(item.index)!, 'fxName')"
                   ><span v-if="sound(item.index)!.fields.state" class="gone">Missing </span>{{ nameOf(sound(item.index)!) }}</span
                 >
-                <span class="cut mute small" :title="origin(sound(item.index)!, 'catId')">{{ under(sound(item.index)!) }}</span>
+                <span class="cut mute small" :title="origin(sound(item.index)!, 'catId')"
+                  ><button v-if="(takes?.[item.index] ?? 1) > 1" class="takes" @click.stop="emit('unfold', ids[item.index])">
+                    {{ takes![item.index] }} takes</button
+                  >{{ under(sound(item.index)!) }}</span
+                >
               </span>
               <span role="gridcell" class="wave">
                 <ContourView
@@ -294,6 +301,16 @@ defineExpose({ focus: () => scroller.value?.focus() });
   display: grid;
   min-width: 0;
   padding-right: 10px;
+}
+.takes {
+  margin-right: 6px;
+  padding: 0 6px;
+  border: 1px solid var(--line);
+  border-radius: 5px;
+  background: none;
+  color: var(--glass);
+  font-size: 12px;
+  cursor: pointer;
 }
 .gone {
   color: var(--coral);

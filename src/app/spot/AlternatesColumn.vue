@@ -61,20 +61,27 @@ function take(sound: Sound | undefined): void {
   audition.prepare(list.value.slice(index.value + 1, index.value + 3));
 }
 
-/** A hand may be faster than the list: the step is taken in the list that belongs to the cue. */
-async function step(by: number): Promise<void> {
-  await listing;
-  take(list.value[Math.max(0, Math.min(list.value.length - 1, index.value + by))]);
+/** What the hand asked for, in its order: it may be faster than the list. */
+let hand: Promise<void> = Promise.resolve();
+
+/** The step is taken in the list that belongs to the cue. */
+function step(by: number): void {
+  hand = hand.then(async () => {
+    await listing;
+    take(list.value[Math.max(0, Math.min(list.value.length - 1, index.value + by))]);
+  });
 }
 
 async function act(): Promise<void> {
+  // Enter right behind a step means the alternate of that step, and must never place another cue.
+  await hand;
   if (scene.trial) await scene.keepTrial();
   else await scene.spot(audition.sound);
 }
 
 useCommands([
-  { label: 'Next alternate', keys: ['n', 'ArrowDown'], run: () => void step(1) },
-  { label: 'Previous alternate', keys: ['Shift+n', 'ArrowUp'], run: () => void step(-1) },
+  { label: 'Next alternate', keys: ['n', 'ArrowDown'], run: () => step(1) },
+  { label: 'Previous alternate', keys: ['Shift+n', 'ArrowUp'], run: () => step(-1) },
   { label: 'Spot at playhead, or keep the alternate', keys: ['Enter'], run: () => void act() },
   { label: 'Search sounds to place', keys: ['/'], run: () => search.value?.focus() },
 ]);

@@ -10,7 +10,15 @@ import { queryOf, viewOf, type FindView } from './view';
 export { placeOf, queryOf, viewOf, type FindView } from './view';
 import { catalogue } from './workers';
 
-const none: SearchAnswer = { ids: new Uint32Array(0), facets: {}, lengths: [], faults: [], total: 0, took: 0 };
+const none: SearchAnswer = {
+  ids: new Uint32Array(0),
+  takes: new Uint32Array(0),
+  facets: {},
+  lengths: [],
+  faults: [],
+  total: 0,
+  took: 0,
+};
 
 /** The list of sounds that Find and Label show: its view, kept in the URL, and the answer to it. */
 export const useFind = defineStore('find', () => {
@@ -19,13 +27,16 @@ export const useFind = defineStore('find', () => {
   const view = reactive<FindView>({ text: '', facets: {} });
   const answer = shallowRef<SearchAnswer>(none);
   const answered = ref(false);
+  /** Stems whose takes are shown though the list is folded. */
+  const openedStems = ref<string[]>([]);
   let latest = 0;
 
   async function search(): Promise<void> {
     if (!library.ready) return;
     const turn = ++latest;
-    const { text, sort, facets, length, pullId, intakeId } = JSON.parse(JSON.stringify(view)) as FindView;
-    const result = await catalogue.search({ text, sort, facets, length, pullId, intakeId });
+    const { text, sort, facets, length, pullId, intakeId, fold } = JSON.parse(JSON.stringify(view)) as FindView;
+    const folded = fold ? { opened: [...openedStems.value] } : undefined;
+    const result = await catalogue.search({ text, sort, facets, length, pullId, intakeId, fold: folded });
     if (turn !== latest) return;
     answer.value = result;
     answered.value = true;
@@ -37,7 +48,14 @@ export const useFind = defineStore('find', () => {
     if (JSON.stringify(next) === JSON.stringify(viewOf(queryOf(view) as LocationQuery))) return;
     Object.assign(
       view,
-      { sort: undefined, length: undefined, pullId: undefined, intakeId: undefined, soundId: undefined },
+      {
+        sort: undefined,
+        length: undefined,
+        pullId: undefined,
+        intakeId: undefined,
+        soundId: undefined,
+        fold: undefined,
+      },
       next,
     );
   }
@@ -69,6 +87,12 @@ export const useFind = defineStore('find', () => {
     go({ facets: { ...view.facets, [key]: next } });
   }
 
+  /** Shows the takes behind a folded row, or puts them back behind it. */
+  function unfold(stem: string, open: boolean): void {
+    const others = openedStems.value.filter((s) => s !== stem);
+    openedStems.value = open ? [...others, stem] : others;
+  }
+
   /** Sorts by a field: first upward, then downward, then by relevance again. */
   function sortBy(key: string): void {
     const { sort } = view;
@@ -76,7 +100,7 @@ export const useFind = defineStore('find', () => {
   }
 
   watch(
-    () => [view.text, view.sort, view.facets, view.length, view.pullId, view.intakeId],
+    () => [view.text, view.sort, view.facets, view.length, view.pullId, view.intakeId, view.fold, openedStems.value],
     () => void search(),
     { deep: true },
   );
@@ -91,5 +115,19 @@ export const useFind = defineStore('find', () => {
     () => view.text !== '' || view.length !== undefined || Object.values(view.facets).some((v) => v.length > 0),
   );
 
-  return { view, answer, answered, index, narrowed, search, restore, go, drift, toggleFacet, sortBy };
+  return {
+    view,
+    answer,
+    answered,
+    index,
+    narrowed,
+    search,
+    restore,
+    go,
+    drift,
+    toggleFacet,
+    sortBy,
+    openedStems,
+    unfold,
+  };
 });

@@ -9,6 +9,8 @@ export interface FindView {
   pullId?: number;
   intakeId?: number;
   soundId?: number;
+  /** Takes of one sound stand as one row. */
+  fold?: boolean;
 }
 
 const number = (value: unknown) =>
@@ -30,6 +32,7 @@ export function viewOf(query: LocationQuery): FindView {
     pullId: number(query.pull),
     intakeId: number(query.intake),
     soundId: number(query.sound),
+    fold: query.fold === '1' ? true : undefined,
   };
 }
 
@@ -43,6 +46,7 @@ export function queryOf(view: FindView): Record<string, string | string[]> {
   if (view.pullId !== undefined) query.pull = String(view.pullId);
   if (view.intakeId !== undefined) query.intake = String(view.intakeId);
   if (view.soundId !== undefined) query.sound = String(view.soundId);
+  if (view.fold) query.fold = '1';
   return query;
 }
 

@@ -25,6 +25,8 @@ export interface Request {
   length?: readonly [number, number];
   /** A field key; by relevance, then by time of intake, when absent. */
   sort?: { key: string; down: boolean };
+  /** Takes of one sound stand as one row, its best placed one; those of the stems given here stand all. */
+  fold?: { opened: readonly string[] };
 }
 
 export interface FacetCount {
@@ -35,6 +37,8 @@ export interface FacetCount {
 export interface Result {
   /** Sound ids in order. */
   ids: Uint32Array;
+  /** How many results each row stands for, itself included; 1 everywhere when nothing is folded. */
+  takes: Uint32Array;
   /** Most frequent first, by field key; each counted as if nothing of its own field were chosen. */
   facets: Record<string, FacetCount[]>;
   /** Sounds per bin of {@link lengthBins}. */
@@ -151,8 +155,10 @@ export class SoundIndex {
     const chosen = this.chosen(request);
     const result = matched.copy();
     for (const set of chosen.values()) result.and(set);
+    const { rows, takes } = this.fold(this.order(result, scores, request), request.fold);
     return {
-      ids: this.order(result, scores, request),
+      ids: rows.map((slot) => this.ids[slot]),
+      takes,
       facets: this.facets(matched, chosen),
       lengths: this.histogram(this.withoutOwn(matched, chosen, 'length')),
     };
@@ -282,6 +288,7 @@ export class SoundIndex {
     const counts = new Array<number>(lengthBins.length).fill(0);
     const { values } = this.columns.get('length') as NumberColumn;
     set.each((slot) => {
+      if (!(values[slot] >= 0)) return;
       const above = Math.floor(Math.log2(Math.max(values[slot], 1e-9) / 0.2) * 3) + 1;
       counts[Math.max(0, Math.min(lengthBins.length - 1, above))]++;
     });
@@ -307,7 +314,34 @@ export class SoundIndex {
     } else if (slots.some((slot) => scores[slot] > 0)) {
       slots.sort((a, b) => scores[b] - scores[a] || a - b);
     }
-    return slots.map((slot) => this.ids[slot]);
+    return slots;
+  }
+
+  /** Leaves of each stem's slots the first, and counts them; those of an opened stem follow their first. */
+  private fold(slots: Uint32Array, fold: Request['fold']): { rows: Uint32Array; takes: Uint32Array } {
+    if (!fold) return { rows: slots, takes: new Uint32Array(slots.length).fill(1) };
+    const { codes, texts } = this.columns.get('stem') as TextColumn;
+    const open = new Set(fold.opened);
+    const groups = new Map<number, number[]>();
+    for (const slot of slots) {
+      // A sound without a stem stands for itself.
+      const key = codes[slot] || -1 - slot;
+      const group = groups.get(key);
+      if (group) group.push(slot);
+      else groups.set(key, [slot]);
+    }
+    const rows: number[] = [];
+    const takes: number[] = [];
+    for (const [key, group] of groups) {
+      rows.push(group[0]);
+      takes.push(group.length);
+      if (key < 0 || !open.has(texts[key])) continue;
+      for (const slot of group.slice(1)) {
+        rows.push(slot);
+        takes.push(1);
+      }
+    }
+    return { rows: Uint32Array.from(rows), takes: Uint32Array.from(takes) };
   }
 }
 

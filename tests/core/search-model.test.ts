@@ -1,0 +1,208 @@
+import { fieldOf, fields, type FieldValue } from '@core/library';
+import { fold, searchWords } from '@core/naming';
+import { parseQuery, SoundIndex, type IndexedSound, type Query } from '@core/search';
+import fc from 'fast-check';
+
+// The index against the obvious way to do it: look at every sound, one after another.
+
+const searched = fields.filter((f) => f.weight > 0);
+const textOf = (value: FieldValue | undefined) =>
+  value === undefined ? '' : Array.isArray(value) ? value.join(' ') : String(value);
+const plain = (text: string) =>
+  ` ${fold(text)
+    .replace(/[^\p{L}\p{M}\p{N}]+/gu, ' ')
+    .trim()} `;
+
+function matches(query: Query, { fields: f }: IndexedSound): boolean {
+  switch (query.kind) {
+    case 'all':
+      return true;
+    case 'and':
+      return query.parts.every((p) => matches(p, { id: 0, fields: f }));
+    case 'or':
+      return query.parts.some((p) => matches(p, { id: 0, fields: f }));
+    case 'not':
+      return !matches(query.part, { id: 0, fields: f });
+    case 'word': {
+      const looked = query.field ? [query.field] : searched;
+      return looked.some((field) => {
+        const value = f[field.key];
+        if (value === undefined) return false;
+        const words = field.weight > 0 ? searchWords(textOf(value)) : plain(textOf(value)).trim().split(' ');
+        return words.some((w) => (query.prefix ? w.startsWith(query.word) : w === query.word));
+      });
+    }
+    case 'phrase': {
+      const looked = query.field ? [query.field] : searched;
+      return looked.some((field) => {
+        const value = f[field.key];
+        return (
+          value !== undefined &&
+          plain(Array.isArray(value) ? value.join(', ') : String(value)).includes(` ${query.words.join(' ')} `)
+        );
+      });
+    }
+    case 'contains': {
+      const value = f[query.field.key];
+      return (Array.isArray(value) ? value.join(', ') : String(value ?? '')).toLowerCase().includes(query.text);
+    }
+    case 'span': {
+      const value = f[query.field.key];
+      if (typeof value !== 'number') return false;
+      const { min, max, openMin, openMax } = query.span;
+      return (openMin ? value > min : value >= min) && (openMax ? value < max : value <= max);
+    }
+  }
+}
+
+const word = fc.constantFrom('creak', 'creaks', 'Gate', 'gateSlam', 'slow', 'Möwe', 'sm57', 'wet', 'old');
+const words = (max: number) => fc.array(word, { minLength: 1, maxLength: max });
+const sound = fc.record(
+  {
+    fxName: words(3).map((w) => w.join(' ')),
+    description: words(4).map((w) => w.join(', ')),
+    keywords: words(2),
+    library: fc.constantFrom('Tide', 'Marsh'),
+    length: fc.constantFrom(0.4, 1, 2.5, 60),
+    stars: fc.integer({ min: 1, max: 5 }),
+    force: fc.integer({ min: 0, max: 100 }),
+    state: fc.constant('Missing'),
+    stem: fc.constantFrom('a', 'b', 'c'),
+  },
+  { requiredKeys: ['fxName'] },
+);
+const clause = fc.oneof(
+  word,
+  word.map((w) => `${w.slice(0, 3)}*`),
+  fc.tuple(word, word).map(([a, b]) => `"${a} ${b}"`),
+  fc.tuple(fc.constantFrom('name', 'text', 'keyword', 'library', 'state'), word).map(([f, w]) => `${f}:${w}`),
+  fc.constantFrom(
+    'length:<2s',
+    'length:1..3',
+    'stars:>=3',
+    'force:>50',
+    'force:0..10',
+    'state:missing',
+    'name:~ate',
+    'library:~sh',
+  ),
+);
+const queryText: fc.Arbitrary<string> = fc.letrec<{ q: string }>((tie) => ({
+  q: fc.oneof(
+    { depthSize: 'small', withCrossShrink: true },
+    clause,
+    fc.tuple(tie('q'), tie('q')).map(([a, b]) => `${a} ${b}`),
+    fc.tuple(tie('q'), tie('q')).map(([a, b]) => `(${a} OR ${b})`),
+    tie('q').map((a) => `-(${a})`),
+  ),
+})).q;
+
+const made = (list: Record<string, FieldValue | undefined>[]): IndexedSound[] =>
+  list.map((f, i) => ({ id: i + 1, fields: f as Record<string, FieldValue> }));
+
+test('every query finds what looking at each sound finds', () => {
+  fc.assert(
+    fc.property(fc.array(sound, { maxLength: 25 }), queryText, (list, text) => {
+      const sounds = made(list);
+      const index = new SoundIndex();
+      index.put(sounds.slice(0, 9));
+      index.put(sounds.slice(9));
+      const { query, faults } = parseQuery(text);
+      expect(faults).toEqual([]);
+      const found = [...index.search({ query }).ids].sort((a, b) => a - b);
+      expect(found).toEqual(sounds.filter((s) => matches(query, s)).map((s) => s.id));
+    }),
+    { numRuns: 3000 },
+  );
+});
+
+test('after any edits the index answers as one that was built anew', () => {
+  const step = fc.oneof(
+    fc.record({ kind: fc.constant('put' as const), id: fc.integer({ min: 1, max: 12 }), fields: sound }),
+    fc.record({ kind: fc.constant('remove' as const), id: fc.integer({ min: 1, max: 12 }) }),
+    fc.record({
+      kind: fc.constant('stars' as const),
+      id: fc.integer({ min: 1, max: 12 }),
+      stars: fc.integer({ min: 1, max: 5 }),
+    }),
+  );
+  fc.assert(
+    fc.property(fc.array(step, { maxLength: 40 }), queryText, (steps, text) => {
+      const index = new SoundIndex();
+      const model = new Map<number, IndexedSound>();
+      for (const s of steps) {
+        if (s.kind === 'put') {
+          const next = { id: s.id, fields: s.fields as Record<string, FieldValue> };
+          index.put([next]);
+          model.delete(s.id);
+          model.set(s.id, next);
+        } else if (s.kind === 'remove') {
+          index.remove([s.id]);
+          model.delete(s.id);
+        } else if (model.has(s.id)) {
+          index.setValue(s.id, 'stars', s.stars);
+          model.set(s.id, { id: s.id, fields: { ...model.get(s.id)!.fields, stars: s.stars } });
+        }
+      }
+      const { query } = parseQuery(text);
+      const { ids, facets, lengths } = index.search({ query });
+      const expected = [...model.values()].filter((s) => matches(query, s));
+      expect([...ids].sort((a, b) => a - b)).toEqual(expected.map((s) => s.id).sort((a, b) => a - b));
+      expect(index.size).toBe(model.size);
+      expect(lengths.reduce((a, b) => a + b, 0)).toBe(expected.filter((s) => s.fields.length !== undefined).length);
+      for (const value of ['Tide', 'Marsh']) {
+        const count = expected.filter((s) => s.fields.library === value).length;
+        expect(facets.library.find((f) => f.value === value)?.count ?? 0).toBe(count);
+      }
+    }),
+    { numRuns: 600 },
+  );
+});
+
+test('sorting puts every sound in its place and what has no value last', () => {
+  fc.assert(
+    fc.property(
+      fc.array(sound, { maxLength: 30 }),
+      fc.constantFrom('length', 'stars', 'fxName', 'force'),
+      fc.boolean(),
+      (list, key, down) => {
+        const sounds = made(list);
+        const index = new SoundIndex();
+        index.put(sounds);
+        const { ids } = index.search({ query: { kind: 'all' }, sort: { key, down } });
+        expect(new Set(ids).size).toBe(sounds.length);
+        const values = [...ids].map((id) => sounds[id - 1].fields[key]);
+        if (fieldOf(key).type === 'text') return;
+        const numbers = values.filter((v) => v !== undefined) as number[];
+        expect(values.slice(numbers.length).every((v) => v === undefined)).toBe(true);
+        expect(numbers).toEqual([...numbers].sort((a, b) => (down ? b - a : a - b)));
+      },
+    ),
+  );
+});
+
+test('folding shows one row a stem and loses none: the counts add up, and opened stems show all', () => {
+  fc.assert(
+    fc.property(fc.array(sound, { maxLength: 30 }), fc.subarray(['a', 'b', 'c']), (list, opened) => {
+      const sounds = made(list);
+      const index = new SoundIndex();
+      index.put(sounds);
+      const whole = index.search({ query: { kind: 'all' } });
+      expect([...whole.takes]).toEqual(sounds.map(() => 1));
+      const { ids, takes, facets } = index.search({ query: { kind: 'all' }, fold: { opened } });
+      const stemOf = (id: number) => sounds[id - 1].fields.stem as string | undefined;
+      for (const stem of ['a', 'b', 'c']) {
+        const own = sounds.filter((s) => s.fields.stem === stem);
+        const rows = [...ids].filter((id) => stemOf(id) === stem);
+        expect(rows).toHaveLength(opened.includes(stem) ? own.length : Math.min(1, own.length));
+        if (own.length > 0) expect(takes[ids.indexOf(rows[0])]).toBe(own.length);
+        // Takes stand together.
+        expect(rows).toEqual([...ids].slice(ids.indexOf(rows[0]), ids.indexOf(rows[0]) + rows.length));
+      }
+      expect([...ids].filter((id) => stemOf(id) === undefined)).toHaveLength(
+        sounds.filter((s) => s.fields.stem === undefined).length,
+      );
+      expect(facets).toEqual(whole.facets);
+    }),
+  );
+});
