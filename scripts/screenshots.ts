@@ -29,7 +29,7 @@ try {
     .getByText(/^Measuring/)
     .first()
     .waitFor();
-  await page.waitForTimeout(2500);
+  await page.waitForTimeout(8000);
   await shoot('intake');
   const roots = page.getByRole('region', { name: 'Roots' }).getByRole('listitem');
   while (
@@ -37,6 +37,20 @@ try {
     (await roots.count()) !== (await page.getByText('Up to date', { exact: true }).count())
   )
     await page.waitForTimeout(300);
+  await page.goto(`${url}intake/duplicates`);
+  await page.getByRole('button', { name: 'Look for duplicates' }).click();
+  await page.getByRole('grid', { name: 'Duplicates' }).waitFor();
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('ArrowDown');
+  await shoot('duplicates');
+  await page.goto(`${url}find?q=hand%20winch%20ratchet%20run`);
+  await page.getByRole('row', { name: /Ratchet Run 01/ }).click();
+  await page.keyboard.press('Alt+Enter');
+  const details = page.getByRole('complementary', { name: 'Details' });
+  await details.getByRole('img', { name: 'Artwork' }).waitFor();
+  await details.getByRole('img', { name: /^Spectrum/ }).waitFor();
+  await shoot('details');
+  await page.keyboard.press('Alt+Enter');
   await page.goto(`${url}find?q=creak%20(wood%20OR%20timber%20OR%20rope)%20-door`);
   for (let i = 0; i < 4; i++) {
     await page.getByRole('grid', { name: 'Sounds' }).waitFor();

@@ -40,7 +40,8 @@ function rest(root: RootRecord): string {
   if (root.halt === 'paused') return 'Paused';
   if (root.halt === 'cancelled') return 'Cancelled; what was read is kept';
   if (!intake.isOffered(root)) return 'Not among the folders that the server was started with';
-  return intake.current.has(root.id) ? 'Up to date' : '';
+  if (intake.current.has(root.id)) return 'Up to date';
+  return intake.works.size > 0 ? 'Searchable; measured next' : '';
 }
 
 async function pick(what: string, picker: () => Promise<(FileSystemDirectoryHandle | FileSystemFileHandle)[]>): Promise<void> {

@@ -23,7 +23,6 @@ const options = computed(() => {
     chart: { animations: { enabled: false }, toolbar: { show: false }, zoom: { enabled: false }, background: 'transparent' },
     colors: [props.colour],
     stroke: { width: 1.5, curve: 'straight' as const },
-    fill: { type: 'solid', opacity: 0.18 },
     dataLabels: { enabled: false },
     grid: { borderColor: prefs.palette.line, padding: { left: 4, right: 8, top: -16, bottom: -4 } },
     xaxis: {
@@ -49,6 +48,6 @@ const options = computed(() => {
 
 <template>
   <div role="img" :aria-label="label">
-    <VueApexCharts type="area" height="120" :options="options" :series="[{ name: label, data: points }]" />
+    <VueApexCharts type="line" height="120" :options="options" :series="[{ name: label, data: points }]" />
   </div>
 </template>

@@ -161,7 +161,14 @@ const hertz = (log: number) => {
     </dl>
     <template v-if="loudness && spectrum">
       <h3>Loudness over time</h3>
-      <Plot :points="loudness" :colour="prefs.palette.glass" label="Loudness over time, LUFS" x-unit=" s" y-unit=" LUFS" />
+      <Plot
+        :points="loudness"
+        :colour="prefs.palette.glass"
+        label="Loudness over time, LUFS"
+        x-unit=" s"
+        y-unit=" LUFS"
+        :range="[0, sound.format.frames / sound.format.rate]"
+      />
       <h3>Spectrum</h3>
       <Plot
         :points="spectrum"
@@ -232,7 +239,7 @@ dl {
 }
 dl > div {
   display: grid;
-  grid-template-columns: 104px minmax(0, 1fr) auto;
+  grid-template-columns: 96px minmax(0, 1fr) auto;
   gap: 8px;
   align-items: baseline;
   padding: 3px 0;
@@ -250,6 +257,12 @@ dd {
   margin: 0;
   font-size: 13px;
   overflow-wrap: anywhere;
+}
+.facts dd {
+  white-space: nowrap;
+}
+.facts button {
+  padding: 0 5px;
 }
 .from {
   max-width: 96px;
