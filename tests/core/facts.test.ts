@@ -97,7 +97,8 @@ describe('pitch', () => {
   test('at other rates, in noise, and none in noise alone', async () => {
     for (const rate of [22050, 44100, 96000])
       expect(cents((await measure([tone(330, [1, 0.5], rate)], rate)).facts.pitch!, 330)).toBeLessThan(20);
-    const hidden = tone(330, [1, 0.5]).map((x, i) => x + noise(RATE, 0.05)[i]);
+    const hiss = noise(RATE, 0.05);
+    const hidden = tone(330, [1, 0.5]).map((x, i) => x + hiss[i]);
     expect(cents((await measure([hidden])).facts.pitch!, 330)).toBeLessThan(20);
     expect((await measure([noise(RATE)])).facts.pitch).toBeUndefined();
     expect(pitchOf([], RATE)).toBeUndefined();

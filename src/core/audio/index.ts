@@ -7,5 +7,5 @@ export * from './pitch';
 export * from './tempo';
 export * from './print';
 export * from './facts';
-export { hann, logBands, Spectrum } from './spectrum';
+export { Frames, Halver, hann, logBands, Spectrum } from './spectrum';
 export * from './match';
