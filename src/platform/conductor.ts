@@ -300,6 +300,11 @@ export class Conductor {
     for (const id of rootIds) {
       const { total, waiting: ids } = await this.catalogue.unmeasured(id);
       for (const soundId of ids) waiting.set(soundId, id);
+      if (ids.length === 0) {
+        this.works.delete(id);
+        this.current.add(id);
+        continue;
+      }
       const work = this.work(id, 'Measuring');
       Object.assign(work, { total, done: total - ids.length });
       meters.set(id, new Meter(work));

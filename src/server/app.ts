@@ -211,10 +211,12 @@ export function createApp({ pages, roots, project, log = () => undefined }: Serv
   app.get('/*path', (req, res, next) => (/\.\w+$/.test(req.path) ? next() : page(res)));
   app.get('/', (_req, res) => page(res));
   app.use((_req: Request, res: Response) => void res.status(404).json({ error: 'There is nothing here.' }));
-  app.use((error: Error, req: Request, res: Response, _next: NextFunction) => {
+  app.use((error: Error & { status?: number }, req: Request, res: Response, _next: NextFunction) => {
     log(`${req.method} ${req.path}: ${error.message}`);
     if (error instanceof URIError) res.status(400).json({ error: 'The address is not written correctly.' });
     else if (error instanceof RootGone) res.status(410).json({ error: error.message });
+    else if (error.status === 400 || error.status === 413)
+      res.status(error.status).json({ error: 'The request is not what was expected, or too large.' });
     else res.status(500).json({ error: 'The server could not do this; its log says why.' });
   });
 

@@ -106,7 +106,7 @@ describe('halving the rate', () => {
       [100, 0],
       [5000, 0],
       [9000, 0],
-      [15500, -50],
+      [16500, -45],
       [20000, -60],
     ]) {
       const level = toDb(rms(halved(sine(hz, 48000, 48000, 1)).subarray(100, 23000)) * Math.SQRT2);

@@ -200,6 +200,61 @@ test('a paused intake stays paused over a reload, and goes on when asked', async
   }
 });
 
+test('thousands of sounds: found while they come in, cancelled, scrolled from end to end with few nodes', async ({
+  page,
+}) => {
+  const count = 3000;
+  const many = join(top, 'Thousands');
+  mkdirSync(many);
+  const plane = hit(8000, 0.05);
+  for (let i = 0; i < count; i++) {
+    plane[i % 400] = ((i * 37) % 100) / 200;
+    writeFileSync(
+      join(many, `deckKnock ${String(i).padStart(4, '0')} oak.wav`),
+      writeWav([plane], { rate: 8000, bits: 16 }),
+    );
+  }
+  const other = await startOn(many);
+  try {
+    await page.goto(`${other.url}find?q=oak`);
+    await expect(page.getByRole('row', { name: /Deck knock/ }).first()).toBeVisible();
+    await intake(page);
+    await page.getByRole('button', { name: 'Cancel Thousands' }).click();
+    await expect(page.getByText('Cancelled; what was read is kept')).toBeVisible();
+    await page.getByRole('button', { name: 'Go on with Thousands' }).click();
+    await expect(page.getByRole('region', { name: 'Roots' })).toContainText('3,000 sounds', { timeout: 60_000 });
+    await find(page);
+    expect(await search(page, 'oak')).toBe(count);
+    const grid = page.getByRole('grid', { name: 'Sounds' });
+    const rows = () => grid.getByRole('row').count();
+    await page.keyboard.press('End');
+    await expect(grid.getByRole('row', { name: /Deck knock 2999 oak/ }).first()).toBeVisible();
+    expect(await rows()).toBeLessThan(60);
+    await expect(grid).toHaveAttribute('aria-rowcount', String(count + 1));
+    // From end to end by wheel: no frame may stand still for long, whatever comes into view.
+    await page.keyboard.press('Home');
+    await grid.hover();
+    const slowest = page.evaluate(
+      () =>
+        new Promise<number>((done) => {
+          let [last, worst, n] = [performance.now(), 0, 0];
+          const frame = (now: number) => {
+            worst = Math.max(worst, now - last);
+            last = now;
+            if (++n < 90) requestAnimationFrame(frame);
+            else done(worst);
+          };
+          requestAnimationFrame(frame);
+        }),
+    );
+    for (let i = 0; i < 40; i++) await page.mouse.wheel(0, 3600);
+    expect(await slowest).toBeLessThan(2000);
+    expect(await rows()).toBeLessThan(60);
+  } finally {
+    await other.stop();
+  }
+});
+
 test('a folder that moved to another drive is connected again, by preview, with everything attached; undo takes it back', async ({
   page,
   context,

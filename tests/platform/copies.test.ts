@@ -5,7 +5,7 @@ import { CopyFinder } from '@platform/copies';
 import { IntakeReader } from '@platform/intake';
 import { FACTS_VERSION, type RootRecord } from '@platform/store';
 import { emptyStore, likeABrowser } from '../helpers/browser';
-import { soundOf } from '../helpers/catalogue';
+import { type soundOf } from '../helpers/catalogue';
 import { fileHandle } from '../helpers/handles';
 import { hit, noise } from '../helpers/signals';
 import { encodePng } from '../helpers/picture';

@@ -155,7 +155,7 @@ const hertz = (log: number) => {
               <Button size="small" aria-label="Double the tempo" @click="scaleTempo(2)">× 2</Button>
             </template>
           </dd>
-          <dd class="from mono">{{ origin(sound.from[f.key], f.key) }}</dd>
+          <dd v-if="sound.from[f.key] !== 'measured'" class="from mono">{{ origin(sound.from[f.key], f.key) }}</dd>
         </div>
       </Tooltip>
     </dl>
@@ -239,8 +239,8 @@ dl {
 }
 dl > div {
   display: grid;
-  grid-template-columns: 96px minmax(0, 1fr) auto;
-  gap: 8px;
+  grid-template-columns: 104px minmax(0, 1fr);
+  gap: 0 8px;
   align-items: baseline;
   padding: 3px 0;
   border-bottom: 1px solid var(--line);
@@ -265,10 +265,9 @@ dd {
   padding: 0 5px;
 }
 .from {
-  max-width: 96px;
+  grid-column: 2;
   font-size: 12px;
   color: var(--mute);
-  text-align: right;
 }
 .warning,
 .bad {
