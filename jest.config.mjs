@@ -9,4 +9,6 @@ export default {
   moduleNameMapper: { '^@(core|demo|server|platform|app)/(.*)$': '<rootDir>/src/$1/$2' },
   transformIgnorePatterns: ['/node_modules/(?!(fast-png|iobuffer|fflate|wasm-media-encoders)/)'],
   testEnvironment: 'node',
+  // Jest would leave one of two cores idle.
+  maxWorkers: 2,
 };

@@ -98,6 +98,26 @@ test('the details say what was measured and where every label came from', async 
   // Facts are fields like any other: they can be asked for.
   expect(await search(page, 'force:>40 loudness:-40..0')).toBeGreaterThan(0);
   expect(await search(page, 'layout:mono take:01')).toBe(1);
+  // A tempo by hand is a number, and one click halves it.
+  await page.getByRole('link', { name: 'Label', exact: true }).click();
+  await page
+    .getByRole('row', { name: /Gate slam heavy/ })
+    .first()
+    .click();
+  const tempo = page.getByRole('textbox', { name: 'Tempo', exact: true });
+  await tempo.fill('quick');
+  await tempo.press('Enter');
+  await expect(page.getByText(/“quick” is no number/).first()).toBeVisible();
+  await tempo.fill('184');
+  await tempo.press('Enter');
+  await find(page);
+  expect(await search(page, 'tempo:180..190')).toBe(1);
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Alt+Enter');
+  await expect(details.getByText('typed', { exact: true })).toBeVisible();
+  await details.getByRole('button', { name: 'Halve the tempo' }).click();
+  await expect(details).toContainText('92.0 BPM');
+  expect(await search(page, 'tempo:92')).toBe(1);
   expect(errors).toEqual([]);
 });
 

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import type { Change, Field, FieldValue, Sound } from '@core/library';
-import { fields, labelChanges, licences, sharedValue } from '@core/library';
+import { fields, labelChanges, licences, sharedValue, shownNumber } from '@core/library';
 import { categories, categoryOf, findCategories } from '@core/suggest';
 import { Button, Input, Rate, Select, Tooltip } from 'ant-design-vue';
 import { computed, ref, watch } from 'vue';
 import { things } from '../shared/format';
+import { tell } from '../shell/notice';
 import { useLibrary } from '../stores/library';
 import { catalogue } from '../stores/workers';
 
@@ -57,7 +58,12 @@ function leave(f: Field): void {
   if (draft === undefined) return;
   const { [f.key]: _, ...rest } = drafts.value;
   drafts.value = rest;
-  if (draft.trim() !== String(value(f) ?? '')) void set(f, draft.trim());
+  const typed = draft.trim();
+  if (typed === String(value(f) ?? '')) return;
+  if (f.type !== 'number') return void set(f, typed);
+  const number = Number(typed.replace(',', '.'));
+  if (Number.isFinite(number) && number >= 0) void set(f, typed === '' ? undefined : number);
+  else tell.error(`“${typed}” is no number; ${f.label} stays as it was`);
 }
 
 /** Gives tags their ids; a word that is no tag yet becomes one in the same edit. */
@@ -183,11 +189,10 @@ const tagOptions = computed(() => library.tags.map((t) => ({ value: t.name })));
         />
       </div>
       <dl v-if="sounds.length === 1" class="facts">
-        <template v-for="f in fields.filter((x) => !x.edited && sounds[0].fields[x.key] !== undefined && x.type !== 'date')" :key="f.key">
+        <template v-for="f in fields.filter((x) => !x.edited && sounds[0].fields[x.key] !== undefined && x.type !== 'date' && x.key !== 'stem')" :key="f.key">
           <dt>{{ f.label }}</dt>
           <dd class="cut" :title="`${String(sounds[0].fields[f.key])} (from ${sounds[0].from[f.key]})`">
-            {{ typeof sounds[0].fields[f.key] === 'number' ? Number((sounds[0].fields[f.key] as number).toFixed(3)) : sounds[0].fields[f.key] }}
-            {{ f.unit }}
+            {{ typeof sounds[0].fields[f.key] === 'number' ? shownNumber(f, sounds[0].fields[f.key] as number) : sounds[0].fields[f.key] }}
           </dd>
         </template>
       </dl>
