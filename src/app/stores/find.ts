@@ -60,10 +60,19 @@ export const useFind = defineStore('find', () => {
     );
   }
 
+  // While another stage is being loaded, the current place is still this one; writing it again would call that off.
+  let leaving = false;
+  router.beforeEach((to) => {
+    leaving = to.name !== 'find' && to.name !== 'label';
+  });
+  router.afterEach(() => {
+    leaving = false;
+  });
+
   /** Puts the view into the URL: a new place in the history, or in place of the current one while typing or walking. */
   function toUrl(push: boolean): void {
     const { name } = router.currentRoute.value;
-    if (name !== 'find' && name !== 'label') return;
+    if (leaving || (name !== 'find' && name !== 'label')) return;
     void router[push ? 'push' : 'replace']({ name, query: queryOf(view) });
   }
 
