@@ -11,4 +11,6 @@ export default {
   testEnvironment: 'node',
   // Jest would leave one of two cores idle.
   maxWorkers: 2,
+  // Machines differ; nothing here is meant to be a race.
+  testTimeout: 60_000,
 };
