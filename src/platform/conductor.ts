@@ -221,11 +221,21 @@ export class Conductor {
     const known = await this.catalogue.followed(rootId);
     const problems = ((await this.catalogue.all('problems')) as Problem[]).filter((p) => p.rootId === rootId);
     const run = new RootRun(this.catalogue, root, problems);
+    try {
+      await this.follow(run, known, meter);
+    } finally {
+      // Whatever stopped it, what came in until then has arrived.
+      await run.end();
+    }
+  }
+
+  private async follow(run: RootRun, known: Followed[], meter: Meter): Promise<void> {
+    const rootId = run.root.id;
     const comparison = new RootComparison(known);
     const added: ListedFile[] = [];
     const changed: { sound: Followed; file: ListedFile }[] = [];
     const back: Followed[] = [];
-    for await (const listed of listFiles(root)) {
+    for await (const listed of listFiles(run.root)) {
       if (this.halted.has(rootId)) return;
       const files = listed.filter((f) => audioEndings.test(f.path));
       const found = comparison.take(files);
@@ -253,7 +263,6 @@ export class Conductor {
         ? []
         : [...gone, ...(await this.catalogue.missing()).filter((s) => s.rootId !== rootId).map(followedOf)];
     while (added.length > 0 && !this.halted.has(rootId)) await this.readNew(run, added.splice(0, BATCH), away, meter);
-    await run.end();
   }
 
   private async readNew(run: RootRun, files: ListedFile[], away: Followed[], meter: Meter): Promise<void> {
@@ -316,11 +325,10 @@ export class Conductor {
     }
     const batch = new MeasuredBatch(this.catalogue);
     const stopped = (id: number) => this.halted.has(id) || this.unavailable.has(id);
-    const lists = [...waiting.keys()];
+    const inTurn = waiting.keys();
     const take = (): number | undefined => {
       for (const id of this.preferred) if (waiting.has(id)) return id;
-      for (let id = lists.shift(); id !== undefined; id = lists.shift()) if (waiting.has(id)) return id;
-      return undefined;
+      return inTurn.next().value;
     };
     await Promise.all(
       this.readers.map(async (reader) => {

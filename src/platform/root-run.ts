@@ -134,6 +134,8 @@ export class RootRun {
       if (row) {
         away.splice(away.indexOf(moved), 1);
         this.intake.moved!++;
+        // It was counted as gone before it was found again.
+        if (!moved.missing) this.intake.gone!--;
         const { size, modified } = result.sound;
         return [
           ...forget,

@@ -94,37 +94,6 @@ function drained(res: Response): Promise<void> {
   });
 }
 
-/** A slice is read at once when it is at most this long; longer ones and whole files are streamed. */
-const LONGEST_SLICE = 4 << 20;
-
-/**
- * Answers `Range: bytes=from-to` by one read: intake asks for a hundred thousand heads and tails.
- * @returns false for anything else, which is left to the general way
- */
-async function sendSlice(req: Request, res: Response, path: string): Promise<boolean> {
-  const range = /^bytes=(\d{1,15})-(\d{1,15})$/.exec(req.headers.range ?? '');
-  if (!range || req.method !== 'GET' || req.headers['if-range']) return false;
-  const [from, to] = [Number(range[1]), Number(range[2])];
-  if (to < from || to - from >= LONGEST_SLICE) return false;
-  const file = await open(path).catch(() => undefined);
-  if (!file) return false;
-  try {
-    const { size } = await file.stat();
-    if (from >= size) return false;
-    const { buffer, bytesRead } = await file.read(Buffer.allocUnsafe(Math.min(to + 1, size) - from), 0, null, from);
-    res.writeHead(206, {
-      'Content-Type': 'application/octet-stream',
-      'Content-Length': bytesRead,
-      'Content-Range': `bytes ${from}-${from + bytesRead - 1}/${size}`,
-      'Accept-Ranges': 'bytes',
-    });
-    res.end(buffer.subarray(0, bytesRead));
-    return true;
-  } finally {
-    await file.close();
-  }
-}
-
 /** The application's server: built pages, roots over HTTP ranges, and the lists of what is in them. */
 export function createApp({ pages, roots, project, log = () => undefined }: ServerOptions): Express {
   const app = express();
@@ -160,9 +129,15 @@ export function createApp({ pages, roots, project, log = () => undefined }: Serv
     const first = await list.next();
     res.type('application/x-ndjson');
     // One line for each part of a folder: the page reads the first files while the last are being found.
-    for (let part = first; !part.done && !res.destroyed; part = await list.next())
-      if (part.value.length > 0 && !res.write(`${JSON.stringify(part.value)}\n`)) await drained(res);
-    res.end();
+    try {
+      for (let part = first; !part.done && !res.destroyed; part = await list.next())
+        if (part.value.length > 0 && !res.write(`${JSON.stringify(part.value)}\n`)) await drained(res);
+      res.end();
+    } catch (error) {
+      // A list that merely ended would mean that the rest of the files is gone.
+      log(`${req.path}: ${(error as Error).message}`);
+      res.destroy();
+    }
   });
   app.post('/api/roots/:id/edges', express.json({ limit: '512kb' }), async (req, res) => {
     const root = rootOf(req, res);
@@ -191,7 +166,6 @@ export function createApp({ pages, roots, project, log = () => undefined }: Serv
       res.status(404).json({ error: 'There is no such file in this root.' });
       return;
     }
-    if (await sendSlice(req, res, file)) return;
     // Already resolved and checked; `send` answers ranges and conditional requests.
     const stream = send(req, encodeURI(file).replace(/[?#]/g, encodeURIComponent), {
       dotfiles: 'allow',

@@ -88,6 +88,8 @@ export async function* listRoot(root: Root): AsyncGenerator<RootFile[]> {
       yield found.filter((f) => f !== undefined);
     }
   }
+  // Folders of a drive that was pulled out meanwhile looked empty: only if it is still there was that true.
+  await folderOf(root);
 }
 
 async function describe(folder: string, path: string, link: boolean): Promise<RootFile | undefined> {

@@ -5,7 +5,7 @@ import type { Root } from './roots';
 
 /** A folder has to be still for this long before it is told of: programs write files in many steps. Milliseconds. */
 const STILL = 400;
-/** Systems allow only so many watches; beyond these, changes are seen when the window gets the focus. */
+/** Systems allow only so many watches; beyond these, changes are seen when the root is looked through again. */
 const MOST_FOLDERS = 20_000;
 
 /**

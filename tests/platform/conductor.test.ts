@@ -126,7 +126,7 @@ test('a file that moves stays the same sound, with its tags, its pulls and its i
   expect(list[1]).toMatchObject({ id: a.id, fields: { tags: [7], file: 'better name.wav', folder: 'sorted' } });
   expect(list[1].fields.state).toBeUndefined();
   expect(t.reader.measure).not.toHaveBeenCalled();
-  expect((await t.intakes())[1]).toMatchObject({ added: 0, moved: 1 });
+  expect((await t.intakes())[1]).toMatchObject({ added: 0, moved: 1, gone: 0 });
 });
 
 test('a file that goes is missing, not forgotten; when it is back nothing is lost', async () => {
@@ -195,9 +195,38 @@ test('work that is stopped goes on where it was', async () => {
   const { total, waiting } = await t.catalogue.unmeasured(50);
   expect([total, waiting.length]).toEqual([12, 8]);
   expect(t.reports[t.reports.length - 1].current).toEqual([]);
+  expect(await t.intakes()).toMatchObject([{ added: 12 }]);
   await t.conductor.scan(50);
   expect(count).toBe(12);
   expect(await t.catalogue.unmeasured(50)).toMatchObject({ waiting: [] });
+});
+
+test('what came in before a folder broke off has arrived, and nothing is taken for missing', async () => {
+  const tree: Tree = Object.fromEntries(
+    Array.from({ length: 600 }, (_, i) => [`s${String(i).padStart(3, '0')}.wav`, new Uint8Array(60)]),
+  );
+  for (let i = 0; i < 30; i++) tree[`s00${i}.wav`] = wav(i);
+  const handle = folderHandle('Tapes', tree);
+  const whole = handle.entries.bind(handle);
+  let breaks = true;
+  handle.entries = async function* () {
+    let n = 0;
+    for await (const entry of whole()) {
+      if (breaks && ++n > 550) throw new DOMException('the drive is gone', 'NotFoundError');
+      yield entry;
+    }
+  } as typeof handle.entries;
+  const t = await tab(tree, { handles: [handle] });
+  await t.conductor.scan(50);
+  expect(t.reports[t.reports.length - 1].unavailable[0].reason).toMatch(/Is its drive connected/);
+  const before = (await t.sounds()).length;
+  expect(before).toBeGreaterThan(0);
+  expect(await t.intakes()).toMatchObject([{ added: before }]);
+  await t.conductor.scan(50);
+  expect(await t.catalogue.missing()).toEqual([]);
+  breaks = false;
+  await t.conductor.scan(50);
+  expect(t.reports[t.reports.length - 1].unavailable).toEqual([]);
 });
 
 test('what is looked at is measured first', async () => {

@@ -1,6 +1,6 @@
 import { createApp } from '@server/app';
-import { rootFor } from '@server/roots';
-import { mkdirSync, symlinkSync, writeFileSync } from 'node:fs';
+import { listRoot, rootFor } from '@server/roots';
+import { mkdirSync, renameSync, symlinkSync, writeFileSync } from 'node:fs';
 import type { AddressInfo, Server } from 'node:net';
 import { join } from 'node:path';
 import { fetchEdges, listFiles } from '@platform/roots';
@@ -89,6 +89,20 @@ test('only our own page may ask, and only this may be asked by POST', async () =
     body: '["long.wav"]',
   });
   expect(without.status).toBe(405);
+});
+
+test('a root that goes while it is listed breaks the list off, so that no file is taken for gone', async () => {
+  const own = join(top, 'pulled out');
+  mkdirSync(own);
+  for (let i = 0; i < 300; i++) writeFileSync(join(own, `${i}.wav`), 'x');
+  const list = listRoot(rootFor(own));
+  expect((await list.next()).value).toHaveLength(64);
+  renameSync(own, join(top, 'elsewhere'));
+  await expect(
+    (async () => {
+      for await (const files of list) expect(files.length).toBeLessThanOrEqual(64);
+    })(),
+  ).rejects.toThrow(/cannot be reached. Is its drive connected/);
 });
 
 test('slices are cut as asked, up to the end of the file', async () => {

@@ -135,7 +135,7 @@ const place = (s: Sound) => `${library.rootById.get(s.rootId)?.name ?? ''}/${s.p
             >
               <span role="gridcell" aria-colspan="6">
                 <strong>{{ rows[item.index].group.kind === 'exact' ? 'The same samples' : 'The same recording' }}</strong>{{ ' ' }}
-                <span class="mute small">{{ things(rows[item.index].group.sounds.length, 'copy').replace('copys', 'copies') }}</span>
+                <span class="mute small">{{ things(rows[item.index].group.sounds.length, 'copy', 'copies') }}</span>
               </span>
             </div>
             <div

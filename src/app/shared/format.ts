@@ -17,9 +17,9 @@ export function decibels(value: number): string {
   return Number.isFinite(value) ? `${value.toFixed(1)} dB` : '-∞ dB';
 }
 
-/** A number of things: `1 sound`, `3 sounds`. */
-export function things(n: number, word: string): string {
-  return `${count(n)} ${word}${n === 1 ? '' : 's'}`;
+/** A number of things: `1 sound`, `3 sounds`. @param several where an s does not make it: `copies` */
+export function things(n: number, word: string, several = `${word}s`): string {
+  return `${count(n)} ${n === 1 ? word : several}`;
 }
 
 /** Time left, roughly. */

@@ -88,7 +88,11 @@ export const useIntake = defineStore('intake', () => {
   async function observe(root: RootRecord): Promise<void> {
     if (watched.has(root.id) || root.kind !== 'picked') return;
     watched.set(root.id, () => undefined);
-    const changed = () => void scan(root);
+    const changed = () => {
+      // As it is by then: it may have been paused since.
+      const now = library.rootById.get(root.id);
+      if (now && !now.halt) void scan(now);
+    };
     const ends = await Promise.all(
       (root.handles ?? [])
         .filter((h) => h.kind === 'directory')
