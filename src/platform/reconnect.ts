@@ -122,8 +122,7 @@ export async function reconnect(
     const double = doubles.get(to.path);
     if (double && double.id !== soundId && !worked(double))
       changes.push({ table: 'sounds', id: double.id, before: { ...double } });
-    const after = { rootId: target.id, ...placed(to), 'fields.state': undefined, 'from.state': undefined };
-    changes.push(changeOf('sounds', sound, after));
+    changes.push(changeOf('sounds', sound, placed(target.id, to)));
   }
   const real = changes.filter((c) => c !== undefined);
   if (real.length === 0) return;

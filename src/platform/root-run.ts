@@ -1,5 +1,7 @@
 import type { Change, Followed, ListedFile, Patch, Sound } from '@core/library';
-import { changeOf, findMoves, reread } from '@core/library';
+import { changeOf, findMoves, reread, takeIn } from '@core/library';
+import { parseUcsName } from '@core/naming';
+import { categoryOf } from '@core/suggest';
 import type { Catalogue } from './catalogue';
 import type { ReadResult } from './intake';
 import type { Intake, Problem, RootRecord } from './store';
@@ -24,15 +26,20 @@ export const followedOf = (s: Sound): Followed => ({
   missing: s.fields.state === 'Missing',
 });
 
-/** Where a sound lies now, as changes to it. */
-export function placed(file: ListedFile): Patch {
+/** Where a sound lies now, as changes to it: with another place it has another name, folder and stem. */
+export function placed(rootId: number, file: ListedFile): Patch {
+  const ucs = parseUcsName(file.path, (id) => categoryOf(id) !== undefined);
   const slash = file.path.lastIndexOf('/');
   return {
+    rootId,
     path: file.path,
     size: file.size,
     modified: file.modified,
     'fields.file': file.path.slice(slash + 1),
     'fields.folder': slash < 0 ? undefined : file.path.slice(0, slash),
+    'fields.stem': takeIn(rootId, file.path, ucs?.fxName).stem,
+    'fields.state': undefined,
+    'from.state': undefined,
   };
 }
 
@@ -137,15 +144,7 @@ export class RootRun {
         // It was counted as gone before it was found again.
         if (!moved.missing) this.intake.gone!--;
         const { size, modified } = result.sound;
-        return [
-          ...forget,
-          changeOf('sounds', row, {
-            rootId: this.root.id,
-            ...placed({ path, size, modified }),
-            'fields.state': undefined,
-            'from.state': undefined,
-          }),
-        ];
+        return [...forget, changeOf('sounds', row, placed(this.root.id, { path, size, modified }))];
       }
       this.intake.added++;
       return [...forget, { table: 'sounds' as const, id: ids[next++], after: { ...result.sound } }];

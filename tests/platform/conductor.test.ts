@@ -123,7 +123,10 @@ test('a file that moves stays the same sound, with its tags, its pulls and its i
   await t.conductor.scan(50);
   const list = await t.sounds();
   expect(names(list)).toEqual(['b.wav', 'sorted/better name.wav']);
-  expect(list[1]).toMatchObject({ id: a.id, fields: { tags: [7], file: 'better name.wav', folder: 'sorted' } });
+  expect(list[1]).toMatchObject({
+    id: a.id,
+    fields: { tags: [7], file: 'better name.wav', folder: 'sorted', stem: '50/sorted/better name' },
+  });
   expect(list[1].fields.state).toBeUndefined();
   expect(t.reader.measure).not.toHaveBeenCalled();
   expect((await t.intakes())[1]).toMatchObject({ added: 0, moved: 1, gone: 0 });

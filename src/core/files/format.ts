@@ -17,8 +17,6 @@ export interface AudioFormat {
   frames: number;
   /** Byte offset of the first sample in the file. */
   dataOffset: number;
-  /** `dwChannelMask` of WAVE_FORMAT_EXTENSIBLE, where it says which speakers the channels are for. */
-  speakers?: number;
 }
 
 /** A point or region in a file, in sample frames from its start. */

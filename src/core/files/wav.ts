@@ -42,8 +42,7 @@ function readFmt(bytes: Uint8Array, at: number, container: AudioFormat['containe
   };
   const fault = formatFault(format);
   if (fault) throw new FileError(`the fmt chunk ${fault}`, at);
-  const speakers = tag !== view.getUint16(0, le) && bytes.length >= 24 ? view.getUint32(20, le) : 0;
-  return { ...format, frames: 0, dataOffset: 0, ...(speakers ? { speakers } : {}) };
+  return { ...format, frames: 0, dataOffset: 0 };
 }
 
 /** The five values that version 2 of `bext` adds, hundredths of LU, LUFS and dBTP. */

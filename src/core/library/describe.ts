@@ -1,5 +1,5 @@
 import type { AudioFile, AudioFormat, CuePoint } from '@core/files';
-import { baseName, folderOf, parseUcsName, readableName, splitName, takeOf } from '@core/naming';
+import { baseName, folderOf, parseUcsName, readableName, splitName, takeOf, type TakeName } from '@core/naming';
 import type { Field, FieldValue } from './fields';
 import { fields } from './fields';
 import { findLicence } from './licence';
@@ -49,6 +49,7 @@ function valueOf(field: Field, text: string): FieldValue | undefined {
       return Number.isNaN(at) ? undefined : at;
     }
     case 'number': {
+      // Blocks that hold numbers write 0 where nothing was set.
       const number = text.trim() === '' ? NaN : Number(text.replace(',', '.'));
       return Number.isFinite(number) && number !== 0 ? number : undefined;
     }
@@ -91,6 +92,15 @@ function technical(filler: Filler, format: AudioFormat, file: AudioFile, found: 
 }
 
 /**
+ * The take of a file and the stem that it shares with others. Two libraries may well have files of the same names: takes
+ * only belong together within a root. @param fxName of its UCS name, if it has one
+ */
+export function takeIn(rootId: number, path: string, fxName?: string): TakeName {
+  const { stem, ...take } = takeOf(path, fxName);
+  return { stem: `${rootId}/${stem}`, ...take };
+}
+
+/**
  * Makes the catalogue's record of a file from what it says of itself, its name and its folders.
  *
  * Values are taken in the order of the registry's table of trust; then the name, if it follows UCS; then, for a name to
@@ -121,7 +131,7 @@ export function describe(
     filler.put('category', words.category, filler.from.catId);
     filler.put('subCategory', words.subCategory, filler.from.catId);
   }
-  const { stem, take } = takeOf(found.path, ucs?.fxName);
+  const { stem, take } = takeIn(found.rootId, found.path, ucs?.fxName);
   filler.put('stem', stem, 'name');
   filler.put('take', take, 'name');
   filler.put('fxName', readableName(found.path) || baseName(found.path), 'name');
