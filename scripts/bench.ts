@@ -9,6 +9,7 @@ import { memorySource, readAudioFile, readFrames, writeWav, type ByteSource } fr
 import { parseQuery, SoundIndex, type IndexedSound } from '@core/search';
 import { Random, render } from '@core/synth';
 import MiniSearch from 'minisearch';
+import { labelling, suggestions } from './bench-label';
 import { launch } from './browser';
 
 const top = join(dirname(fileURLToPath(import.meta.url)), '..');
@@ -341,6 +342,8 @@ await facts();
 copies();
 search();
 await labels();
+suggestions(line);
+await labelling(line);
 await intake();
 await firstBlock();
 const table = lines.map((l) => `| ${l.join(' | ')} |`).join('\n');

@@ -8,7 +8,7 @@ import { schemas } from '../src/core/schemas/shapes';
 
 const out = join(dirname(fileURLToPath(import.meta.url)), '../src/core/generated');
 const names = Object.keys(schemas);
-const ajv = new Ajv({ code: { source: true, esm: true }, allErrors: false });
+const ajv = new Ajv({ code: { source: true, esm: true }, allErrors: false, discriminator: true });
 for (const name of names) ajv.addSchema(schemas[name as keyof typeof schemas], name);
 const code = (standalone as unknown as { default: typeof standalone }).default(
   ajv,

@@ -5,7 +5,8 @@ import { mkdirSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync }
 import { availableParallelism } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { demoFiles, makeFile } from '../src/demo/index';
+import { writeDelimited } from '@core/library';
+import { demoFiles, makeFile, sluiceSheet } from '../src/demo/index';
 
 const here = dirname(fileURLToPath(import.meta.url));
 const sources = ['../src/demo', '../src/core/synth', '../src/core/files'].map((d) => join(here, d));
@@ -72,6 +73,7 @@ async function main(): Promise<void> {
   const truth = Object.assign({}, ...(await Promise.all(shares))) as Truth;
   const sorted = Object.fromEntries(Object.entries(truth).sort(([a], [b]) => (a < b ? -1 : 1)));
   writeFileSync(join(folder, 'truth.json'), JSON.stringify(sorted));
+  writeFileSync(join(folder, 'Sluice Yard labels.csv'), writeDelimited(sluiceSheet(), ','));
   writeFileSync(stamp, print);
   if (process.stdout.isTTY) process.stdout.write('\r');
   console.log(`  ${total} sounds made in ${((performance.now() - started) / 1000).toFixed(1)} s`);

@@ -73,7 +73,7 @@ async function dependencies() {
   );
   await unlessDone(
     'compile schemas',
-    ['src/core/schemas', 'scripts/generate.ts'],
+    ['src/core/schemas', 'src/core/naming', 'src/core/library/backup.ts', 'scripts/generate.ts'],
     'src/core/generated/validators.js',
     () => run('node', [...tsx, 'scripts/generate.ts']),
   );

@@ -72,6 +72,25 @@ try {
   await page.getByRole('row', { name: /Winch Pawl Clack Heavy 02/ }).click();
   await page.getByRole('row', { name: /Winch Pawl Clack Heavy 05/ }).click({ modifiers: ['Shift'] });
   await shoot('label');
+  await page.goto(`${url}label/review?f.library=Sluice%20Yard`);
+  await page.getByText('80 sounds to decide on').waitFor();
+  await shoot('review');
+  await page.goto(`${url}label/recipes?f.library=Sluice%20Yard`);
+  await page.getByRole('combobox', { name: 'Open a recipe' }).click({ force: true });
+  await page.keyboard.type('Clean up');
+  await page.keyboard.press('Enter');
+  await page.getByText(/would change/).waitFor();
+  await shoot('recipes');
+  await page.goto(`${url}label/names?f.library=Tidewrack%20Audio`);
+  await page.getByText(/names are good/).waitFor();
+  await shoot('names');
+  await page.goto(`${url}label/sheets?f.library=Sluice%20Yard`);
+  await page.locator('input[type=file]').setInputFiles('.demo/Sluice Yard labels.csv');
+  await page
+    .getByText(/fill what is empty/)
+    .first()
+    .waitFor();
+  await shoot('sheets');
   await page.goto(`${url}find?q=winch%20pawl%20heavy%2004`);
   await page.getByRole('row', { name: /Heavy 04/ }).waitFor();
   await page.keyboard.press('ArrowDown');

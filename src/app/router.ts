@@ -9,12 +9,18 @@ export const stages = [
   { name: 'deliver', label: 'Deliver', view: () => import('./deliver/DeliverStage.vue') },
 ] as const;
 
+/** Stages that have several views, and their names in the URL beside the first one. */
+const parts: Partial<Record<(typeof stages)[number]['name'], string>> = {
+  intake: 'problems|duplicates|missing',
+  label: 'review|recipes|names|sheets|tags|stamps|categories|safety',
+};
+
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', redirect: '/find' },
     ...stages.map(({ name, view }) => ({
-      path: name === 'intake' ? '/intake/:part(problems|duplicates|missing)?' : `/${name}`,
+      path: `/${name}${parts[name] ? `/:part(${parts[name]})?` : ''}`,
       name,
       component: view,
     })),

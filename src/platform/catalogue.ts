@@ -1,10 +1,11 @@
-import type { Change, Edit, Followed, Pull, Sound, TableName } from '@core/library';
+import type { Change, Edit, Followed, Pull, Sound, TableName, Tag } from '@core/library';
 import { applyChange, fieldOf, invert, TRAY } from '@core/library';
 import type { FacetCount, QueryFault, Request } from '@core/search';
 import { parseQuery, SoundIndex } from '@core/search';
+import { catIdsInAnyLanguage, useCategories, type OwnCategory } from '@core/suggest';
 import type { Table } from 'dexie';
 import type { FactsRecord, PeaksRecord, RootRecord } from './store';
-import { FACTS_VERSION, Store } from './store';
+import { FACTS_VERSION, Store, stepsOf, type JournalEntry } from './store';
 
 /** What the interface asks of the index. */
 export interface Search extends Omit<Request, 'query' | 'within'> {
@@ -52,10 +53,9 @@ const KEPT_ENTRIES = 2000;
  */
 export class Catalogue {
   private readonly store = new Store();
-  private readonly index = new SoundIndex();
+  private readonly index = new SoundIndex(catIdsInAnyLanguage);
   private readonly channel = new BroadcastChannel(CHANNEL);
   private listener: (changed: Changed) => void = () => undefined;
-  private tagNames = new Map<number, string>();
   private intakeOf = new Map<number, number>();
 
   /** Opens the store and builds the index. @returns how many sounds there are */
@@ -89,33 +89,22 @@ export class Catalogue {
     this.listener = listener;
   }
 
+  /** Hands tags and own categories to the index; sounds know both by identity, so nothing else changes with a name. */
   private async readTags(): Promise<void> {
-    this.tagNames = new Map((await this.store.tags.toArray()).map((t) => [t.id, t.name]));
-  }
-
-  /** A tag got another name: the words of every sound that has it are others now. */
-  private async renewTags(ids: readonly number[]): Promise<void> {
-    await this.readTags();
-    const has = (s: Sound) => (s.fields.tags as readonly number[] | undefined)?.some((t) => ids.includes(t)) ?? false;
-    this.toIndex(await this.store.sounds.filter(has).toArray());
+    this.index.setTags((await this.store.tags.toArray()) as Tag[]);
+    useCategories((await this.store.categories.toArray()) as OwnCategory[]);
   }
 
   private toIndex(sounds: Sound[]): void {
     this.index.remove(sounds.filter((s) => s.hidden).map((s) => s.id));
     const shown = sounds.filter((s) => !s.hidden);
-    this.index.put(
-      shown.map(({ id, fields, intakeId }) => {
-        this.intakeOf.set(id, intakeId);
-        if (!fields.tags) return { id, fields };
-        const tags = (fields.tags as readonly number[]).map((t) => this.tagNames.get(t) ?? '');
-        return { id, fields: { ...fields, tags } };
-      }),
-    );
+    for (const { id, intakeId } of shown) this.intakeOf.set(id, intakeId);
+    this.index.put(shown);
   }
 
   /** Another tab changed the store: take over what it did. */
   private async follow(changed: Changed): Promise<void> {
-    if (changed.tables.includes('tags')) await this.readTags();
+    if (changed.tables.some((t) => t === 'tags' || t === 'categories')) await this.readTags();
     const rows = await this.store.sounds.bulkGet(changed.soundIds);
     this.toIndex(rows.filter((r) => r !== undefined));
     this.index.remove(changed.soundIds.filter((_, i) => rows[i] === undefined));
@@ -142,12 +131,23 @@ export class Catalogue {
     await this.run(edit.changes, async () => {
       // What the program did by itself can be done again by itself: its journal entry stays out.
       if (!edit.undoable) return;
-      await this.store.journal.where('state').equals('undone').delete();
-      const seq = (await this.store.journal.add({ edit, state: 'done' })) as number;
-      await this.store.journal
+      const undone = await this.store.journal.where('state').equals('undone').primaryKeys();
+      const { changes, ...entry } = edit;
+      const seq = (await this.store.journal.add({
+        ...entry,
+        state: 'done',
+        count: changes.length,
+      } as JournalEntry)) as number;
+      const old = await this.store.journal
         .where('seq')
         .belowOrEqual(seq - KEPT_ENTRIES)
-        .delete();
+        .primaryKeys();
+      const gone = [...undone, ...old];
+      if (gone.length > 0) {
+        await this.store.journal.bulkDelete(gone);
+        await this.store.steps.where('seq').anyOf(gone).delete();
+      }
+      await this.store.steps.bulkPut(stepsOf(seq, changes));
     });
   }
 
@@ -156,7 +156,7 @@ export class Catalogue {
     const before = new Map<number, Sound>();
     const after = new Map<number, Sound | undefined>();
     await navigator.locks.request(LOCK, () =>
-      this.store.transaction('rw', [...names, 'journal'], async () => {
+      this.store.transaction('rw', [...names, 'journal', 'steps'], async () => {
         for (const name of names)
           await this.runTable(
             name,
@@ -169,7 +169,7 @@ export class Catalogue {
     );
     const changed: Changed = { tables: names, soundIds: [...after.keys()] };
     this.updateIndex(before, after);
-    if (names.includes('tags')) await this.renewTags(changes.filter((c) => c.table === 'tags').map((c) => c.id));
+    if (names.some((t) => t === 'tags' || t === 'categories')) await this.readTags();
     this.channel.postMessage(changed);
     this.listener(changed);
   }
@@ -230,9 +230,11 @@ export class Catalogue {
     const entries = this.store.journal.where('state').equals(from);
     const entry = from === 'done' ? await entries.last() : await entries.first();
     if (!entry) return undefined;
-    const edit = from === 'done' ? invert(entry.edit) : entry.edit;
-    await this.run(edit.changes, () => this.store.journal.update(entry.seq, { state: to }).then(() => undefined));
-    return entry.edit.label;
+    const steps = await this.store.steps.where('seq').equals(entry.seq).toArray();
+    const made = { ...entry, changes: steps.sort((a, b) => a.block - b.block).flatMap((s) => s.changes) };
+    const { changes } = from === 'done' ? invert(made) : made;
+    await this.run(changes, () => this.store.journal.update(entry.seq, { state: to }).then(() => undefined));
+    return entry.label;
   }
 
   /** What undo and redo would do now. */
@@ -241,7 +243,7 @@ export class Catalogue {
       this.store.journal.where('state').equals('done').last(),
       this.store.journal.where('state').equals('undone').first(),
     ]);
-    return { undo: done?.edit.label, redo: undone?.edit.label };
+    return { undo: done?.label, redo: undone?.label };
   }
 
   /** Answers a search. */
@@ -344,4 +346,46 @@ export class Catalogue {
       ]),
     );
   }
+
+  /** The newest journal entries that stand, newest first. */
+  async journal(most = 200): Promise<JournalEntry[]> {
+    return this.store.journal.orderBy('seq').reverse().limit(most).toArray();
+  }
+
+  /** What became of one sound, newest first: which edit changed what of it, from what to what. */
+  async history(soundId: number, most = 100): Promise<HistoryEntry[]> {
+    const keys = (await this.store.steps.toCollection().primaryKeys())
+      .filter(([, , table, first, last]) => table === 'sounds' && first <= soundId && soundId <= last)
+      .reverse();
+    const found: HistoryEntry[] = [];
+    for (const key of keys) {
+      if (found.length >= most) break;
+      const [step, entry] = await Promise.all([this.store.steps.get(key), this.store.journal.get(key[0])]);
+      const changes = step?.changes.filter((c) => c.id === soundId) ?? [];
+      if (changes.length > 0 && entry) found.push({ entry, changes });
+    }
+    return found;
+  }
+
+  /** How many sounds have each tag. */
+  tagCounts(): [tagId: number, count: number][] {
+    return this.index.tagCounts();
+  }
+
+  /** How many sounds have each category. */
+  categoryCounts(): Record<string, number> {
+    return this.index.counts('catId');
+  }
+
+  /** Sounds, hidden ones included, that have one of these tags. */
+  tagged(ids: readonly number[]): Promise<Sound[]> {
+    const has = (s: Sound) => (s.fields.tags as readonly number[] | undefined)?.some((t) => ids.includes(t)) ?? false;
+    return this.store.sounds.filter(has).toArray();
+  }
+}
+
+/** One edit as it concerns one sound. */
+export interface HistoryEntry {
+  entry: JournalEntry;
+  changes: Change[];
 }

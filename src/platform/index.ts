@@ -1,11 +1,18 @@
 /** The browser behind small interfaces. */
-export type { Catalogue, Changed, Search, SearchAnswer, SmallTable, UndoState } from './catalogue';
-export type { FactsRecord, Intake, PeaksRecord, Problem, RootRecord } from './store';
+export type { Catalogue, Changed, HistoryEntry, Search, SearchAnswer, SmallTable, UndoState } from './catalogue';
+export type { FactsRecord, Intake, JournalEntry, PeaksRecord, Problem, RootRecord } from './store';
+export type { BackupFacts } from './labelling/backup';
+export type { ComposedName, ParsedName } from './labelling/names';
+export type { PreviewRow, RecipeCounts } from './labelling/recipes';
+export type { Decision, ReviewRow } from './labelling/review';
+export type { SheetFacts, SheetFormat, SheetMatch } from './labelling/sheets';
+export type { RunningLabeller } from './workers';
 export type { Conductor, RootWork, WorkReport } from './conductor';
 export type { Loadable } from './loader';
 export type { Film, PictureFacts } from './film';
 export type { MixAnswer } from './mixer';
 export { copyIn, listFiles, mediaUrl, RootUnavailable, serverRoots } from './roots';
+export { chooseFolder, folderIn, mayWrite, writeInto } from './folders';
 export { observeFolder, serverChanges } from './watching';
 export {
   startCatalogue,
@@ -13,6 +20,7 @@ export {
   startCopies,
   startFilm,
   startIntake,
+  startLabeller,
   startLoader,
   startMixer,
 } from './workers';

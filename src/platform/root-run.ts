@@ -1,5 +1,5 @@
-import type { Change, Followed, ListedFile, Patch, Sound } from '@core/library';
-import { changeOf, findMoves, reread, takeIn } from '@core/library';
+import type { Change, Followed, ListedFile, Patch, Sound, Stamp } from '@core/library';
+import { applyChange, changeOf, findMoves, reread, stamped, takeIn } from '@core/library';
 import { parseUcsName } from '@core/naming';
 import { categoryOf } from '@core/suggest';
 import type { Catalogue } from './catalogue';
@@ -129,6 +129,7 @@ export class RootRun {
       (await this.catalogue.sounds([...moves.values()].map((s) => s.id))).map((s) => [s.id, s]),
     );
     const ids = await this.catalogue.newIds('sounds', fresh.length);
+    const stamps = ((await this.catalogue.all('stamps')) as Stamp[]).filter((s) => s.rootIds?.includes(this.root.id));
     const problemIds = await this.catalogue.newIds('problems', results.length);
     let next = 0;
     const changes: (Change | undefined)[] = results.flatMap((result, i) => {
@@ -147,7 +148,10 @@ export class RootRun {
         return [...forget, changeOf('sounds', row, placed(this.root.id, { path, size, modified }))];
       }
       this.intake.added++;
-      return [...forget, { table: 'sounds' as const, id: ids[next++], after: { ...result.sound } }];
+      return [
+        ...forget,
+        { table: 'sounds' as const, id: ids[next++], after: { ...stampedSound(result.sound, stamps) } },
+      ];
     });
     await this.apply(`Take in ${this.root.name}`, changes);
   }
@@ -189,3 +193,14 @@ export class RootRun {
 }
 
 const cleared = (p: Problem): Change => ({ table: 'problems', id: p.id, before: { ...p } });
+
+/** A new sound with the stamps of its root on it. */
+function stampedSound(sound: Omit<Sound, 'id'>, stamps: readonly Stamp[]): Omit<Sound, 'id'> {
+  let now: Sound = { ...sound, id: 0 };
+  for (const stamp of stamps) {
+    const after = stamped(now, stamp, categoryOf);
+    now = applyChange(now, { table: 'sounds', id: 0, before: {}, after })!;
+  }
+  const { id: _, ...rest } = now;
+  return rest;
+}

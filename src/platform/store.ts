@@ -1,6 +1,8 @@
-import type { Edit, Pull, Sound, Tag } from '@core/library';
+import type { Binned, Change, Edit, Pull, Sound, Stamp, Tag } from '@core/library';
+import type { Recipe, ShortName } from '@core/naming';
+import type { OwnCategory } from '@core/suggest';
 import type { Cue, Scene } from '@core/scene';
-import Dexie, { type EntityTable } from 'dexie';
+import Dexie, { type EntityTable, type Table } from 'dexie';
 
 /** A folder or a set of files that was added. */
 export interface RootRecord {
@@ -65,11 +67,25 @@ export interface FactsRecord {
   under: Uint8Array;
 }
 
-/** A journal entry; `after` of what the program added by itself is left out, it can be read again. */
-export interface JournalEntry {
+/** A journal entry; what it changed lies in {@link StepRecord}s. What the program added by itself is left out, it can be read again. */
+export interface JournalEntry extends Omit<Edit, 'changes'> {
   seq: number;
-  edit: Edit;
-  state: 'done' | 'undone' | 'fixed';
+  state: 'done' | 'undone';
+  /** How many changes it made. */
+  count: number;
+}
+
+/**
+ * A part of what a journal entry changed, sorted by table and id. The key tells which ids lie in it, so that one sound's history
+ * is found without reading the rest.
+ */
+export interface StepRecord {
+  seq: number;
+  block: number;
+  table: string;
+  first: number;
+  last: number;
+  changes: Change[];
 }
 
 /** Everything the browser keeps. What people made and files said is precious; `peaks` and `facts` are derived and disposable. */
@@ -82,7 +98,13 @@ export class Store extends Dexie {
   scenes!: EntityTable<Scene, 'id'>;
   cues!: EntityTable<Cue, 'id'>;
   problems!: EntityTable<Problem, 'id'>;
+  stamps!: EntityTable<Stamp, 'id'>;
+  recipes!: EntityTable<Recipe, 'id'>;
+  shortNames!: EntityTable<ShortName, 'id'>;
+  categories!: EntityTable<OwnCategory, 'id'>;
+  bin!: EntityTable<Binned, 'id'>;
   journal!: EntityTable<JournalEntry, 'seq'>;
+  steps!: Table<StepRecord, [number, number, string, number, number]>;
   peaks!: EntityTable<PeaksRecord, 'id'>;
   facts!: EntityTable<FactsRecord, 'id'>;
   counters!: EntityTable<{ name: string; next: number }, 'name'>;
@@ -119,4 +141,42 @@ const versions: { stores: Record<string, string>; upgrade?: Parameters<ReturnTyp
     },
     // Facts beside the contour; everything is measured once more for them.
     { stores: { facts: 'id' } },
+    // What people label with; the journal's changes apart from its entries.
+    {
+      stores: {
+        stamps: 'id',
+        recipes: 'id',
+        shortNames: 'id',
+        categories: 'id, catId',
+        bin: 'id',
+        steps: '[seq+block+table+first+last], seq',
+      },
+      upgrade: async (transaction) => {
+        const journal = transaction.table('journal');
+        const old = (await journal.toArray()) as { seq: number; edit: Edit; state: JournalEntry['state'] }[];
+        for (const { seq, edit, state } of old) {
+          const { changes, ...rest } = edit;
+          await journal.put({ ...rest, seq, state, count: changes.length });
+          await transaction.table('steps').bulkPut(stepsOf(seq, changes));
+        }
+      },
+    },
   ];
+
+/** Changes in one block; small enough to read one for one sound, large enough that a great edit has few. */
+const BLOCK = 500;
+
+/** The changes of a journal entry in blocks. Several changes of one record keep their order. */
+export function stepsOf(seq: number, changes: readonly Change[]): StepRecord[] {
+  const sorted = [...changes].sort((a, b) => (a.table < b.table ? -1 : a.table > b.table ? 1 : a.id - b.id));
+  const steps: StepRecord[] = [];
+  for (let from = 0; from < sorted.length;) {
+    const { table } = sorted[from];
+    let to = from;
+    while (to < sorted.length && to - from < BLOCK && sorted[to].table === table) to++;
+    const part = sorted.slice(from, to);
+    steps.push({ seq, block: steps.length, table, first: part[0].id, last: part[part.length - 1].id, changes: part });
+    from = to;
+  }
+  return steps;
+}

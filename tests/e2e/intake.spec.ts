@@ -104,6 +104,7 @@ test('the details say what was measured and where every label came from', async 
     .getByRole('row', { name: /Gate slam heavy/ })
     .first()
     .click();
+  await page.getByRole('button', { name: 'All fields' }).click();
   const tempo = page.getByRole('textbox', { name: 'Tempo', exact: true });
   await tempo.fill('quick');
   await tempo.press('Enter');

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue';
-import { RouterLink, useRoute } from 'vue-router';
-import { count } from '../shared/format';
+import { useRoute } from 'vue-router';
+import StageParts from '../shared/StageParts.vue';
 import { useLibrary } from '../stores/library';
 import { catalogue } from '../stores/workers';
 import DuplicateList from './DuplicateList.vue';
@@ -30,12 +30,7 @@ const views: Record<string, unknown> = { problems: ProblemList, missing: Missing
 
 <template>
   <div class="intake">
-    <nav aria-label="Parts of intake">
-      <RouterLink v-for="p in parts" :key="p.path" :to="{ name: 'intake', params: { part: p.path } }" :aria-current="part === p.path ? 'page' : undefined">
-        {{ p.label }}
-        <span v-if="p.count !== undefined" class="mono" :class="{ warn: p.warn && p.count > 0 }">{{ count(p.count) }}</span>
-      </RouterLink>
-    </nav>
+    <StageParts stage="intake" label="Parts of intake" :parts="parts" :part="part" />
     <div class="part"><component :is="views[part] ?? RootList" /></div>
   </div>
 </template>
@@ -48,35 +43,5 @@ const views: Record<string, unknown> = { problems: ProblemList, missing: Missing
 }
 .part {
   min-height: 0;
-}
-nav {
-  display: flex;
-  gap: 22px;
-  padding: 0 max(24px, calc((100% - 1040px) / 2));
-  border-bottom: 1px solid var(--line);
-}
-a {
-  display: flex;
-  align-items: center;
-  gap: 7px;
-  border-bottom: 2px solid transparent;
-  color: var(--mute);
-  text-decoration: none;
-}
-a:hover {
-  color: var(--text);
-}
-a[aria-current] {
-  border-color: var(--glass);
-  color: var(--bone);
-  font-weight: 600;
-}
-.mono {
-  font-size: 12px;
-  font-weight: 400;
-  color: var(--mute);
-}
-.warn {
-  color: var(--coral);
 }
 </style>

@@ -1,22 +1,35 @@
 <script setup lang="ts">
 import type { Change, Field, FieldValue, Sound } from '@core/library';
-import { fields, labelChanges, licences, sharedValue, shownNumber } from '@core/library';
-import { categories, categoryOf, findCategories } from '@core/suggest';
-import { Button, Input, Rate, Select, Tooltip } from 'ant-design-vue';
+import { fieldOf, fields, labelChanges, licences, sharedValue, shownNumber, translated, valueFrom } from '@core/library';
+import { categoryOf, languageNames, languages } from '@core/suggest';
+import { Button, Checkbox, Input, Rate, Select, Tooltip } from 'ant-design-vue';
 import { computed, ref, watch } from 'vue';
 import { things } from '../shared/format';
 import { tell } from '../shell/notice';
 import { useLibrary } from '../stores/library';
+import { usePrefs } from '../stores/prefs';
 import { catalogue } from '../stores/workers';
+import CategoryPicker from './CategoryPicker.vue';
 
 const props = defineProps<{ ids: number[] }>();
 const library = useLibrary();
+const prefs = usePrefs();
 const sounds = ref<Sound[]>([]);
 /** Text being typed, by field key; kept when the field is left. */
 const drafts = ref<Record<string, string>>({});
-const catQuery = ref('');
+/** Fields beyond the usual ones that were opened here: all of them, or languages. */
+const opened = ref<string[]>([]);
+const all = ref(false);
 
-const edited = fields.filter((f) => f.edited);
+/** What nearly every sound is given; the rest stands behind a button. */
+const usual = ['fxName', 'catId', 'description', 'keywords', 'tags', 'stars', 'notes', 'licence', 'library'];
+const edited = computed(() => {
+  const own = fields.filter((f) => f.edited);
+  const written = sounds.value.flatMap((s) => Object.keys(s.fields).filter((k) => k.includes('@')));
+  const more = [...new Set([...written, ...opened.value])].map(fieldOf);
+  const first = usual.map(fieldOf);
+  return [...first, ...more, ...(all.value ? own.filter((f) => !usual.includes(f.key)) : [])];
+});
 
 watch(
   () => [props.ids, library.revision] as const,
@@ -31,7 +44,7 @@ watch(
   () => (drafts.value = {}),
 );
 
-const shared = computed(() => Object.fromEntries(edited.map((f) => [f.key, sharedValue(sounds.value, f.key)])));
+const shared = computed(() => Object.fromEntries(edited.value.map((f) => [f.key, sharedValue(sounds.value, f.key)])));
 const value = (f: Field): FieldValue | undefined => {
   const s = shared.value[f.key];
   return s?.same ? s.value : undefined;
@@ -49,7 +62,7 @@ const origin = (f: Field) => {
 
 async function set(f: Field, next: FieldValue | undefined, more: Change[] = []): Promise<void> {
   const rows = await library.need(props.ids);
-  const changes = labelChanges(rows, f.key, next, (catId) => categoryOf(catId));
+  const changes = labelChanges(rows, f.key, next, (catId) => categoryOf(catId), prefs.keepVendor);
   await library.edit(`Edit ${f.label.toLowerCase()} of ${things(changes.length, 'sound')}`, [...more, ...changes]);
 }
 
@@ -60,10 +73,9 @@ function leave(f: Field): void {
   drafts.value = rest;
   const typed = draft.trim();
   if (typed === String(value(f) ?? '')) return;
-  if (f.type !== 'number') return void set(f, typed);
-  const number = Number(typed.replace(',', '.'));
-  if (Number.isFinite(number) && number >= 0) void set(f, typed === '' ? undefined : number);
-  else tell.error(`“${typed}” is no number; ${f.label} stays as it was`);
+  const read = valueFrom(f, typed);
+  if ('fault' in read) tell.error(`${f.label} stays as it was: ${read.fault}`);
+  else if ('value' in read) void set(f, read.value);
 }
 
 /** Gives tags their ids; a word that is no tag yet becomes one in the same edit. */
@@ -89,16 +101,26 @@ const listed = (f: Field): string[] => {
   return f.type === 'tags' ? (v as number[]).map((id) => tagName.value.get(id) ?? '') : [...(v as string[])];
 };
 
-const found = computed(() =>
-  (catQuery.value ? findCategories(catQuery.value) : categories).map((c) => ({
-    value: c.catId,
-    label: `${c.category}, ${c.subCategory}`.toLowerCase(),
-    catId: c.catId,
-    explanation: c.explanation,
-  })),
-);
 const licenceOptions = licences.map((l) => ({ value: l.code, label: l.code }));
-const tagOptions = computed(() => library.tags.map((t) => ({ value: t.name })));
+const kindOptions = ['Loop', 'Single', 'Several', 'Bed'].map((value) => ({ value }));
+/** Tags that most sounds have come first. */
+const tagCounts = ref(new Map<number, number>());
+watch(
+  () => library.revision,
+  async () => (tagCounts.value = new Map(await catalogue.tagCounts())),
+  { immediate: true },
+);
+const tagOptions = computed(() =>
+  [...library.tags]
+    .sort((a, b) => (tagCounts.value.get(b.id) ?? 0) - (tagCounts.value.get(a.id) ?? 0))
+    .map((t) => ({ value: t.name, label: t.name, count: tagCounts.value.get(t.id) ?? 0 })),
+);
+const newLanguage = ref<string>();
+function addLanguage(code: string): void {
+  opened.value = [...new Set([...opened.value, ...translated.map((key) => `${key}@${code}`)])];
+  newLanguage.value = undefined;
+}
+const languageOptions = languages.filter((l) => l !== 'en').map((l) => ({ value: l, label: `${languageNames[l]} (${l})` }));
 </script>
 
 <template>
@@ -114,34 +136,14 @@ const tagOptions = computed(() => library.tags.map((t) => ({ value: t.name })));
           <label :for="`f-${f.key}`" :title="origin(f)">{{ f.label }}</label>
           <span v-if="differs(f)" class="differs">{{ differs(f) }}</span>
         </div>
-        <Select
-          v-if="f.key === 'catId'"
-          :id="`f-${f.key}`"
-          show-search
-          allow-clear
-          :value="text(f)"
-          :placeholder="hint(f)"
-          :options="found"
-          :filter-option="false"
-          option-label-prop="label"
-          class="wide"
-          @search="(text: string) => (catQuery = text)"
-          @change="(v: unknown) => set(f, v ? String(v) : undefined)"
-        >
-          <template #option="{ label, catId, explanation }">
-            <div class="category">
-              <span>{{ label }}</span><span class="mono mute">{{ catId }}</span>
-            </div>
-            <div class="mute explain">{{ explanation }}</div>
-          </template>
-        </Select>
+        <CategoryPicker v-if="f.key === 'catId'" :id="`f-${f.key}`" :value="text(f)" :placeholder="hint(f)" @choose="(catId) => set(f, catId)" />
         <Select
           v-else-if="f.type === 'choice'"
           :id="`f-${f.key}`"
           allow-clear
           :value="text(f)"
           :placeholder="hint(f)"
-          :options="licenceOptions"
+          :options="f.key === 'licence' ? licenceOptions : kindOptions"
           class="wide"
           @change="(v: unknown) => set(f, v ? String(v) : undefined)"
         />
@@ -154,7 +156,13 @@ const tagOptions = computed(() => library.tags.map((t) => ({ value: t.name })));
           :placeholder="hint(f)"
           class="wide"
           @change="(v: unknown) => setTags(f, v as string[])"
-        />
+        >
+          <template #option="{ value: tag, count: n }">
+            <div class="tag">
+              <bdi>{{ tag }}</bdi><span v-if="n" class="mono mute">{{ n }}</span>
+            </div>
+          </template>
+        </Select>
         <Select
           v-else-if="f.type === 'list'"
           :id="`f-${f.key}`"
@@ -188,6 +196,25 @@ const tagOptions = computed(() => library.tags.map((t) => ({ value: t.name })));
           @press-enter="leave(f)"
         />
       </div>
+      <div class="more">
+        <Button size="small" :aria-expanded="all" @click="all = !all">{{ all ? 'Usual fields only' : 'All fields' }}</Button>
+        <Select
+          v-model:value="newLanguage"
+          size="small"
+          :options="languageOptions"
+          placeholder="Add a language"
+          aria-label="Add a language"
+          class="language"
+          @select="(l: unknown) => addLanguage(String(l))"
+        />
+      </div>
+      <Checkbox v-model:checked="prefs.keepVendor" class="small">Keep an old category in VendorCategory</Checkbox>
+      <RouterLink
+        v-if="sounds.length === 1"
+        class="small history"
+        :to="{ name: 'label', params: { part: 'safety' }, query: { ...$route.query, sound: String(sounds[0].id) } }"
+        >History of this sound</RouterLink
+      >
       <dl v-if="sounds.length === 1" class="facts">
         <template v-for="f in fields.filter((x) => !x.edited && sounds[0].fields[x.key] !== undefined && x.type !== 'date' && x.key !== 'stem')" :key="f.key">
           <dt>{{ f.label }}</dt>
@@ -222,13 +249,24 @@ const tagOptions = computed(() => library.tags.map((t) => ({ value: t.name })));
 .wide {
   width: 100%;
 }
-.category {
+.tag,
+.more {
   display: flex;
   justify-content: space-between;
+  gap: 8px;
 }
-.explain {
+.more {
+  margin: 14px 0 8px;
+}
+.language {
+  width: 150px;
+}
+.small {
   font-size: 12px;
-  white-space: normal;
+}
+.history {
+  display: block;
+  margin-top: 8px;
 }
 .stars {
   display: flex;

@@ -1,22 +1,31 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue';
+import { computed, watch } from 'vue';
 import { useRoute } from 'vue-router';
-import QueryLine from '../find/QueryLine.vue';
-import AuditionBar from '../shared/AuditionBar.vue';
 import { useCommands } from '../shared/commands';
-import { things } from '../shared/format';
-import SideColumn from '../shared/SideColumn.vue';
-import SoundList from '../shared/SoundList.vue';
-import { useWalk } from '../shared/useWalk';
+import StageParts from '../shared/StageParts.vue';
 import { useFind } from '../stores/find';
-import { usePrefs } from '../stores/prefs';
-import LabelPanel from './LabelPanel.vue';
+import { useLabels } from '../stores/labels';
+import { useLibrary } from '../stores/library';
+import { labeller } from '../stores/workers';
+import CategoriesPart from './CategoriesPart.vue';
+import NamesPart from './NamesPart.vue';
+import RecipesPart from './RecipesPart.vue';
+import ReviewPart from './ReviewPart.vue';
+import SafetyPart from './SafetyPart.vue';
+import SheetsPart from './SheetsPart.vue';
+import StampsPart from './StampsPart.vue';
+import TablePart from './TablePart.vue';
+import TagsPart from './TagsPart.vue';
+import { useStamps } from './useStamps';
+import WorkBar from './WorkBar.vue';
 
 const route = useRoute();
 const find = useFind();
-const prefs = usePrefs();
-const selected = ref<Set<number>>(new Set());
-const { chooseAt } = useWalk(() => [...selected.value]);
+const labels = useLabels();
+const library = useLibrary();
+const stamps = useStamps();
+// Its worker opens the store while one looks at the table.
+void labeller();
 
 watch(
   () => route.query,
@@ -24,79 +33,60 @@ watch(
   { immediate: true },
 );
 
-/** Click selects one, Ctrl adds or takes away, Shift extends from the current row. */
-function choose(id: number, event: MouseEvent): void {
-  const { ids } = find.answer;
-  const at = ids.indexOf(id);
-  if (event.shiftKey && find.index >= 0) extendTo(at);
-  else if (event.ctrlKey || event.metaKey) {
-    const next = new Set(selected.value);
-    if (!next.delete(id)) next.add(id);
-    selected.value = next;
-    void chooseAt(at, false);
-  } else {
-    origin = at;
-    selected.value = new Set([id]);
-    void chooseAt(at, prefs.playOnMove);
-  }
-}
-
-let origin = -1;
-/** Selects from where the selection began to a row. */
-function extendTo(at: number): void {
-  const { ids } = find.answer;
-  const to = Math.max(0, Math.min(ids.length - 1, at));
-  if (origin < 0) origin = Math.max(0, find.index);
-  selected.value = new Set(ids.slice(Math.min(origin, to), Math.max(origin, to) + 1));
-  extending = true;
-  void chooseAt(to, false).finally(() => (extending = false));
-}
-
-let extending = false;
-// Walking without Shift or Ctrl leaves one row selected: the current one.
-watch(
-  () => find.view.soundId,
-  (id) => {
-    if (extending || (id !== undefined && selected.value.has(id))) return;
-    origin = find.index;
-    selected.value = new Set(id === undefined ? [] : [id]);
-  },
-  { immediate: true },
-);
-
-useCommands([
-  { label: 'Select all', keys: ['Ctrl+a'], run: () => (selected.value = new Set(find.answer.ids)) },
-  { label: 'Extend the selection down', keys: ['Shift+ArrowDown'], run: () => extendTo(find.index + 1) },
-  { label: 'Extend the selection up', keys: ['Shift+ArrowUp'], run: () => extendTo(find.index - 1) },
-  {
-    label: 'Select only the current row',
-    keys: ['Escape'],
-    run: () => (selected.value = new Set(find.view.soundId === undefined ? [] : [find.view.soundId])),
-  },
+const part = computed(() => String(route.params.part ?? ''));
+const parts = computed(() => [
+  { path: '', label: 'Table' },
+  { path: 'review', label: 'Review' },
+  { path: 'recipes', label: 'Recipes' },
+  { path: 'names', label: 'File names' },
+  { path: 'sheets', label: 'Sheets' },
+  { path: 'tags', label: 'Tags', count: library.tags.length },
+  { path: 'stamps', label: 'Stamps', count: library.stamps.length },
+  { path: 'categories', label: 'Categories' },
+  { path: 'safety', label: 'History and backup' },
 ]);
-const ids = computed(() => [...selected.value]);
+const views: Record<string, unknown> = {
+  review: ReviewPart,
+  recipes: RecipesPart,
+  names: NamesPart,
+  sheets: SheetsPart,
+  tags: TagsPart,
+  stamps: StampsPart,
+  categories: CategoriesPart,
+  safety: SafetyPart,
+};
+useCommands(
+  Array.from({ length: 9 }, (_, i) => ({
+    label: `Put on the stamp with key ${i + 1}`,
+    keys: [`Ctrl+Alt+${i + 1}`],
+    run: () => {
+      const stamp = library.stamps.find((s) => s.key === i + 1);
+      if (stamp) void stamps.put(stamp, [...labels.selected]);
+    },
+    enabled: () => library.stamps.some((s) => s.key === i + 1),
+  })),
+);
 </script>
 
 <template>
-  <div class="stage">
-    <div class="columns" :style="{ gridTemplateColumns: prefs.side ? '196px minmax(0, 1fr) 320px' : 'minmax(0, 1fr) 320px' }">
-      <SideColumn v-if="prefs.side" />
-      <section class="work" aria-label="Sounds">
-        <QueryLine />
-        <SoundList
-          :ids="find.answer.ids"
-          :current-id="find.view.soundId"
-          :selected="selected"
-          :sort="find.view.sort"
-          label="Sounds to label"
-          @choose="choose"
-          @sort="find.sortBy"
-        />
-      </section>
-      <LabelPanel :ids="ids" />
-    </div>
-    <AuditionBar
-      ><span class="mute">{{ things(selected.size, 'sound') }} selected</span></AuditionBar
-    >
+  <div class="label">
+    <StageParts stage="label" label="Parts of label" :parts="parts" :part="part" />
+    <WorkBar />
+    <div class="part"><component :is="views[part] ?? TablePart" /></div>
   </div>
 </template>
+
+<style scoped>
+.label {
+  display: flex;
+  flex-direction: column;
+  height: 100%;
+}
+.label > :deep(nav) {
+  flex: 0 0 40px;
+}
+.part {
+  flex: 1;
+  min-height: 0;
+}
+</style>

@@ -49,7 +49,7 @@ async function keep(): Promise<void> {
 }
 
 function remove(pull: Pull): void {
-  void library.edit(`Remove the pull ${pull.name}`, [{ table: 'pulls', id: pull.id, before: { ...pull } }]);
+  void library.discard('pulls', pull);
   if (find.view.pullId === pull.id) show();
 }
 

@@ -1,6 +1,6 @@
 /**
  * The control library leaves a few roles incomplete: closed selects name lists that are not there and do not say that they
- * are closed; stars sit in list items without a list. This puts them right wherever they appear.
+ * are closed, and keep their label to themselves; stars sit in list items without a list. This puts them right wherever they appear.
  */
 export function repairAria(root: HTMLElement): () => void {
   const references = ['aria-activedescendant', 'aria-owns', 'aria-controls'];
@@ -8,11 +8,16 @@ export function repairAria(root: HTMLElement): () => void {
   function repair(): void {
     for (const box of root.querySelectorAll('[role="combobox"]')) {
       if (!box.hasAttribute('aria-expanded')) box.setAttribute('aria-expanded', 'false');
+      // Selects put their label on the frame around the box that has the focus.
+      const label = box.closest('.ant-select')?.getAttribute('aria-label');
+      if (label && box.getAttribute('aria-label') !== label) box.setAttribute('aria-label', label);
       for (const name of references) {
         const id = box.getAttribute(name);
         if (id && !document.getElementById(id)) box.removeAttribute(name);
       }
     }
+    for (const handle of root.querySelectorAll('[data-slider-label] [role="slider"]:not([aria-label])'))
+      handle.setAttribute('aria-label', handle.closest('[data-slider-label]')!.getAttribute('data-slider-label')!);
     for (const item of root.querySelectorAll('[role="radiogroup"] > li:not([role])')) item.setAttribute('role', 'none');
     for (const icon of root.querySelectorAll('[role="presentation"][aria-label]')) icon.removeAttribute('aria-label');
     for (const box of root.querySelectorAll('th input[type="checkbox"]:not([aria-label])'))

@@ -7,6 +7,7 @@ import { RouterView } from 'vue-router';
 import { onKey, useCommands } from '../shared/commands';
 import { repairAria } from '../shared/repairAria';
 import { useAudition } from '../stores/audition';
+import { useBackups } from '../stores/backups';
 import { useFind } from '../stores/find';
 import { useIntake } from '../stores/intake';
 import { useLibrary } from '../stores/library';
@@ -24,6 +25,7 @@ const prefs = usePrefs();
 const intake = useIntake();
 const scene = useScene();
 const find = useFind();
+const backups = useBackups();
 const keysShown = ref(false);
 const finderShown = ref(false);
 const failure = ref('');
@@ -42,6 +44,7 @@ onMounted(async () => {
   }
   await intake.begin();
   await scene.openProject();
+  await backups.begin();
 });
 
 // The one window into the engine from outside: what it renders next can be recorded and compared with the file.
@@ -50,7 +53,7 @@ Object.assign(window, { cormorant: { rendered: (frames: number) => audition.rend
 useEventListener(window, 'keydown', onKey);
 // A button that was clicked gives the keys back to the screen: Space and Enter mean what they always mean there.
 useEventListener(window, 'click', (event) => {
-  const button = event.detail > 0 && event.target instanceof Element ? event.target.closest('button') : null;
+  const button = event.detail > 0 && event.target instanceof Element ? event.target.closest<HTMLElement>('button, nav a') : null;
   if (button && !button.closest('[role="dialog"]')) button.blur();
 });
 useCommands([

@@ -44,6 +44,10 @@ export const useFind = defineStore('find', () => {
 
   /** Takes over the view that a URL says. */
   function restore(query: LocationQuery): void {
+    if (ahead) {
+      ahead = false;
+      return;
+    }
     const next = viewOf(query);
     if (JSON.stringify(next) === JSON.stringify(viewOf(queryOf(view) as LocationQuery))) return;
     Object.assign(
@@ -62,18 +66,27 @@ export const useFind = defineStore('find', () => {
 
   // While another stage is being loaded, the current place is still this one; writing it again would call that off.
   let leaving = false;
+  /** The view changed on the way to another stage: that one takes it over, not what its URL said when one set out. */
+  let changed = false;
+  let ahead = false;
   router.beforeEach((to) => {
-    leaving = to.name !== 'find' && to.name !== 'label';
+    leaving = to.name !== router.currentRoute.value.name;
   });
-  router.afterEach(() => {
+  router.afterEach((to) => {
     leaving = false;
+    if (!changed) return;
+    changed = false;
+    ahead = to.name === 'find' || to.name === 'label';
+    toUrl(false);
   });
 
   /** Puts the view into the URL: a new place in the history, or in place of the current one while typing or walking. */
   function toUrl(push: boolean): void {
     const { name } = router.currentRoute.value;
+    if (leaving) changed = true;
     if (leaving || (name !== 'find' && name !== 'label')) return;
-    void router[push ? 'push' : 'replace']({ name, query: queryOf(view) });
+    const { params } = router.currentRoute.value;
+    void router[push ? 'push' : 'replace']({ name, params, query: queryOf(view) });
   }
 
   const quietly = useDebounceFn(() => toUrl(false), 250);

@@ -1,5 +1,7 @@
-import type { Change, Patch, Pull, Sound, TableName, Tag } from '@core/library';
-import { changeOf, TRAY } from '@core/library';
+import type { Binned, Change, Patch, Pull, Sound, Stamp, TableName, Tag } from '@core/library';
+import { binChanges, changeOf, TRAY } from '@core/library';
+import type { Recipe, ShortName } from '@core/naming';
+import { useCategories, type OwnCategory } from '@core/suggest';
 import type { Intake, Loadable, PeaksRecord, Problem, RootRecord, SmallTable, UndoState } from '@platform/index';
 import { proxy } from 'comlink';
 import { defineStore } from 'pinia';
@@ -23,13 +25,22 @@ export const useLibrary = defineStore('library', () => {
   /** Sounds whose rows are on screen. */
   const shown = shallowRef<readonly number[]>([]);
   const asked = new Set<number>();
-  const held = { roots, tags, pulls, intakes, problems };
+  const stamps = shallowRef<Stamp[]>([]);
+  const recipes = shallowRef<Recipe[]>([]);
+  const shortNames = shallowRef<ShortName[]>([]);
+  const ownCategories = shallowRef<OwnCategory[]>([]);
+  const bin = shallowRef<Binned[]>([]);
+  const held = { roots, tags, pulls, intakes, problems, stamps, recipes, shortNames, categories: ownCategories, bin };
   const listeners = new Set<(tables: TableName[]) => void>();
 
   async function refresh(tables: readonly TableName[]): Promise<void> {
     await Promise.all(
       Object.entries(held).map(async ([name, rows]) => {
-        if (tables.includes(name as TableName)) rows.value = (await catalogue.all(name as SmallTable)) as never;
+        if (!tables.includes(name as TableName)) return;
+        const fresh = await catalogue.all(name as SmallTable);
+        // The list is in use before anything that shows it is drawn anew.
+        if (name === 'categories') useCategories(fresh as OwnCategory[]);
+        rows.value = fresh as never;
       }),
     );
   }
@@ -59,11 +70,11 @@ export const useLibrary = defineStore('library', () => {
   }
 
   /** Carries out changes as one edit. Failures are told; nothing is half done. */
-  async function edit(label: string, changes: (Change | undefined)[], undoable = true): Promise<boolean> {
+  async function edit(label: string, changes: (Change | undefined)[], undoable = true, by?: string): Promise<boolean> {
     const real = changes.filter((c) => c !== undefined);
     if (real.length === 0) return false;
     try {
-      await catalogue.apply({ label, at: Date.now(), changes: real, undoable });
+      await catalogue.apply({ label, at: Date.now(), by, changes: real, undoable });
       return true;
     } catch (error) {
       tell.error(`${label} could not be kept: ${(error as Error).message}`);
@@ -118,6 +129,18 @@ export const useLibrary = defineStore('library', () => {
     return edit(label, [changeOf(table, row, after)], undoable);
   }
 
+  /** Deletes a record into the bin. @param more changes that belong to it */
+  async function discard(
+    table: TableName,
+    record: { id: number; name?: string },
+    more: (Change | undefined)[] = [],
+    soundIds?: number[],
+  ): Promise<boolean> {
+    const [binId] = await catalogue.newIds('bin', 1);
+    const changes = binChanges(table, JSON.parse(JSON.stringify(record)) as typeof record, binId, Date.now(), soundIds);
+    return edit(`Delete ${record.name ?? 'a record'}`, [...more, ...changes]);
+  }
+
   /** Removes ids from, or adds them to, a pull. */
   function setPull(pull: Pull, soundIds: number[], label: string): Promise<boolean> {
     return patch(label, 'pulls', pull, { soundIds });
@@ -141,6 +164,11 @@ export const useLibrary = defineStore('library', () => {
     pulls,
     intakes,
     problems,
+    stamps,
+    recipes,
+    shortNames,
+    ownCategories,
+    bin,
     undoState,
     sounds,
     peaks,
@@ -155,6 +183,7 @@ export const useLibrary = defineStore('library', () => {
     needPeaks,
     loadable,
     patch,
+    discard,
     setPull,
     addToPull,
     onChange,

@@ -3,6 +3,37 @@ import { defineStore } from 'pinia';
 import { computed, watchEffect } from 'vue';
 import { paint, palettes, type ThemeName } from '../theme/tokens';
 
+/** A column of the label table. */
+export interface TableColumn {
+  key: string;
+  /** Pixels. */
+  width: number;
+  /** Stays in place while the others scroll. */
+  pinned?: boolean;
+}
+
+/** Columns and order of the label table under a name. */
+export interface TableView {
+  name: string;
+  columns: TableColumn[];
+  sort?: { key: string; down: boolean };
+}
+
+/** The columns to begin with. */
+export const usualView: TableView = {
+  name: 'Usual',
+  columns: [
+    { key: 'file', width: 210, pinned: true },
+    { key: 'fxName', width: 170 },
+    { key: 'catId', width: 150 },
+    { key: 'keywords', width: 170 },
+    { key: 'description', width: 200 },
+    { key: 'tags', width: 110 },
+    { key: 'stars', width: 90 },
+    { key: 'folder', width: 150 },
+  ],
+};
+
 /** What one person likes: theme, whether moving to a row plays it, side columns. Kept by the browser. */
 export const usePrefs = defineStore('prefs', () => {
   const theme = useLocalStorage<ThemeName>('theme', 'dark');
@@ -12,7 +43,28 @@ export const usePrefs = defineStore('prefs', () => {
   const facets = useLocalStorage('facet-column', true);
   /** Whether the details of the current sound stand where the facets would. */
   const details = useLocalStorage('details', false);
+  /** Whether choosing a category keeps the words of the old one in VendorCategory. */
+  const keepVendor = useLocalStorage('keep-vendor-category', true);
+  /** CatIDs chosen last, newest first. */
+  const recentCategories = useLocalStorage<string[]>('recent-categories', []);
+  /** What columns of sheets were taken for, by their heads. */
+  const sheetMappings = useLocalStorage<Record<string, (string | null)[]>>('sheet-mappings', {});
+  const tableViews = useLocalStorage<TableView[]>('table-views', []);
+  const tableView = useLocalStorage<TableView>('table-view', usualView);
   watchEffect(() => paint(theme.value));
   const palette = computed(() => palettes[theme.value]);
-  return { theme, palette, playOnMove, loop, side, facets, details };
+  return {
+    theme,
+    palette,
+    playOnMove,
+    loop,
+    side,
+    facets,
+    details,
+    keepVendor,
+    recentCategories,
+    sheetMappings,
+    tableViews,
+    tableView,
+  };
 });

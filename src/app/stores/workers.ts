@@ -1,4 +1,4 @@
-import { startCatalogue, startFilm, startIntake } from '@platform/index';
+import { startCatalogue, startFilm, startIntake, startLabeller, type RunningLabeller } from '@platform/index';
 
 // Kept outside of the stores: making a worker's proxy reactive would ask it for properties without end.
 
@@ -12,3 +12,15 @@ let reading: ReturnType<typeof startIntake> | undefined;
 
 /** A reader of files for what is looked at, beside those that take files in; started when it is first needed. */
 export const fileReader = () => (reading ??= startIntake());
+
+let labelling: Promise<RunningLabeller> | undefined;
+
+/** The worker that labels many sounds at once; started when it is first needed, and again after it was ended. */
+export const labeller = (): Promise<RunningLabeller> => (labelling ??= startLabeller(catalogue));
+
+/** Ends the labeller with all that it does. */
+export async function endLabeller(): Promise<void> {
+  const running = labelling;
+  labelling = undefined;
+  (await running)?.end();
+}

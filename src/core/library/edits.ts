@@ -1,5 +1,18 @@
 /** Tables of the catalogue that edits may change. */
-export type TableName = 'roots' | 'intakes' | 'sounds' | 'tags' | 'pulls' | 'scenes' | 'cues' | 'problems';
+export type TableName =
+  | 'roots'
+  | 'intakes'
+  | 'sounds'
+  | 'tags'
+  | 'pulls'
+  | 'scenes'
+  | 'cues'
+  | 'problems'
+  | 'stamps'
+  | 'recipes'
+  | 'shortNames'
+  | 'categories'
+  | 'bin';
 
 /** Values by dotted path into a record, such as `fields.fxName`; undefined stands for "not there". */
 export type Patch = Record<string, unknown>;
@@ -23,6 +36,8 @@ export interface Edit {
   /** Milliseconds since 1970. */
   at: number;
   changes: Change[];
+  /** What did it: `typed` when absent; `recipe Clean names`, `sheet yard.csv`, `suggestion`, `stamp Rust`, `restore`. */
+  by?: string;
   /** False for what the program did by itself, such as taking files in or marking a sound as heard. */
   undoable: boolean;
 }
@@ -78,4 +93,44 @@ export function changeOf(table: TableName, row: { id: number }, after: Patch): C
     changed[path] = value;
   }
   return Object.keys(changed).length > 0 ? { table, id: row.id, before, after: changed } : undefined;
+}
+
+/** What was deleted, kept until it is restored or the bin is emptied. */
+export interface Binned {
+  id: number;
+  /** Milliseconds since 1970. */
+  at: number;
+  table: TableName;
+  record: Record<string, unknown> & { id: number; name?: string };
+  /** Of a tag: the sounds that had it. */
+  soundIds?: number[];
+}
+
+/** The changes that delete a record into the bin. @param binId a fresh id of the bin's */
+export function binChanges(
+  table: TableName,
+  record: object & { id: number },
+  binId: number,
+  at: number,
+  soundIds?: number[],
+): Change[] {
+  const binned: Binned = { id: binId, at, table, record: { ...record }, ...(soundIds ? { soundIds } : {}) };
+  return [
+    { table, id: record.id, before: { ...record } },
+    { table: 'bin', id: binId, after: { ...binned } },
+  ];
+}
+
+/** The paths in which two records differ, with the values of the second; fields and their origins one by one. */
+export function differences(from: object, to: object): Patch {
+  const patch: Patch = {};
+  const compare = (a: Row, b: Row, prefix: string, deep: boolean) => {
+    for (const key of new Set([...Object.keys(a), ...Object.keys(b)])) {
+      if (deep && (key === 'fields' || key === 'from'))
+        compare((a[key] as Row) ?? {}, (b[key] as Row) ?? {}, `${key}.`, false);
+      else if (JSON.stringify(a[key]) !== JSON.stringify(b[key])) patch[prefix + key] = b[key];
+    }
+  };
+  compare(from as Row, to as Row, '', true);
+  return patch;
 }

@@ -98,6 +98,7 @@ export const fields: readonly Field[] = [
   }),
   field({
     key: 'userCategory',
+    edited: true,
     label: 'UserCategory',
     type: 'text',
     query: ['usercategory'],
@@ -106,6 +107,7 @@ export const fields: readonly Field[] = [
   }),
   field({
     key: 'vendorCategory',
+    edited: true,
     label: 'VendorCategory',
     type: 'text',
     query: ['vendorcategory'],
@@ -126,6 +128,7 @@ export const fields: readonly Field[] = [
   field({ key: 'stars', label: 'Stars', type: 'stars', query: ['stars'], edited: true }),
   field({
     key: 'library',
+    edited: true,
     label: 'Library',
     type: 'text',
     query: ['library', 'lib'],
@@ -143,6 +146,7 @@ export const fields: readonly Field[] = [
   }),
   field({
     key: 'creatorId',
+    edited: true,
     label: 'CreatorID',
     type: 'text',
     query: ['creatorid', 'creator'],
@@ -151,6 +155,7 @@ export const fields: readonly Field[] = [
   }),
   field({
     key: 'author',
+    edited: true,
     label: 'Author',
     type: 'text',
     query: ['author'],
@@ -168,6 +173,7 @@ export const fields: readonly Field[] = [
   }),
   field({
     key: 'sourceId',
+    edited: true,
     label: 'SourceID',
     type: 'text',
     query: ['sourceid', 'source'],
@@ -176,6 +182,7 @@ export const fields: readonly Field[] = [
   }),
   field({
     key: 'userData',
+    edited: true,
     label: 'UserData',
     type: 'text',
     query: ['userdata'],
@@ -192,6 +199,7 @@ export const fields: readonly Field[] = [
   }),
   field({
     key: 'copyright',
+    edited: true,
     label: 'Copyright',
     type: 'text',
     query: ['copyright'],
@@ -199,6 +207,7 @@ export const fields: readonly Field[] = [
   }),
   field({
     key: 'manufacturer',
+    edited: true,
     label: 'Publisher',
     type: 'text',
     query: ['publisher', 'manufacturer'],
@@ -207,15 +216,24 @@ export const fields: readonly Field[] = [
   }),
   field({
     key: 'project',
+    edited: true,
     label: 'Project',
     type: 'text',
     query: ['project'],
     weight: 1,
     read: ['iXML.PROJECT', 'iXML.ASWG.project', 'XMP.xmpDM:projectName'],
   }),
-  field({ key: 'scene', label: 'Scene', type: 'text', query: ['scene'], read: ['iXML.SCENE', 'XMP.xmpDM:scene'] }),
+  field({
+    key: 'scene',
+    edited: true,
+    label: 'Scene',
+    type: 'text',
+    query: ['scene'],
+    read: ['iXML.SCENE', 'XMP.xmpDM:scene'],
+  }),
   field({
     key: 'take',
+    edited: true,
     label: 'Take',
     type: 'text',
     query: ['take'],
@@ -224,6 +242,7 @@ export const fields: readonly Field[] = [
   field({ key: 'stem', label: 'Takes of', type: 'text', query: ['takesof'], sorted: false }),
   field({
     key: 'microphone',
+    edited: true,
     label: 'Microphone',
     type: 'text',
     query: ['microphone', 'mic'],
@@ -232,6 +251,7 @@ export const fields: readonly Field[] = [
   }),
   field({
     key: 'perspective',
+    edited: true,
     label: 'Recorded as',
     type: 'text',
     query: ['recordedas'],
@@ -239,12 +259,16 @@ export const fields: readonly Field[] = [
   }),
   field({
     key: 'rootNote',
+    edited: true,
     label: 'Root note',
     type: 'number',
     query: ['rootnote'],
     read: ['smpl.MIDIUnityNote', 'inst.UnshiftedNote'],
   }),
-  field({ key: 'kind', label: 'Kind', type: 'choice', query: ['kind'], faceted: true }),
+  field({ key: 'kind', edited: true, label: 'Kind', type: 'choice', query: ['kind'], faceted: true }),
+  field({ key: 'material', label: 'Material', type: 'list', query: ['material'], weight: 2, edited: true }),
+  field({ key: 'distance', label: 'Perspective', type: 'text', query: ['perspective'], weight: 1, edited: true }),
+  field({ key: 'plannedName', label: 'Planned file name', type: 'text', query: ['plannedname'], edited: true }),
   ...facts.map(field),
   field({ key: 'length', label: 'Length', type: 'number', unit: 's', query: ['length', 'len'] }),
   field({ key: 'channels', label: 'Channels', type: 'number', query: ['channels', 'ch'] }),
@@ -253,6 +277,7 @@ export const fields: readonly Field[] = [
   field({ key: 'format', label: 'Format', type: 'choice', query: ['format', 'type'] }),
   field({
     key: 'recorded',
+    edited: true,
     label: 'Recorded',
     type: 'date',
     query: ['recorded'],
@@ -275,11 +300,34 @@ export const fields: readonly Field[] = [
 const byKey = new Map(fields.map((f) => [f.key, f]));
 const byQueryName = new Map(fields.flatMap((f) => f.query.map((name) => [name, f] as const)));
 
+/** Fields that people write in several languages. */
+export const translated: readonly string[] = ['description', 'keywords'];
+
+/** The field and the language (a BCP 47 tag) of a key such as `description@de`; the language is empty without one. */
+export function languageOf(key: string): { base: string; language: string } {
+  const at = key.indexOf('@');
+  return at < 0 ? { base: key, language: '' } : { base: key.slice(0, at), language: key.slice(at + 1) };
+}
+
+/** Whether the registry has a field of this key; `description@de` is description in German. */
+export function isField(key: string): boolean {
+  const { base, language } = languageOf(key);
+  return (
+    byKey.has(base) &&
+    (base === key || (translated.includes(base) && /^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$/.test(language)))
+  );
+}
+
 /** The field of this key. @throws Error for a key that the registry does not have */
 export function fieldOf(key: string): Field {
   const found = byKey.get(key);
-  if (!found) throw new Error(`no field is called “${key}”`);
-  return found;
+  if (found) return found;
+  if (!isField(key)) throw new Error(`no field is called “${key}”`);
+  const { base, language } = languageOf(key);
+  const field = byKey.get(base)!;
+  const own = { ...field, key, label: `${field.label} (${language})`, read: [], query: [key], faceted: false };
+  byKey.set(key, own);
+  return own;
 }
 
 /** The field a query means by this name, in any case; undefined when there is none. */

@@ -3,7 +3,7 @@ import type { Change, Patch } from './edits';
 import { changeOf } from './edits';
 import type { FieldValue } from './fields';
 import { fieldOf } from './fields';
-import type { Sound } from './sound';
+import type { Origin, Sound } from './sound';
 
 /** The shared value of a field over several sounds, or that they differ. */
 export type Shared = { same: true; value: FieldValue | undefined } | { same: false; count: number };
@@ -15,34 +15,72 @@ export function sharedValue(sounds: readonly Pick<Sound, 'fields'>[], key: strin
   return { same: false, count: different.size };
 }
 
-function empty(value: FieldValue | undefined): boolean {
+/** Whether a value says nothing: no text, no stars, no words. */
+export function isEmpty(value: FieldValue | undefined): boolean {
   return value === undefined || value === '' || value === 0 || (Array.isArray(value) && value.length === 0);
 }
 
+/** Looks a CatID up; undefined for one that no list has. */
+export type CategoryLookup = (catId: string) => CategoryWords | undefined;
+
+/** How labels are put on a sound. */
+export interface Labelling {
+  /** Kept with each value; see `Sound.from`. */
+  origin: Origin;
+  category: CategoryLookup;
+  /** Keeps the words of the category that was there in VendorCategory, unless that has a value. */
+  keepVendor?: boolean;
+}
+
 /**
- * The changes that put a typed value into a field of sounds; an empty value takes the field away.
- * A CatID brings its Category and SubCategory along.
+ * The patch that puts values into the fields of a sound; an empty value takes the field away.
+ * A CatID brings its Category and SubCategory along. Values that are there already keep their origin.
+ */
+export function labelPatch(
+  sound: Pick<Sound, 'fields'>,
+  values: Readonly<Record<string, FieldValue | undefined>>,
+  { origin, category, keepVendor }: Labelling,
+): Patch {
+  const all: Record<string, FieldValue | undefined> = { ...values };
+  if ('catId' in values) {
+    const words = category(String(values.catId ?? ''));
+    all.category = words?.category;
+    all.subCategory = words?.subCategory;
+    const { category: old, subCategory: oldSub, vendorCategory } = sound.fields;
+    const was = [old, oldSub].filter(Boolean).join(' ');
+    if (keepVendor && was && !vendorCategory && !sound.fields.catId) all.vendorCategory = was.replace(/[_-]+/g, ' ');
+  }
+  const after: Patch = {};
+  for (const [name, value] of Object.entries(all)) {
+    const next = isEmpty(value) ? undefined : value;
+    if (JSON.stringify(sound.fields[name]) === JSON.stringify(next)) continue;
+    after[`fields.${name}`] = next;
+    after[`from.${name}`] = next === undefined ? undefined : origin;
+  }
+  return after;
+}
+
+/**
+ * The changes that put a typed value into a field of sounds.
  * @throws Error for a field that is not edited by hand
  */
 export function labelChanges(
   sounds: readonly Sound[],
   key: string,
   value: FieldValue | undefined,
-  category: (catId: string) => CategoryWords | undefined,
+  category: CategoryLookup,
+  keepVendor = false,
 ): Change[] {
   if (!fieldOf(key).edited) throw new Error(`the field “${key}” is not edited by hand`);
-  const typed: Record<string, FieldValue | undefined> = { [key]: value };
-  if (key === 'catId') {
-    const words = category(String(value ?? ''));
-    typed.category = words?.category;
-    typed.subCategory = words?.subCategory;
-  }
-  const after: Patch = {};
-  for (const [name, v] of Object.entries(typed)) {
-    after[`fields.${name}`] = empty(v) ? undefined : v;
-    after[`from.${name}`] = empty(v) ? undefined : 'typed';
-  }
-  return sounds
-    .filter((s) => JSON.stringify(s.fields[key]) !== JSON.stringify(after[`fields.${key}`]))
-    .flatMap((s) => changeOf('sounds', s, after) ?? []);
+  const next = isEmpty(value) ? undefined : value;
+  const others = sounds.filter((s) => JSON.stringify(s.fields[key]) !== JSON.stringify(next));
+  return others.flatMap(
+    (s) => changeOf('sounds', s, labelPatch(s, { [key]: value }, { origin: 'typed', category, keepVendor })) ?? [],
+  );
+}
+
+/** Whether a value that the program proposes may take the place of what a sound has: never of what people decided. */
+export function mayPropose(sound: Pick<Sound, 'fields' | 'from'>, key: string): boolean {
+  const origin = sound.from[key];
+  return sound.fields[key] === undefined || origin === 'name' || origin === 'folder' || origin === 'suggested';
 }

@@ -1,8 +1,20 @@
 import type { Artwork, AudioFormat } from '@core/files';
 import type { FieldValue } from './fields';
 
-/** Where a value came from: a block of the file, its name, a measurement, a suggestion, or somebody's hand. */
-export type Origin = `file ${string}` | 'name' | 'folder' | 'measured' | 'suggested' | 'typed';
+/**
+ * Where a value came from: a block of the file, its name, a measurement, a suggestion that was accepted, somebody's hand, or
+ * a recipe, stamp or sheet that somebody put on it.
+ */
+export type Origin =
+  | `file ${string}`
+  | 'name'
+  | 'folder'
+  | 'measured'
+  | 'suggested'
+  | 'typed'
+  | `recipe ${string}`
+  | `stamp ${string}`
+  | `sheet ${string}`;
 
 /** An instant or region of a sound; all in sample frames of its own rate. */
 export interface Marks {

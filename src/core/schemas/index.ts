@@ -1,4 +1,4 @@
 /** What comes in from outside: its shapes, their schemas and the check. */
 export * from './shapes';
-export { checked } from './check';
+export { checked, checkedFile } from './check';
 export * as validators from '../generated/validators';

@@ -1,3 +1,6 @@
+import { backedUp } from '@core/library';
+import { caseForms, conditionTests } from '@core/naming';
+
 /** Shapes of what comes in from outside: server answers, pictures' event lists, project files. Compiled by `npm run generate`. */
 
 /** A root that the server offers. */
@@ -83,6 +86,66 @@ const scene = closed(
   ['picture', 'loop'],
 );
 
+/** A file of recipes, for sharing. */
+export interface RecipeFile {
+  format: 'cormorant-recipes';
+  version: 1;
+  recipes: { name: string; steps: unknown[] }[];
+}
+
+/** A file of stamps, for sharing; tags by their names. */
+export interface StampFile {
+  format: 'cormorant-stamps';
+  version: 1;
+  stamps: { name: string; values: Record<string, string> }[];
+}
+
+const key = { type: 'string', minLength: 1, maxLength: 64 } as const;
+const flag = { type: 'boolean' } as const;
+const when = closed(
+  {
+    field: key,
+    test: { enum: conditionTests },
+    value: text,
+  },
+  ['value'],
+);
+/** A step of a recipe: what all have, and what its kind has. */
+function step(kind: string, own: Record<string, object>, optional: string[] = []): object {
+  return closed({ kind: { const: kind }, on: flag, when, ...own }, ['when', ...optional]);
+}
+const side = { enum: ['start', 'end', 'both'] };
+const small = { type: 'integer', minimum: 0, maximum: 10_000 };
+const steps = {
+  type: 'array',
+  maxItems: 200,
+  items: {
+    type: 'object',
+    required: ['kind'],
+    discriminator: { propertyName: 'kind' },
+    oneOf: [
+      step('copy', { from: key, to: key }),
+      step('set', { to: key, text }),
+      step('clear', { to: key }),
+      step('trim', { to: key, side, count: small, characters: text }, ['characters']),
+      step('replace', { to: key, find: text, with: text, matchCase: flag, wholeWords: flag }),
+      step('pattern', { to: key, find: text, with: text, matchCase: flag }),
+      step('case', { to: key, form: { enum: caseForms } }),
+      step('number', {
+        to: key,
+        start: { type: 'integer' },
+        by: { type: 'integer' },
+        digits: { type: 'integer', minimum: 1, maximum: 12 },
+        place: { enum: ['before', 'after', 'instead'] },
+        join: text,
+      }),
+      step('split', { from: key, by: text, into: { type: 'array', items: key, minItems: 1, maxItems: 20 } }),
+      step('join', { of: { type: 'array', items: key, minItems: 1, maxItems: 20 }, with: text, to: key }),
+      step('pad', { to: key, width: small, with: text, side: { enum: ['start', 'end'] } }),
+      step('shortName', { from: key, to: key, way: { enum: ['shorten', 'expand'] } }),
+    ],
+  },
+};
 /** JSON schemas by the name of the validator made from each. */
 export const schemas = {
   serverRoots: list(closed({ id: text, name: text })),
@@ -108,4 +171,32 @@ export const schemas = {
   }),
   paths: { type: 'array', items: { type: 'string', minLength: 1, maxLength: 4096 }, maxItems: 256 },
   rootRequest: closed({ id: { type: 'string', pattern: '^[a-z0-9]{1,32}$' } }),
+  recipeFile: closed({
+    format: { const: 'cormorant-recipes' },
+    version: { const: 1 },
+    recipes: { type: 'array', maxItems: 1000, items: closed({ name: text, steps }) },
+  }),
+  stampFile: closed({
+    format: { const: 'cormorant-stamps' },
+    version: { const: 1 },
+    stamps: {
+      type: 'array',
+      maxItems: 1000,
+      items: closed({
+        name: text,
+        values: { type: 'object', additionalProperties: { type: 'string', maxLength: 100_000 }, maxProperties: 100 },
+      }),
+    },
+  }),
+  backupHead: closed({
+    format: { const: 'cormorant-backup' },
+    version: { const: 1 },
+    made: { type: 'number' },
+    counts: { type: 'object', additionalProperties: count },
+  }),
+  backupLine: closed({
+    table: { enum: backedUp },
+    record: { type: 'object', properties: { id: count }, required: ['id'] },
+  }),
+  backupEnd: closed({ end: { const: true }, lines: count, checksum: { type: 'string', pattern: '^[0-9a-f]{16}$' } }),
 };

@@ -48,9 +48,20 @@ export class TextColumn {
     this.codes[slot] = code;
   }
 
+  /** The text of a code as it is shown. */
+  shown(code: number): string {
+    return this.texts[code];
+  }
+
+  /** Forgets what was made of the shown texts: they are others now. */
+  protected renew(): void {
+    this.folded = [];
+    this.ranks = undefined;
+  }
+
   /** The text of a code as it is compared: folded, anything but letters and digits a single space, spaces around. */
   plain(code: number): string {
-    return (this.folded[code] ??= ` ${fold(this.texts[code])
+    return (this.folded[code] ??= ` ${fold(this.shown(code))
       .replace(/[^\p{L}\p{M}\p{N}]+/gu, ' ')
       .trim()} `);
   }
@@ -63,13 +74,34 @@ export class TextColumn {
   /** Sort key of a slot: alphabetical, numbers in names by value, what is missing last. */
   rank(slot: number): number {
     if (!this.ranks) {
-      const order = this.texts.map((_, code) => code).sort((a, b) => collator.compare(this.texts[a], this.texts[b]));
+      const order = this.texts.map((_, code) => code).sort((a, b) => collator.compare(this.shown(a), this.shown(b)));
       const ranks = new Uint32Array(order.length);
       order.forEach((code, place) => (ranks[code] = place));
       ranks[0] = order.length;
       this.ranks = ranks;
     }
     return this.ranks[this.codes[slot]];
+  }
+}
+
+/** Tags by slot: kept as their ids, shown and compared by their names, so that renaming one touches no sound. */
+export class TagColumn extends TextColumn {
+  private names: ReadonlyMap<string, string> = new Map();
+
+  setNames(names: ReadonlyMap<string, string>): void {
+    this.names = names;
+    this.renew();
+  }
+
+  override shown(code: number): string {
+    const text = this.texts[code];
+    return (
+      text &&
+      text
+        .split(', ')
+        .map((id) => this.names.get(id) ?? id)
+        .join(', ')
+    );
   }
 }
 

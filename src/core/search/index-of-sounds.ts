@@ -1,14 +1,14 @@
-import type { Field, FieldValue } from '@core/library';
-import { fields } from '@core/library';
-import { searchWords } from '@core/naming';
+import type { Field, FieldValue, Tag } from '@core/library';
+import { fields, translated } from '@core/library';
+import { fold, searchWords } from '@core/naming';
 import { Bitset } from './bitset';
 import type { Column } from './columns';
-import { NumberColumn, TextColumn } from './columns';
+import { NumberColumn, TagColumn, TextColumn } from './columns';
 import type { Query } from './query';
 import { Segment } from './segment';
 import { inSpan } from './values';
 
-/** A sound as the index takes it: tags as their names. */
+/** A sound as the index takes it: tags as their ids. */
 export interface IndexedSound {
   id: number;
   fields: Readonly<Record<string, FieldValue>>;
@@ -76,17 +76,48 @@ const isNumeric = (f: Field) => f.type === 'number' || f.type === 'stars' || f.t
  */
 export class SoundIndex {
   private readonly columns = new Map<string, Column>(
-    fields.map((f) => [f.key, isNumeric(f) ? new NumberColumn() : new TextColumn()]),
+    fields.map((f) => [
+      f.key,
+      isNumeric(f) ? new NumberColumn() : f.type === 'tags' ? new TagColumn() : new TextColumn(),
+    ]),
   );
   private segments: Segment[] = [];
   private ids = new Uint32Array(0);
   private slotOf = new Map<number, number>();
   private slots = 0;
   private live = new Bitset(0);
+  /** Whether edits gave sounds later slots than their ids ask for. */
+  private disordered = false;
+  private tagWords: { id: number; words: string[] }[] = [];
+
+  /** @param meant CatIDs that a word means in whatever language, `prefix` when it may be only begun */
+  constructor(private readonly meant: (word: string, prefix: boolean) => readonly string[] = () => []) {}
 
   /** Sounds in the index. */
   get size(): number {
     return this.slotOf.size;
+  }
+
+  /** Takes the names of tags. Sounds have tags by their ids, so a new name touches none of them. */
+  setTags(tags: readonly Tag[]): void {
+    this.tagWords = tags.map((t) => ({ id: t.id, words: searchWords(t.name) }));
+    (this.columns.get('tags') as TagColumn).setNames(new Map(tags.map((t) => [String(t.id), t.name])));
+  }
+
+  /** How many sounds have each tag. */
+  tagCounts(): [tagId: number, count: number][] {
+    const counts = new Map<number, number>();
+    for (const [text, count] of Object.entries(this.counts('tags')))
+      for (const id of text.split(', ')) counts.set(Number(id), (counts.get(Number(id)) ?? 0) + count);
+    return [...counts];
+  }
+
+  /** How many sounds have each text of a field. */
+  counts(key: string): Record<string, number> {
+    const column = this.columns.get(key) as TextColumn;
+    const counts = new Uint32Array(column.texts.length);
+    this.live.each((slot) => counts[column.codes[slot] ?? 0]++);
+    return Object.fromEntries([...counts].flatMap((n, code) => (n > 0 && code > 0 ? [[column.texts[code], n]] : [])));
   }
 
   /** Adds sounds, or takes their new values. */
@@ -102,7 +133,10 @@ export class SoundIndex {
     const lists = new Map<string, { slots: number[]; masks: number[] }>();
     for (const sound of sounds) {
       const old = this.slotOf.get(sound.id);
-      if (old !== undefined) this.live.delete(old);
+      if (old !== undefined) {
+        this.live.delete(old);
+        this.disordered = true;
+      }
       const slot = this.slots++;
       this.ids[slot] = sound.id;
       this.slotOf.set(sound.id, slot);
@@ -111,8 +145,17 @@ export class SoundIndex {
       for (const field of searched) {
         const value = sound.fields[field.key];
         if (value === undefined) continue;
-        const text = Array.isArray(value) ? value.join(' ') : String(value);
-        for (const word of searchWords(text)) addWord(lists, word, slot, bitOf.get(field.key)!);
+        const bit = bitOf.get(field.key)!;
+        // No word begins with this sign: it stands for the tag, whatever its name is.
+        if (field.type === 'tags') for (const id of value as readonly number[]) addWord(lists, `#${id}`, slot, bit);
+        else
+          for (const word of searchWords(Array.isArray(value) ? value.join(' ') : String(value)))
+            addWord(lists, word, slot, bit);
+      }
+      for (const key in sound.fields) {
+        const at = key.indexOf('@');
+        const bit = at > 0 && translated.includes(key.slice(0, at)) ? bitOf.get(key.slice(0, at)) : undefined;
+        if (bit) for (const word of searchWords(String(sound.fields[key]))) addWord(lists, word, slot, bit);
       }
     }
     this.segments.push(Segment.from(lists));
@@ -204,17 +247,42 @@ export class SoundIndex {
     const wanted = field ? bitOf.get(field.key) : -1;
     // A field whose words are not indexed is compared as a whole.
     if (wanted === undefined) return this.where(field!, (_, plain) => plain.includes(` ${word}${prefix ? '' : ' '}`));
+    const take = (term: string, begins: boolean, score: (mask: number, exact: boolean) => number) => {
+      for (const segment of this.segments) {
+        segment.find(term, begins, ({ slots, masks }, exact) => {
+          for (let i = 0; i < slots.length; i++) {
+            const mask = masks[i] & wanted;
+            if (mask === 0) continue;
+            set.add(slots[i]);
+            if (scores) scores[slots[i]] += score(mask, exact);
+          }
+        });
+      }
+    };
+    take(word, prefix, (mask, exact) => weightOfMask(mask) * (exact ? 3 : 2));
+    if (!field || field.type === 'tags') {
+      for (const { id, words } of this.tagWords) {
+        const whole = words.includes(word);
+        if (whole || (prefix && words.some((w) => w.startsWith(word))))
+          take(`#${id}`, false, (mask) => weightOfMask(mask) * (whole ? 3 : 2));
+      }
+    }
+    // The category's name in another language: found, yet behind everything that has the word itself.
+    if (!field || field.key === 'catId' || field.key === 'category')
+      for (const catId of this.meant(word, prefix)) this.addCategory(set, catId, scores);
+    return set;
+  }
+
+  private addCategory(set: Bitset, catId: string, scores: Uint16Array | undefined): void {
     for (const segment of this.segments) {
-      segment.find(word, prefix, ({ slots, masks }, exact) => {
+      segment.find(fold(catId), false, ({ slots, masks }) => {
         for (let i = 0; i < slots.length; i++) {
-          const mask = masks[i] & wanted;
-          if (mask === 0) continue;
+          if (!(masks[i] & bitOf.get('catId')!)) continue;
           set.add(slots[i]);
-          if (scores) scores[slots[i]] += weightOfMask(mask) * (exact ? 3 : 2);
+          if (scores) scores[slots[i]] += 1;
         }
       });
     }
-    return set;
   }
 
   private phrase(words: string[], field: Field | undefined, scores: Uint16Array | undefined): Bitset {
@@ -237,7 +305,7 @@ export class SoundIndex {
     const set = new Bitset(this.slots);
     const column = this.columns.get(field.key);
     if (!(column instanceof TextColumn)) return set;
-    const good = column.codesWhere((code) => test(column.texts[code].toLowerCase(), column.plain(code)));
+    const good = column.codesWhere((code) => test(column.shown(code).toLowerCase(), column.plain(code)));
     for (let slot = 0; slot < this.slots; slot++) if (good[column.codes[slot]]) set.add(slot);
     return set;
   }
@@ -307,12 +375,16 @@ export class SoundIndex {
         const rank = column.rank(slot);
         keys[slot] = column instanceof NumberColumn && rank === Infinity ? Infinity : sign * rank;
       }
-      slots.sort((a, b) => (keys[a] < keys[b] ? -1 : keys[a] > keys[b] ? 1 : a - b));
+      slots.sort((a, b) => (keys[a] < keys[b] ? -1 : keys[a] > keys[b] ? 1 : this.ids[a] - this.ids[b]));
     } else if (request.within) {
       const place = new Map(request.within.map((id, i) => [id, i]));
       slots.sort((a, b) => place.get(this.ids[a])! - place.get(this.ids[b])!);
     } else if (slots.some((slot) => scores[slot] > 0)) {
-      slots.sort((a, b) => scores[b] - scores[a] || a - b);
+      slots.sort((a, b) => scores[b] - scores[a] || this.ids[a] - this.ids[b]);
+    } else if (this.disordered) {
+      // An edited sound stays where it was in the list.
+      const ids = slots.map((slot) => this.ids[slot]).sort();
+      return ids.map((id) => this.slotOf.get(id)!);
     }
     return slots;
   }

@@ -1,4 +1,5 @@
-import { fold } from '@core/naming';
+import { fold, stem } from '@core/naming';
+import { categoriesInAnyLanguage, categoryWords, languages } from './languages';
 import rows from './ucs.json';
 
 /** One row of the Universal Category System's list, in its published columns. */
@@ -11,8 +12,15 @@ export interface Category {
   synonyms: string[];
 }
 
-/** The rows of the list that ship so far, in the list's order. CatIDs are the standard's; the words are ours. */
-export const categories: readonly Category[] = (rows as string[][]).map(
+/** A row that a user made, or that a newer sheet of the list brought. */
+export interface OwnCategory extends Category {
+  id: number;
+  /** Made by the user rather than brought by a sheet. */
+  own: boolean;
+}
+
+/** The list that ships: CatIDs are the standard's (version 8.2); explanations and synonyms are ours. */
+export const shipped: readonly Category[] = (rows as string[][]).map(
   ([category, subCategory, catId, catShort, explanation, synonyms]) => ({
     category,
     subCategory,
@@ -23,11 +31,30 @@ export const categories: readonly Category[] = (rows as string[][]).map(
   }),
 );
 
-const byId = new Map(categories.map((c) => [c.catId, c]));
+/** The list in use, in its order: what ships, under what the user's rows say. Each thread has one, like a locale. */
+export let categories: readonly Category[] = shipped;
+let byId = new Map(categories.map((c) => [c.catId, c]));
+let byName = new Map<string, string[]>();
+
+/** Lays the user's rows over the list that ships. */
+export function useCategories(own: readonly OwnCategory[]): void {
+  const over = new Map(own.map((c) => [c.catId, c as Category]));
+  categories = [...shipped.map((c) => over.get(c.catId) ?? c), ...own.filter((c) => !shippedIds.has(c.catId))];
+  byId = new Map(categories.map((c) => [c.catId, c]));
+  byName = new Map();
+  for (const c of categories) byName.set(c.category, [...(byName.get(c.category) ?? []), c.catId]);
+}
+const shippedIds = new Set(shipped.map((c) => c.catId));
+useCategories([]);
 
 /** The row of a CatID; undefined for one that the list does not have. */
 export function categoryOf(catId: string): Category | undefined {
   return byId.get(catId);
+}
+
+/** CatIDs of the categories that a folded word names in another language than English. */
+export function catIdsInAnyLanguage(word: string, prefix: boolean): string[] {
+  return categoriesInAnyLanguage(word, prefix).flatMap((name) => byName.get(name) ?? []);
 }
 
 function sentence(text: string): string {
@@ -41,26 +68,87 @@ export function categoryName(catId: string | undefined): string {
   return row ? `${sentence(row.category)}, ${row.subCategory.toLowerCase()}` : catId;
 }
 
+const wordsOf = (text: string) => fold(text).match(/[\p{L}\p{N}]+/gu) ?? [];
+
+/** Whether two words differ by one letter that is missing, too many, another, or swapped with its neighbour. */
+function oneOff(a: string, b: string): boolean {
+  if (Math.abs(a.length - b.length) > 1 || a === b) return false;
+  let i = 0;
+  while (i < a.length && a[i] === b[i]) i++;
+  const rest = (x: string, n: number) => x.slice(i + n);
+  return (
+    rest(a, 1) === rest(b, 1) ||
+    rest(a, 1) === rest(b, 0) ||
+    rest(a, 0) === rest(b, 1) ||
+    (a[i] === b[i + 1] && a[i + 1] === b[i] && rest(a, 2) === rest(b, 2))
+  );
+}
+
+interface Prepared {
+  id: string;
+  names: string[];
+  nameStems: Set<string>;
+  synonyms: Set<string>;
+  words: string[];
+  wordStems: Set<string>;
+  foreign: string[];
+}
+
+const ready = new WeakMap<Category, Prepared>();
+/** What a row is compared by, folded once. */
+function prepared(c: Category): Prepared {
+  let made = ready.get(c);
+  if (!made) {
+    const names = [...wordsOf(c.category), ...wordsOf(c.subCategory)];
+    const words = [...new Set(c.synonyms.flatMap(wordsOf))];
+    const foreign = categoryWords.get(c.category);
+    made = {
+      id: fold(c.catId),
+      names,
+      nameStems: new Set(names.map(stem)),
+      synonyms: new Set(c.synonyms.map(fold)),
+      words,
+      wordStems: new Set(words.map(stem)),
+      foreign: foreign ? languages.flatMap((l) => foreign[l].map(fold)) : [],
+    };
+    ready.set(c, made);
+  }
+  return made;
+}
+
+/** How well a word stands for a row; 0 when it does not. @param root the word's stem */
+function answers(c: Prepared, word: string, root: string): number {
+  if (c.id === word) return 9;
+  if (c.id.startsWith(word)) return 7;
+  if (c.names.includes(word)) return 6;
+  if (c.synonyms.has(word)) return 5.5;
+  if (c.nameStems.has(root)) return 5;
+  if (c.names.some((w) => w.startsWith(word))) return 4;
+  if (c.wordStems.has(root)) return 3;
+  if (word.length > 2 && c.words.some((w) => w.startsWith(word))) return 2;
+  // A single sign is a whole word in some scripts.
+  if ((word.length > 1 || word > '\u2e7f') && c.foreign.some((w) => w.startsWith(word))) return 1.5;
+  if (word.length > 4 && c.names.some((w) => oneOff(w, word))) return 1.4;
+  if (word.length > 4 && c.words.some((w) => oneOff(w, word))) return 1;
+  return 0;
+}
+
 /**
- * Rows that answer to a text: by CatID, by the beginning of a word of their names, or by a synonym, in that order.
- * An empty text gives the whole list.
+ * Rows that answer to a text, best first: by CatID, by name, by synonym, by their name in another language, or with one letter
+ * wrong; of several words each must stand for the row. An empty text gives the whole list.
  */
 export function findCategories(text: string): Category[] {
-  const wanted = fold(text.trim());
-  if (!wanted) return [...categories];
-  const begins = (words: string) =>
-    fold(words)
-      .split(/[^\p{L}\p{N}]+/u)
-      .some((w) => w.startsWith(wanted));
-  const score = (c: Category): number => {
-    if (fold(c.catId).startsWith(wanted)) return 4;
-    if (fold(`${c.category}, ${c.subCategory}`).startsWith(wanted) || begins(`${c.category} ${c.subCategory}`))
-      return 3;
-    if (c.synonyms.some((s) => fold(s) === wanted)) return 2;
-    return c.synonyms.some(begins) ? 1 : 0;
-  };
+  const words = wordsOf(text);
+  if (words.length === 0) return [...categories];
+  const roots = words.map(stem);
+  const whole = words.join(' ');
   return categories
-    .map((category) => ({ category, score: score(category) }))
+    .map((category) => {
+      const row = prepared(category);
+      const each = words.map((w, i) => answers(row, w, roots[i]));
+      const phrase = words.length > 1 && row.synonyms.has(whole) ? 4 : 0;
+      return { category, score: each.includes(0) ? phrase : each.reduce((sum, n) => sum + n, phrase) };
+    })
     .filter((c) => c.score > 0)
     .sort((a, b) => b.score - a.score)
     .map((c) => c.category);

@@ -1,3 +1,8 @@
 /** Proposals: categories by any word, and anchors by ear. */
 export * from './categories';
+export * from './category-sheet';
+export * from './classify';
+export * from './languages';
+export * from './propose';
+export { materials, perspectives, plain as plainWords } from './trade-words';
 export { suggestAnchor } from './anchor';

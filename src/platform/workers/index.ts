@@ -4,6 +4,7 @@ import type { Conductor, WorkReport } from '../conductor';
 import type { CopyFinder } from '../copies';
 import type { Film } from '../film';
 import type { IntakeReader } from '../intake';
+import type { Labeller } from '../labelling/labeller';
 import type { AudioLoader } from '../loader';
 import type { Mixer } from '../mixer';
 
@@ -61,4 +62,28 @@ export async function startConductor(
 export function startCopies(): { finder: Remote<CopyFinder>; end: () => void } {
   const worker = new Worker(new URL('./copies.worker.ts', import.meta.url), { type: 'module', name: 'copies' });
   return { finder: wrap(worker), end: () => worker.terminate() };
+}
+
+/** A running labeller; `where` shows where it stands, `end` ends it with all that it does. */
+export interface RunningLabeller {
+  labeller: Remote<Labeller>;
+  where: Int32Array;
+  end: () => void;
+}
+
+/** The worker that labels many sounds at once; it reaches the catalogue through a port of its own. */
+export async function startLabeller(catalogue: Remote<{ serve(port: MessagePort): void }>): Promise<RunningLabeller> {
+  const worker = kept(
+    new Worker(new URL('./labeller.worker.ts', import.meta.url), { type: 'module', name: 'labeller' }),
+  );
+  const { port1, port2 } = new MessageChannel();
+  await catalogue.serve(transfer(port1, [port1]));
+  const memory = new SharedArrayBuffer(12);
+  type Host = { start(port: MessagePort, memory: SharedArrayBuffer): Labeller };
+  const labeller = (await wrap<Host>(worker).start(transfer(port2, [port2]), memory)) as unknown as Remote<Labeller>;
+  const end = () => {
+    running.delete(worker);
+    worker.terminate();
+  };
+  return { labeller, where: new Int32Array(memory), end };
 }

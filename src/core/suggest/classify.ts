@@ -1,0 +1,287 @@
+import { fold, splitName } from '@core/naming';
+import type { Category } from './categories';
+import { Lexicon, type Entry } from './lexicon';
+import { plain } from './trade-words';
+
+/** What is known of a sound before it has a category. */
+export interface Evidence {
+  /** File name without ending. */
+  name: string;
+  /** Folders below the root, with `/` between them. */
+  folder: string;
+  /** Texts that its file or people say about it: description, keywords, an older category. */
+  texts?: readonly { where: string; text: string; weight: number }[];
+  /** Measured; each may be missing. */
+  seconds?: number;
+  onsets?: number;
+  pitchSure?: number;
+  brightness?: number;
+  noisiness?: number;
+}
+
+/** A category that may fit. */
+export interface Ranked {
+  catId: string;
+  /** 0..1, calibrated: of all said to be 0.9 sure, about nine in ten are right. */
+  probability: number;
+  /** What spoke for it, in words. */
+  reason: string;
+}
+
+interface Token {
+  /** As it is compared. */
+  term: string;
+  /** As it was written. */
+  written: string;
+  where: string;
+  weight: number;
+}
+
+/** A term that was found, and the rows that it speaks for. */
+interface Saying {
+  entries: readonly Entry[];
+  weight: number;
+  text: string;
+}
+
+interface Reason {
+  text: string;
+  amount: number;
+}
+
+/** How much softer or harder than the scores say the first guess is; see `calibrated`. */
+const SHARPNESS = 1.15;
+
+/** Rows that only fit when their own words are there: they start behind. */
+const behind: ReadonlyMap<string, number> = new Map(
+  Object.entries({
+    ARCHIVED: 1.2,
+    CARTOON: 0.9,
+    SCIFI: 0.5,
+    FOLEY: 0.7,
+    DESIGNED: 0.5,
+    MUSICAL: 0.4,
+    FARTS: 0.5,
+    GAMES: 0.4,
+    SPORTS: 0.2,
+    TOYS: 0.4,
+    CHEMICALS: 0.2,
+    MOVEMENT: 0.5,
+    CROWDS: 0.1,
+    AMBIENCE: 0.25,
+  }),
+);
+
+/** Rows that are meant far more often than their neighbours. */
+const ahead: ReadonlyMap<string, number> = new Map(
+  Object.entries({
+    BIRDMisc: -0.2,
+    MOTRComb: -0.5,
+    VEGEGras: -0.2,
+    FEETHmn: 0.6,
+    DOORWood: 0.2,
+    WHSH: 0.3,
+    GUNPis: 0.1,
+    EXPLMisc: 0.2,
+    VEHCar: 0.1,
+  }),
+);
+
+/**
+ * Guesses the category of sounds from the words of their names, folders and texts, from what was measured, and from what
+ * people of this library have chosen for sounds of like words.
+ *
+ * Scores add up over terms ({@link Lexicon}); words of folders count less, the further up the less. Choices that people made
+ * count like further entries of the lexicon, by how often a word went along with a category. The scores become
+ * probabilities by a softmax and a monotone table that was fitted to made-up names (see `scripts/calibrate.ts`).
+ */
+export class Classifier {
+  private readonly lexicon: Lexicon;
+  private readonly prior: Float64Array;
+  private readonly ambient: Uint8Array;
+  private readonly rowOf: Map<string, number>;
+  /** Per term how often people chose each row for sounds that have it. */
+  private learnt = new Map<string, Map<number, number>>();
+  private readonly scores: Float64Array;
+
+  constructor(private readonly rows: readonly Category[]) {
+    this.lexicon = new Lexicon(rows);
+    this.rowOf = new Map(rows.map((c, i) => [c.catId, i]));
+    this.scores = new Float64Array(rows.length);
+    this.prior = Float64Array.from(
+      rows,
+      (c) =>
+        (ahead.get(c.catId) ?? 0) -
+        (behind.get(c.category) ?? 0) -
+        (c.subCategory === 'MISC'
+          ? 0.12
+          : /^(SOURCE|DESIGNED|PREHUNG|HYPOTHETICAL|ANTIQUE|SAMPLE|PROP)$/.test(c.subCategory)
+            ? 0.5
+            : 0),
+    );
+    this.ambient = Uint8Array.from(rows, (c) => (c.category === 'AMBIENCE' ? 1 : 0));
+  }
+
+  private tokens(e: Evidence): Token[] {
+    const tokens: Token[] = [];
+    const take = (text: string, where: string, weight: number) => {
+      const words = splitName(text);
+      const foreign = words.some((w) => /[^\x00-\x7f]/.test(w) || this.lexicon.isForeign(fold(w)));
+      for (const written of words) {
+        for (const term of this.lexicon.read(fold(written), foreign)) tokens.push({ term, written, where, weight });
+      }
+      // A border that no run of words crosses.
+      tokens.push({ term: '', written: '', where, weight: 0 });
+    };
+    take(e.name, 'the name', 1);
+    e.folder
+      .split('/')
+      .reverse()
+      .forEach((part, depth) => part && take(part, 'the folder', 0.62 * 0.72 ** depth));
+    for (const { text, where, weight } of e.texts ?? []) take(text, where, weight);
+    return tokens;
+  }
+
+  /** The terms of a name that choices are learnt by. */
+  termsOf(evidence: Evidence): string[] {
+    const telling = this.tokens(evidence).filter((t) => t.weight > 0.5 && this.speaks(t));
+    return [...new Set(telling.map((t) => t.term))];
+  }
+
+  /** Takes in what people chose for a sound, or takes it back with a count of -1. */
+  learn(evidence: Evidence, catId: string, count = 1): void {
+    const row = this.rowOf.get(catId);
+    if (row === undefined) return;
+    for (const term of this.termsOf(evidence)) {
+      const list = this.learnt.get(term) ?? this.learnt.set(term, new Map()).get(term)!;
+      list.set(row, (list.get(row) ?? 0) + count);
+    }
+  }
+
+  /** Lets go of all that was learnt. */
+  forget(): void {
+    this.learnt.clear();
+  }
+
+  private speaks({ term }: Token): boolean {
+    return term !== '' && !plain.has(term) && !/^\d+$/.test(term);
+  }
+
+  /**
+   * The categories that fit best, most probable first; empty when nothing speaks for any.
+   * @param most how many to give
+   */
+  rank(evidence: Evidence, most = 5): Ranked[] {
+    const { scores } = this;
+    scores.set(this.prior);
+    const said = this.sayings(evidence);
+    if (said.length === 0) return [];
+    const touched = new Set<number>();
+    for (const { entries, weight } of said)
+      for (const entry of entries) {
+        scores[entry.row] += entry.weight * weight;
+        touched.add(entry.row);
+      }
+    for (const row of touched) for (const { amount } of this.heard(row, evidence)) scores[row] += amount;
+    const order = [...touched].sort((a, b) => scores[b] - scores[a] || a - b);
+    const best = scores[order[0]];
+    // Little evidence is little ground to be sure on, even when nothing speaks against it.
+    let total = Math.exp(SHARPNESS * (1.2 - best));
+    for (const row of order) total += Math.exp(SHARPNESS * (scores[row] - best));
+    return order.slice(0, most).map((row, place) => {
+      const share = Math.exp(SHARPNESS * (scores[row] - best)) / total;
+      const sure = calibrated(share);
+      const reason = this.reasons(row, said, evidence);
+      return { catId: this.rows[row].catId, probability: place === 0 ? sure : Math.min(share, sure), reason };
+    });
+  }
+
+  /** Everything that the words say, each word once, at its strongest place. */
+  private sayings(evidence: Evidence): Saying[] {
+    const tokens = this.tokens(evidence);
+    const said: Saying[] = [];
+    const used = new Set<string>();
+    const say = (term: string, weight: number, written: string, where: string) => {
+      const entries = used.has(term) ? undefined : this.lexicon.find(term);
+      if (!entries) return;
+      used.add(term);
+      said.push({ entries, weight, text: `“${written.toLowerCase()}” in ${where}` });
+    };
+    tokens.forEach((t, i) => {
+      if (!t.term) return;
+      let run = t.term;
+      for (let next = i + 1; next < i + 3 && tokens[next]?.term; next++) {
+        run += ` ${tokens[next].term}`;
+        const written = [...new Set(tokens.slice(i, next + 1).map((p) => p.written))].join(' ');
+        say(run, t.weight, written, t.where);
+      }
+      if (!this.speaks(t)) return;
+      say(t.term, t.weight, t.written, t.where);
+      const choices = t.weight > 0.5 ? this.learnt.get(t.term) : undefined;
+      if (!choices || used.has(`${t.term}#`)) return;
+      used.add(`${t.term}#`);
+      const total = [...choices.values()].reduce((sum, n) => sum + Math.max(0, n), 0);
+      const entries = [...choices]
+        .filter(([, n]) => n > 0)
+        .map(([row, n]) => ({ row, weight: (5 * n * Math.min(3, 1 + Math.log2(total))) / (total + 1) }));
+      if (entries.length > 0) said.push({ entries, weight: 1, text: `chosen for “${t.written.toLowerCase()}” before` });
+    });
+    return said;
+  }
+
+  /** What was measured tells places from events, and hard things from soft ones. */
+  private heard(row: number, e: Evidence): Reason[] {
+    const { seconds } = e;
+    if (seconds === undefined) return [];
+    const c = this.rows[row];
+    const found: Reason[] = [];
+    if (this.ambient[row]) {
+      if (seconds > 25) found.push({ amount: 0.5, text: 'long' });
+      else if (seconds < 3) found.push({ amount: -0.7, text: '' });
+      return found;
+    }
+    if (seconds > 45 && /IMPACT|BREAK|CLICK|LATCH/.test(c.subCategory)) found.push({ amount: -0.4, text: '' });
+    const ringing = (e.pitchSure ?? 0) > 0.5 && (e.brightness ?? 0) > 1500;
+    if (ringing && c.category === 'METAL') found.push({ amount: 0.15, text: 'metallic ring' });
+    if (ringing && c.subCategory === 'TONAL') found.push({ amount: 0.1, text: 'clear pitch' });
+    if (seconds < 3 && (e.onsets ?? 9) <= 2 && /IMPACT|CLICK|LATCH/.test(c.subCategory))
+      found.push({ amount: 0.15, text: 'one hit' });
+    if ((e.onsets ?? 0) > 6 && /RATTLE|RATCHET|MOVEMENT|CRACKLE/.test(c.subCategory))
+      found.push({ amount: 0.1, text: 'many onsets' });
+    const hisses = /RAIN|WIND|SURF|SPRAY|HISS|STEAM/.test(`${c.category} ${c.subCategory}`);
+    if ((e.noisiness ?? 0) > 0.6 && hisses) found.push({ amount: 0.1, text: 'like noise' });
+    return found;
+  }
+
+  private reasons(row: number, said: readonly Saying[], evidence: Evidence): string {
+    const spoke = said.flatMap(({ entries, weight, text }): Reason[] => {
+      const own = entries.find((e) => e.row === row);
+      return own ? [{ text, amount: own.weight * weight }] : [];
+    });
+    const texts = [...spoke, ...this.heard(row, evidence)]
+      .filter((r) => r.amount > 0)
+      .sort((a, b) => b.amount - a.amount)
+      .map((r) => r.text);
+    return [...new Set(texts)].slice(0, 3).join(', ');
+  }
+}
+
+/** Softmax share of the first guess, and how often such guesses are right; straight lines between. */
+const table: readonly (readonly [share: number, right: number])[] = [
+  [0, 0],
+  [0.1, 0.22],
+  [0.25, 0.55],
+  [0.45, 0.68],
+  [0.6, 0.8],
+  [0.8, 0.86],
+  [0.93, 0.9],
+  [1, 0.97],
+];
+
+/** The share of right guesses among first guesses of this softmax share. */
+export function calibrated(share: number): number {
+  const above = table.findIndex(([s]) => s >= share);
+  if (above <= 0) return table[0][1];
+  const [[s0, p0], [s1, p1]] = [table[above - 1], table[above]];
+  return p0 + ((p1 - p0) * (share - s0)) / (s1 - s0);
+}

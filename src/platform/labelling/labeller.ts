@@ -1,0 +1,134 @@
+import type { Policy, Target, TableName } from '@core/library';
+import type { Recipe } from '@core/naming';
+import type { Catalogue } from '../catalogue';
+import { Store } from '../store';
+import { Restore, writeBackup } from './backup';
+import { putTexts, type Desk, type Progress, type TypedTexts } from './desk';
+import { composeNames, fillFromNames, parseNames, planNames } from './names';
+import { previewRecipe, runRecipe } from './recipes';
+import { Review, type Decision } from './review';
+import { exportSheet, readSheet, SheetImport, type SheetFormat } from './sheets';
+
+/** Where the labeller stands, in memory that the window sees as well: [calls that run, step, sounds begun]. */
+export type Whereabouts = Int32Array;
+
+/**
+ * Labels many sounds at once, in a worker of its own: recipes, suggestions, names, sheets and backups.
+ * The window watches its whereabouts, and ends the worker when a pattern of a recipe does not come to an end.
+ */
+export class Labeller {
+  private readonly desk: Desk;
+  private readonly reviewing: Review;
+  private readonly sheet: SheetImport;
+  private readonly restoring: Restore;
+
+  private constructor(
+    store: Store,
+    catalogue: Desk['catalogue'],
+    private readonly where: Whereabouts,
+  ) {
+    this.desk = { store, catalogue };
+    this.reviewing = new Review(this.desk);
+    this.sheet = new SheetImport(this.desk);
+    this.restoring = new Restore(this.desk);
+  }
+
+  static async start(catalogue: Pick<Catalogue, 'apply' | 'newIds'>, where: Whereabouts): Promise<Labeller> {
+    const store = new Store();
+    await store.open();
+    return new Labeller(store, catalogue, where);
+  }
+
+  private readonly watch = (step: number): void => {
+    Atomics.store(this.where, 1, step);
+    Atomics.add(this.where, 2, 1);
+  };
+
+  private async watched<T>(work: () => Promise<T>): Promise<T> {
+    Atomics.add(this.where, 0, 1);
+    try {
+      return await work();
+    } finally {
+      Atomics.sub(this.where, 0, 1);
+    }
+  }
+
+  previewRecipe(recipe: Pick<Recipe, 'steps'>, ids: number[], rows: number[]) {
+    return this.watched(() => previewRecipe(this.desk, recipe, ids, rows, this.watch));
+  }
+
+  runRecipe(recipe: Pick<Recipe, 'name' | 'steps'>, ids: number[], keep: boolean, progress: Progress) {
+    // What is not a pattern may take its time: the counter runs with the progress.
+    const report: Progress = (share, what) => {
+      Atomics.add(this.where, 2, 1);
+      if (share >= 0.6 && keep) Atomics.store(this.where, 1, -1);
+      progress(share, what);
+    };
+    return this.watched(() => runRecipe(this.desk, recipe, ids, keep, this.watch, report));
+  }
+
+  putTexts(rows: TypedTexts[], label: string, keepVendor: boolean) {
+    return putTexts(this.desk, rows, label, keepVendor);
+  }
+
+  beginReview(ids: number[], progress: Progress) {
+    return this.reviewing.begin(ids, progress);
+  }
+
+  decide(decisions: Decision[], label: string) {
+    return this.reviewing.decide(decisions, label);
+  }
+
+  composeNames(pattern: string, ids: number[], progress: Progress) {
+    return composeNames(this.desk, pattern, ids, progress);
+  }
+
+  planNames(pattern: string, ids: number[], progress: Progress) {
+    return planNames(this.desk, pattern, ids, progress);
+  }
+
+  parseNames(pattern: string, ids: number[], progress: Progress) {
+    return parseNames(this.desk, pattern, ids, progress);
+  }
+
+  fillFromNames(pattern: string, into: Record<string, string>, ids: number[], progress: Progress) {
+    return fillFromNames(this.desk, pattern, into, ids, progress);
+  }
+
+  readSheet(name: string, bytes: Uint8Array) {
+    return this.sheet.read(name, bytes);
+  }
+
+  /** Reads a sheet without keeping it open. */
+  readCells(bytes: Uint8Array) {
+    return readSheet(bytes);
+  }
+
+  sheetCells(rows: number[]) {
+    return this.sheet.cells(rows);
+  }
+
+  matchSheet(targets: Target[], policies: Record<string, Policy>, progress: Progress) {
+    return this.sheet.match(targets, policies, progress);
+  }
+
+  applySheet(progress: Progress) {
+    return this.sheet.apply(progress);
+  }
+
+  exportSheet(ids: number[], keys: string[], format: SheetFormat, progress: Progress) {
+    return exportSheet(this.desk, ids, keys, format, progress);
+  }
+
+  writeBackup(progress: Progress) {
+    return writeBackup(this.desk, progress);
+  }
+
+  readBackup(file: Blob, progress: Progress) {
+    return this.restoring.read(file, progress);
+  }
+
+  restore(tables: TableName[], remove: boolean, label: string, progress: Progress) {
+    return this.restoring.restore(tables, remove, label, progress);
+  }
+}

@@ -1,0 +1,181 @@
+import {
+  guessColumns,
+  matchSheet,
+  readDelimited,
+  sheetCells,
+  sheetOf,
+  valuesFrom,
+  writeDelimited,
+  type Matchable,
+  type MatchedRow,
+  type Policy,
+  type Sheet,
+  type Sound,
+  type Target,
+} from '@core/library';
+import { unzip } from 'fflate';
+import readXlsx from 'read-excel-file/universal';
+import writeXlsx from 'write-excel-file/universal';
+import { carryOut, eachSound, everyRow, tables, tagNames, type Desk, type Plan, type Progress } from './desk';
+
+/** What a sheet looks like, for choosing what its columns are. */
+export interface SheetFacts {
+  name: string;
+  columns: string[];
+  guesses: Target[];
+  rows: number;
+  sample: string[][];
+  faults: Sheet['faults'];
+}
+
+/** How the rows of a sheet fare. */
+export interface SheetMatch {
+  counts: Record<MatchedRow['state'], number>;
+  rows: MatchedRow[];
+  /** Rows whose text a field cannot hold, and why. */
+  faults: { row: number; message: string }[];
+}
+
+export type SheetFormat = 'csv' | 'tsv' | 'xlsx';
+
+const MOST_BYTES = 300_000_000;
+const SAMPLE = 5;
+
+/** An archive that unpacks to far more than a sheet is no sheet. */
+function checkSize(bytes: Uint8Array): Promise<void> {
+  return new Promise((done, fail) => {
+    let total = 0;
+    const filter = ({ originalSize }: { originalSize: number }) => {
+      total += originalSize;
+      return false;
+    };
+    unzip(bytes, { filter }, (error) => {
+      if (error) fail(new Error('The workbook is damaged or is no XLSX file.'));
+      else if (total > MOST_BYTES) fail(new Error('The workbook unpacks to more than 300 MB.'));
+      else done();
+    });
+  });
+}
+
+function cellText(value: unknown): string {
+  if (value === null || value === undefined) return '';
+  if (value instanceof Date) {
+    const iso = value.toISOString();
+    return iso.endsWith('T00:00:00.000Z') ? iso.slice(0, 10) : iso;
+  }
+  return String(value);
+}
+
+/** Reads a sheet of any of the kinds. @throws Error that says what is wrong with it */
+export async function readSheet(bytes: Uint8Array): Promise<Sheet> {
+  if (bytes.length === 0) throw new Error('The file is empty.');
+  const zipped = bytes[0] === 0x50 && bytes[1] === 0x4b;
+  if (!zipped) {
+    if (bytes.length > MOST_BYTES) throw new Error('The file has more than 300 MB.');
+    return readDelimited(bytes);
+  }
+  await checkSize(bytes);
+  let sheets: { data: unknown[][] }[];
+  try {
+    sheets = (await readXlsx(bytes.slice().buffer)) as never;
+  } catch (error) {
+    throw new Error(`The workbook cannot be read: ${(error as Error).message}`);
+  }
+  return sheetOf((sheets[0]?.data ?? []).map((row) => row.map(cellText)));
+}
+
+/** A sheet that was opened, until another one is. */
+export class SheetImport {
+  private sheet: Sheet | undefined;
+  private name = '';
+  private matched: MatchedRow[] = [];
+
+  constructor(private readonly desk: Desk) {}
+
+  async read(name: string, bytes: Uint8Array): Promise<SheetFacts> {
+    const sheet = await readSheet(bytes);
+    this.sheet = sheet;
+    this.name = name;
+    return {
+      name,
+      columns: sheet.columns,
+      guesses: guessColumns(sheet.columns),
+      rows: sheet.rows.length,
+      sample: sheet.rows.slice(0, SAMPLE).map((row) => row.map((c) => c.slice(0, 200))),
+      faults: sheet.faults.slice(0, 100),
+    };
+  }
+
+  /** Cells of some rows, for showing them. */
+  cells(rows: readonly number[]): string[][] {
+    return rows.map((row) => this.sheet?.rows[row] ?? []);
+  }
+
+  async match(
+    targets: readonly Target[],
+    policies: Readonly<Record<string, Policy>>,
+    progress: Progress,
+  ): Promise<SheetMatch> {
+    if (!this.sheet) throw new Error('Open a sheet first.');
+    const sounds: Matchable[] = [];
+    progress(0, 'Reading the catalogue');
+    await everyRow<Sound>(this.desk, 'sounds', (rows) => {
+      for (const s of rows) if (!s.hidden) sounds.push(s);
+    });
+    progress(0.5, 'Matching rows');
+    this.matched = matchSheet(this.sheet, targets, policies, sounds, await tagNames(this.desk));
+    const counts = { new: 0, same: 0, conflict: 0, missing: 0, twice: 0 };
+    const faults: SheetMatch['faults'] = [];
+    for (const { row, state, texts } of this.matched) {
+      counts[state]++;
+      const values = Object.keys(texts).length > 0 && faults.length < 100 ? valuesFrom(texts) : undefined;
+      if (values && 'fault' in values) faults.push({ row, message: values.fault });
+    }
+    return { counts, rows: this.matched, faults };
+  }
+
+  /** Carries out what was matched, as one edit; rows whose values do not fit their field are left out. */
+  async apply(progress: Progress): Promise<number> {
+    await tables(this.desk);
+    const rows = this.matched.filter(
+      (r) => r.soundId !== undefined && r.state !== 'twice' && Object.keys(r.texts).length > 0,
+    );
+    const plans: Plan[] = [];
+    await eachSound(
+      this.desk,
+      rows.map((r) => r.soundId!),
+      (sound, i) => {
+        const values = valuesFrom(rows[i].texts);
+        if (!('fault' in values)) plans.push({ sound, values });
+      },
+      (share) => progress(share * 0.5, 'Working out what changes'),
+    );
+    progress(0.6, 'Keeping the changes');
+    const by = `sheet ${this.name}` as const;
+    return carryOut(this.desk, plans, by, { label: `Fill ${plans.length} sounds from ${this.name}`, by });
+  }
+}
+
+/** Writes sounds as a sheet. */
+export async function exportSheet(
+  desk: Desk,
+  ids: readonly number[],
+  keys: readonly string[],
+  format: SheetFormat,
+  progress: Progress,
+): Promise<Uint8Array> {
+  const sounds: Matchable[] = [];
+  await eachSound(
+    desk,
+    ids,
+    (s) => sounds.push(s),
+    (share) => progress(share * 0.6, 'Reading sounds'),
+  );
+  const cells = sheetCells(sounds, keys, await tagNames(desk));
+  progress(0.7, 'Writing the sheet');
+  if (format !== 'xlsx') return new TextEncoder().encode(writeDelimited(cells, format === 'csv' ? ',' : '\t'));
+  // Every cell is text, so a spreadsheet runs none of them.
+  const rows = cells.map((row) => row.map((value) => ({ value, type: String })));
+  const blob = await writeXlsx(rows, { sheet: 'Sounds', stickyRowsCount: 1 }).toBlob();
+  return new Uint8Array(await blob.arrayBuffer());
+}

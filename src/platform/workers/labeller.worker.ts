@@ -1,0 +1,9 @@
+import { expose, proxy, wrap } from 'comlink';
+import type { Catalogue } from '../catalogue';
+import { Labeller } from '../labelling/labeller';
+
+expose({
+  async start(port: MessagePort, memory: SharedArrayBuffer) {
+    return proxy(await Labeller.start(wrap<Catalogue>(port) as never, new Int32Array(memory)));
+  },
+});

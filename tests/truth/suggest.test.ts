@@ -1,0 +1,122 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { categories, Classifier, cleanName, evidenceOf, propose } from '@core/suggest';
+import { soundOf } from '../helpers/catalogue';
+import { readTruth, score } from '../helpers/names';
+
+const named = readTruth(readFileSync(join(__dirname, 'names/names.txt'), 'utf8'));
+const result = score(named);
+
+describe('categories from names in the manners of ten kinds of librarian', () => {
+  test('there are at least 400 names in ten manners and more, all of categories of the list', () => {
+    const ids = new Set(categories.map((c) => c.catId));
+    expect(named.length).toBeGreaterThanOrEqual(400);
+    expect(new Set(named.map((n) => n.manner)).size).toBeGreaterThanOrEqual(10);
+    expect(named.filter((n) => !ids.has(n.catId))).toEqual([]);
+    expect(new Set(named.map((n) => n.path)).size).toBe(named.length);
+  });
+
+  test('the right one is first in three of four, and among three in nine of ten', () => {
+    expect(result.first).toBeGreaterThanOrEqual(0.75);
+    expect(result.three).toBeGreaterThanOrEqual(0.9);
+  });
+
+  test('no manner is left behind', () => {
+    for (const [manner, { right, of }] of result.byManner) expect([manner, right / of > 0.6]).toEqual([manner, true]);
+  });
+
+  test('what is said to be nine in ten sure is right about so often', () => {
+    const sure = result.bins[9];
+    expect(sure.of).toBeGreaterThan(50);
+    expect(sure.right / sure.of).toBeGreaterThanOrEqual(0.85);
+    // Over the whole, being sure and being right differ by less than a tenth.
+    const off = result.bins.reduce((sum, { right, of }, i) => sum + Math.abs(right - of * (i / 10 + 0.05)), 0);
+    expect(off / named.length).toBeLessThan(0.12);
+  });
+});
+
+describe('what the library teaches', () => {
+  const evidence = (name: string, folder = '') => ({ name, folder });
+
+  test('one correction moves the sounds of like names, and taking it back moves them back', () => {
+    const classifier = new Classifier(categories);
+    const before = classifier.rank(evidence('kronk_07'));
+    expect(before).toEqual([]);
+    classifier.learn(evidence('kronk_01'), 'METLFric');
+    const [first] = classifier.rank(evidence('kronk_07'));
+    expect(first.catId).toBe('METLFric');
+    expect(first.reason).toContain('chosen for “kronk” before');
+    classifier.learn(evidence('kronk_01'), 'METLFric', -1);
+    expect(classifier.rank(evidence('kronk_07'))).toEqual([]);
+  });
+
+  test('corrections outweigh the list where they agree, and leave other names alone', () => {
+    const classifier = new Classifier(categories);
+    const other = classifier.rank(evidence('Dog bark'))[0];
+    expect(classifier.rank(evidence('pawlClack_wet-03'))[0].catId).not.toBe('METLImpt');
+    for (const n of ['01', '02', '04']) classifier.learn(evidence(`pawlClack_wet-${n}`), 'METLImpt');
+    expect(classifier.rank(evidence('pawlClack_wet-03'))[0].catId).toBe('METLImpt');
+    expect(classifier.rank(evidence('Dog bark'))[0]).toEqual(other);
+    classifier.learn(evidence('anything'), 'NoSuchId');
+    classifier.forget();
+    expect(classifier.rank(evidence('pawlClack_wet-03'))[0].catId).not.toBe('METLImpt');
+  });
+
+  test('probabilities are shares, fall from first to last, and say why', () => {
+    const classifier = new Classifier(categories);
+    for (const { path } of named.slice(0, 200)) {
+      const ranked = classifier.rank(evidence(path), 8);
+      ranked.forEach((r, i) => {
+        expect(r.probability).toBeGreaterThanOrEqual(0);
+        expect(r.probability).toBeLessThanOrEqual(1);
+        if (i > 1) expect(r.probability).toBeLessThanOrEqual(ranked[i - 1].probability);
+        expect(r.reason).not.toBe('');
+      });
+    }
+    expect(classifier.rank(evidence('0123 -- 7'))).toEqual([]);
+    expect(classifier.rank(evidence(''))).toEqual([]);
+  });
+
+  test('what was measured tells a place from an event', () => {
+    const classifier = new Classifier(categories);
+    const rank = (seconds: number) => classifier.rank({ ...evidence('harbour gulls'), seconds });
+    const share = (list: ReturnType<typeof rank>) => list.find((r) => r.catId === 'AMBNaut')?.probability ?? 0;
+    expect(share(rank(90))).toBeGreaterThan(share(rank(1.5)));
+  });
+});
+
+describe('further fields', () => {
+  test.each([
+    ['ZR-0231 wave lap against pier (stereo).wav', 'Wave Lap Against Pier'],
+    ['pawlClack_wet-07.wav', 'Pawl Clack Wet'],
+    ['sfx_door_wood_creak_03.wav', 'Door Wood Creak'],
+    ['plank drop HARD 3.wav', 'Plank Drop HARD'],
+    ['pawlClack (copy).wav', 'Pawl Clack'],
+    ['24bit_48k_mono.wav', ''],
+  ])('%s is called %s', (path, name) => {
+    expect(cleanName(path)).toBe(name);
+  });
+
+  test('material, perspective, take, kind and keywords come from name, folder and facts', () => {
+    const sound = { ...soundOf(1, { length: 0.8, onsets: 1 }), path: 'Iron/ratchets/pawlClack_close-07.wav' };
+    const found = propose(sound);
+    expect(found.material).toEqual({ value: ['Metal'], reason: '“iron”' });
+    expect(found.distance.value).toBe('Close');
+    expect(found.take.value).toBe('07');
+    expect(found.kind.value).toBe('Single');
+    expect(found.keywords.value).toEqual(expect.arrayContaining(['pawl', 'clack', 'iron']));
+    expect(propose({ ...sound, path: 'rain_loop.wav' }).kind).toEqual({ value: 'Loop', reason: '“loop” in the name' });
+    expect(propose({ ...sound, fields: { ...sound.fields, take: '07' } })).not.toHaveProperty('take');
+  });
+
+  test('texts of the file count as evidence, what the program made of the name does not', () => {
+    const sound = soundOf(1, { fxName: 'Door', description: 'Rusty hinge', keywords: ['creak'], category: 'Doors' });
+    sound.from = {
+      fxName: 'name',
+      description: 'file bext.Description',
+      keywords: 'typed',
+      category: 'file INFO.IGNR',
+    };
+    expect(evidenceOf(sound).texts?.map((t) => t.text)).toEqual(['Doors', 'creak', 'Rusty hinge']);
+  });
+});
