@@ -98,6 +98,13 @@ export async function rendered(page: Page, frames: number, act: () => Promise<vo
   );
 }
 
+/** Ends what sounds, and waits until nothing of it is left, so that it does not mix with what is heard next. */
+export async function hush(page: Page): Promise<void> {
+  await page.keyboard.press('k');
+  await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
+  await expect(page.getByRole('meter', { name: 'Output level' })).toContainText('-∞');
+}
+
 /** Does something that saves a file, and hands its bytes over. */
 export async function saved(
   page: Page,

@@ -83,6 +83,7 @@ export function useWalk(selected: () => readonly number[]) {
     { label: 'First sound', keys: ['Home'], run: () => void chooseAt(0) },
     { label: 'Last sound', keys: ['End'], run: () => void chooseAt(find.answer.ids.length - 1) },
     { label: 'Play or stop', keys: ['Space'], run: () => audition.toggle() },
+    { label: 'Stop', keys: ['k'], run: () => audition.stop() },
     { label: 'Take out of this list', keys: ['Delete', 'Backspace'], run: takeOut, enabled: inPull },
     { label: 'Move up in this list', keys: ['Alt+ArrowUp'], run: () => reorder(-1), enabled: inPull },
     { label: 'Move down in this list', keys: ['Alt+ArrowDown'], run: () => reorder(1), enabled: inPull },

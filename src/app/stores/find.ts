@@ -66,16 +66,15 @@ export const useFind = defineStore('find', () => {
 
   // While another stage is being loaded, the current place is still this one; writing it again would call that off.
   let leaving = false;
-  /** The view changed on the way to another stage: that one takes it over, not what its URL said when one set out. */
+  /** The view is ahead of the URL: a stage that is reached meanwhile takes it over, not what its URL said when one set out. */
   let changed = false;
   let ahead = false;
   router.beforeEach((to) => {
     leaving = to.name !== router.currentRoute.value.name;
   });
-  router.afterEach((to) => {
+  router.afterEach((to, from) => {
     leaving = false;
-    if (!changed) return;
-    changed = false;
+    if (!changed || to.name === from.name) return;
     ahead = to.name === 'find' || to.name === 'label';
     toUrl(false);
   });
@@ -83,8 +82,8 @@ export const useFind = defineStore('find', () => {
   /** Puts the view into the URL: a new place in the history, or in place of the current one while typing or walking. */
   function toUrl(push: boolean): void {
     const { name } = router.currentRoute.value;
-    if (leaving) changed = true;
     if (leaving || (name !== 'find' && name !== 'label')) return;
+    changed = false;
     const { params } = router.currentRoute.value;
     void router[push ? 'push' : 'replace']({ name, params, query: queryOf(view) });
   }
@@ -94,12 +93,14 @@ export const useFind = defineStore('find', () => {
   /** Changes the view by a decision: back returns to what was before. */
   function go(change: Partial<FindView>): void {
     Object.assign(view, change);
+    changed = true;
     toUrl(true);
   }
 
   /** Changes the view in passing: typing, walking the rows. */
   function drift(change: Partial<FindView>): void {
     Object.assign(view, change);
+    changed = true;
     void quietly();
   }
 
