@@ -1,5 +1,5 @@
 import { fieldOf, fields, type FieldValue } from '@core/library';
-import { fold, searchWords } from '@core/naming';
+import { fold, searchWords, stem } from '@core/naming';
 import { parseQuery, SoundIndex, type IndexedSound, type Query } from '@core/search';
 import fc from 'fast-check';
 
@@ -29,7 +29,11 @@ function matches(query: Query, { fields: f }: IndexedSound): boolean {
         const value = f[field.key];
         if (value === undefined) return false;
         const words = field.weight > 0 ? searchWords(textOf(value)) : plain(textOf(value)).trim().split(' ');
-        return words.some((w) => (query.prefix ? w.startsWith(query.word) : w === query.word));
+        const forms = field.weight > 0 && !query.literal;
+        return words.some(
+          (w) =>
+            w === query.word || (query.prefix && w.startsWith(query.word)) || (forms && stem(w) === stem(query.word)),
+        );
       });
     }
     case 'phrase': {
@@ -44,7 +48,7 @@ function matches(query: Query, { fields: f }: IndexedSound): boolean {
     }
     case 'contains': {
       const value = f[query.field.key];
-      return (Array.isArray(value) ? value.join(', ') : String(value ?? '')).toLowerCase().includes(query.text);
+      return fold(Array.isArray(value) ? value.join(', ') : String(value ?? '')).includes(query.text);
     }
     case 'span': {
       const value = f[query.field.key];

@@ -76,7 +76,9 @@ describe('query', () => {
     ['crea', [12, 13]],
     ['crea ', []],
     ['creak* ', [12, 13]],
-    ['creaking ', [13]],
+    ['creaking ', [12, 13]],
+    ['creak* -creaking ', []],
+    ['"creaking"', [13]],
     ['creak 04 ', [12]],
     ['04 creak ', [12]],
     ['creak (wood OR boats) -slow', [12]],
@@ -210,7 +212,7 @@ describe('order and facets', () => {
       const bin = lengthBins.findLastIndex((from) => from <= fields.length);
       expect(lengths[bin]).toBeGreaterThan(0);
     }
-    expect(find(indexed(), '', { length: [1, 2] })).toEqual([12, 13]);
+    expect(find(indexed(), '', { ranges: { length: [1, 2] } })).toEqual([12, 13]);
   });
 });
 

@@ -43,6 +43,19 @@ export class Bitset {
     return this;
   }
 
+  /** Whether nothing is in the set. */
+  get empty(): boolean {
+    return this.words.every((w) => w === 0);
+  }
+
+  /** The numbers of the set, rising. */
+  list(): Uint32Array {
+    const list = new Uint32Array(this.count());
+    let at = 0;
+    this.each((i) => (list[at++] = i));
+    return list;
+  }
+
   /** How many are in the set. */
   count(): number {
     let total = 0;

@@ -1,16 +1,30 @@
 import { fold } from '@core/naming';
+import { argsort, orderedBits, sortedTexts } from './argsort';
+import { TextPool } from './text-pool';
 
 function grown<T extends Float64Array | Uint32Array>(array: T, slot: number): T {
   if (slot < array.length) return array;
   const made = new (array.constructor as new (n: number) => T)(Math.max(1024, slot + 1, array.length * 2));
-  if (made instanceof Float64Array) made.fill(NaN);
+  if (made instanceof Float64Array) made.fill(NaN, array.length);
   made.set(array as never);
   return made;
 }
 
+/** Parts a list of slots: those for which `has` says true keep their order and come first. @returns how many they are */
+function parted(slots: Uint32Array, has: (slot: number) => boolean): number {
+  const without: number[] = [];
+  let at = 0;
+  for (const slot of slots) {
+    if (has(slot)) slots[at++] = slot;
+    else without.push(slot);
+  }
+  slots.set(without, at);
+  return at;
+}
+
 /** The numbers of one field by slot; NaN where there is none. */
 export class NumberColumn {
-  values = new Float64Array(0);
+  values: Float64Array = new Float64Array(0);
 
   set(slot: number, value: unknown): void {
     // A field that nobody has costs nothing: slots beyond the array count as empty.
@@ -19,68 +33,225 @@ export class NumberColumn {
     this.values[slot] = typeof value === 'number' ? value : NaN;
   }
 
-  /** Sort key of a slot; what is missing comes last. */
-  rank(slot: number): number {
-    const value = this.values[slot];
-    return value === undefined || Number.isNaN(value) ? Infinity : value;
+  /** The number of a slot; NaN where there is none. */
+  at(slot: number): number {
+    return slot < this.values.length ? this.values[slot] : NaN;
+  }
+
+  /** Sorts slots in place, stably, those without a number last. */
+  sort(slots: Uint32Array, down: boolean): void {
+    const count = parted(slots, (slot) => !Number.isNaN(this.at(slot)));
+    const part = slots.subarray(0, count);
+    const low = new Uint32Array(count);
+    const high = new Uint32Array(count);
+    for (let i = 0; i < count; i++) orderedBits(down ? -this.values[part[i]] : this.values[part[i]], low, high, i);
+    argsort(part, [low, high]);
   }
 }
 
-const collator = new Intl.Collator('en', { numeric: true, sensitivity: 'base' });
+/** A text by which texts are put in order: folded, numbers in it by their value. */
+export function sortKey(text: string): string {
+  return fold(text).replace(/0*(\d+)/g, (_, digits: string) => String.fromCharCode(48 + digits.length) + digits);
+}
 
-/** The texts of one field by slot, each different text kept once; code 0 is "none". */
+const outside = /[^\p{L}\p{M}\p{N}]+/gu;
+/** A folded text with single spaces between its words and around it. */
+const spaced = (folded: string) => ` ${folded.replace(outside, ' ').trim()} `;
+
+/** From so many different texts on, a column where most are different stops looking for equal ones. */
+const MANY = 20_000;
+/** New texts up to this share are put between the sorted ones one by one. */
+const FEW = 0.05;
+
+/** The texts of one field by slot; code 0 is "none". */
 export class TextColumn {
-  codes = new Uint32Array(0);
-  readonly texts: string[] = [''];
-  private readonly known = new Map<string, number>([['', 0]]);
-  private folded: string[] = [];
-  private ranks: Uint32Array | undefined;
+  codes: Uint32Array = new Uint32Array(0);
+  protected pool = new TextPool();
+  /** Each text's code; undefined where nearly all texts differ. */
+  private known: Map<string, number> | undefined = new Map([['', 0]]);
+  private given = 0;
+  private ranks: Uint32Array = new Uint32Array(0);
+  private order: Uint32Array = new Uint32Array(0);
+
+  /** @param list whether a text is several words, parted by `, ` */
+  constructor(readonly list = false) {
+    this.pool.push('');
+  }
 
   set(slot: number, value: unknown): void {
     const text = value === undefined ? '' : Array.isArray(value) ? value.join(', ') : String(value);
-    let code = this.known.get(text);
-    if (code === undefined) {
-      code = this.texts.push(text) - 1;
-      this.known.set(text, code);
-      this.ranks = undefined;
-    }
+    if (text === '' && slot >= this.codes.length) return;
     this.codes = grown(this.codes, slot);
-    this.codes[slot] = code;
+    this.codes[slot] = text === '' ? 0 : this.codeOf(text);
+  }
+
+  private codeOf(text: string): number {
+    this.given++;
+    const code = this.known?.get(text);
+    if (code !== undefined) return code;
+    const made = this.pool.push(text);
+    this.known?.set(text, made);
+    if (this.known && made > MANY && made > this.given * 0.5) this.known = undefined;
+    return made;
+  }
+
+  /** How many codes there are. */
+  get length(): number {
+    return this.pool.length;
+  }
+
+  /** Whether no two codes stand for the same text. */
+  get interned(): boolean {
+    return this.known !== undefined;
+  }
+
+  /** The code of a slot. */
+  at(slot: number): number {
+    return slot < this.codes.length ? this.codes[slot] : 0;
+  }
+
+  /** What a code stands for, as it was set. */
+  text(code: number): string {
+    return this.pool.get(code);
   }
 
   /** The text of a code as it is shown. */
   shown(code: number): string {
-    return this.texts[code];
+    return this.text(code);
   }
 
-  /** Forgets what was made of the shown texts: they are others now. */
-  protected renew(): void {
-    this.folded = [];
-    this.ranks = undefined;
+  /** The values of a code: its words where the field is a list. */
+  values(code: number): string[] {
+    const text = this.text(code);
+    return this.list && text !== '' ? text.split(', ') : [text];
   }
 
-  /** The text of a code as it is compared: folded, anything but letters and digits a single space, spaces around. */
-  plain(code: number): string {
-    return (this.folded[code] ??= ` ${fold(this.shown(code))
-      .replace(/[^\p{L}\p{M}\p{N}]+/gu, ' ')
-      .trim()} `);
+  /** Marks the codes whose folded text contains a part and satisfies a test. */
+  codesWith(part: string, test: (folded: string) => boolean = () => true): Uint8Array {
+    const good = new Uint8Array(this.length);
+    this.pool.containing(part, (code) => {
+      if (code > 0 && test(this.pool.foldedAt(code))) good[code] = 1;
+    });
+    return good;
   }
 
-  /** The codes whose text satisfies a test. */
-  codesWhere(test: (code: number) => boolean): Uint8Array {
-    return Uint8Array.from(this.texts, (_, code) => (test(code) ? 1 : 0));
-  }
-
-  /** Sort key of a slot: alphabetical, numbers in names by value, what is missing last. */
-  rank(slot: number): number {
-    if (!this.ranks) {
-      const order = this.texts.map((_, code) => code).sort((a, b) => collator.compare(this.shown(a), this.shown(b)));
-      const ranks = new Uint32Array(order.length);
-      order.forEach((code, place) => (ranks[code] = place));
-      ranks[0] = order.length;
-      this.ranks = ranks;
+  /** Marks the codes that have one of the values. */
+  codesOf(values: ReadonlySet<string>): Uint8Array {
+    const good = new Uint8Array(this.length);
+    if (this.known && !this.list) {
+      for (const value of values) {
+        const code = this.known.get(value);
+        if (code !== undefined) good[code] = 1;
+      }
+      return good;
     }
-    return this.ranks[this.codes[slot]];
+    for (let code = 0; code < good.length; code++) if (this.values(code).some((v) => values.has(v))) good[code] = 1;
+    return good;
+  }
+
+  /** Marks the codes in whose text words follow each other. */
+  codesWithPhrase(words: readonly string[], begun = false): Uint8Array {
+    const needle = ` ${words.join(' ')}${begun ? '' : ' '}`;
+    const longest = words.reduce((a, b) => (b.length > a.length ? b : a));
+    return this.codesWith(longest, (folded) => spaced(folded).includes(needle));
+  }
+
+  /** Whether words follow each other in the text of a code. */
+  hasPhrase(code: number, words: readonly string[]): boolean {
+    return code > 0 && spaced(fold(this.shown(code))).includes(` ${words.join(' ')} `);
+  }
+
+  /** Forgets the order of the shown texts: they are others now. */
+  protected renew(): void {
+    this.ranks = new Uint32Array(0);
+  }
+
+  /** The place of each code in the order of texts; equal texts share one. */
+  private ranked(): Uint32Array {
+    const count = this.length;
+    let had = this.ranks.length;
+    if (had === count) return this.ranks;
+    if (count - had > count * FEW) had = 0;
+    const fresh = Array.from({ length: count - had }, (_, i) => sortKey(this.shown(had + i)));
+    const key = (code: number) => (code >= had ? fresh[code - had] : sortKey(this.shown(code)));
+    const sorted = sortedTexts(fresh).map((i) => i + had);
+    this.order = had === 0 ? sorted : this.between(sorted, key);
+    const old = this.ranks;
+    const same = (a: number, b: number) => (a < had && b < had ? old[a] === old[b] : key(a) === key(b));
+    const ranks = new Uint32Array(count);
+    for (let i = 1, rank = 0; i < count; i++) {
+      if (!same(this.order[i - 1], this.order[i])) rank++;
+      ranks[this.order[i]] = rank;
+    }
+    this.ranks = ranks;
+    return ranks;
+  }
+
+  /** Puts sorted new codes between the sorted old ones. */
+  private between(fresh: Uint32Array, key: (code: number) => string): Uint32Array {
+    const merged = new Uint32Array(this.order.length + fresh.length);
+    let from = 0;
+    let at = 0;
+    for (const code of fresh) {
+      let low = from;
+      let high = this.order.length;
+      const own = key(code);
+      while (low < high) {
+        const middle = (low + high) >>> 1;
+        if (key(this.order[middle]) <= own) low = middle + 1;
+        else high = middle;
+      }
+      merged.set(this.order.subarray(from, low), at);
+      at += low - from;
+      merged[at++] = code;
+      from = low;
+    }
+    merged.set(this.order.subarray(from), at);
+    return merged;
+  }
+
+  /** Sorts slots in place, stably: alphabetical, numbers in names by value, what is missing last. */
+  sort(slots: Uint32Array, down: boolean): void {
+    const ranks = this.ranked();
+    const count = parted(slots, (slot) => this.at(slot) !== 0);
+    const part = slots.subarray(0, count);
+    const keys = new Uint32Array(count);
+    for (let i = 0; i < count; i++) keys[i] = down ? ~ranks[this.codes[part[i]]] : ranks[this.codes[part[i]]];
+    argsort(part, [keys]);
+  }
+
+  /** Codes that stand for the same text, one for each: the code itself where all texts differ. */
+  canonical(): Uint32Array | undefined {
+    if (this.known) return undefined;
+    const first = new Map<string, number>();
+    return Uint32Array.from({ length: this.length }, (_, code) => {
+      const text = this.text(code);
+      const own = first.get(text);
+      if (own === undefined) first.set(text, code);
+      return own ?? code;
+    });
+  }
+
+  /** The column as parts of a snapshot; its order goes along, since it takes longest to make. */
+  parts(slots: number): { codes: Uint32Array; bytes: Uint8Array; starts: Uint32Array; ranks: Uint32Array } {
+    const ranks = this.ranked();
+    return { codes: this.codes.subarray(0, Math.min(slots, this.codes.length)), ...this.pool.parts(), ranks };
+  }
+
+  /** Takes over what {@link parts} gave. @throws Error when the parts do not fit each other */
+  load(parts: { codes: Uint32Array; bytes: Uint8Array; starts: Uint32Array; ranks: Uint32Array }): void {
+    this.pool = TextPool.from(parts.bytes, parts.starts);
+    const { length } = this.pool;
+    if (parts.ranks.length !== length || length === 0) throw new Error('texts and their order differ');
+    for (const code of parts.codes) if (code >= length) throw new Error('a text is missing');
+    this.codes = parts.codes;
+    this.ranks = parts.ranks;
+    const slots = Uint32Array.from({ length }, (_, code) => code);
+    argsort(slots, [parts.ranks]);
+    this.order = slots;
+    this.given = parts.codes.length;
+    this.known = length > MANY && length > this.given * 0.5 ? undefined : new Map();
+    if (this.known) for (let code = 0; code < length; code++) this.known.set(this.text(code), code);
   }
 }
 
@@ -88,13 +259,17 @@ export class TextColumn {
 export class TagColumn extends TextColumn {
   private names: ReadonlyMap<string, string> = new Map();
 
+  constructor() {
+    super(true);
+  }
+
   setNames(names: ReadonlyMap<string, string>): void {
     this.names = names;
     this.renew();
   }
 
   override shown(code: number): string {
-    const text = this.texts[code];
+    const text = this.text(code);
     return (
       text &&
       text
@@ -102,6 +277,13 @@ export class TagColumn extends TextColumn {
         .map((id) => this.names.get(id) ?? id)
         .join(', ')
     );
+  }
+
+  override codesWith(part: string, test: (folded: string) => boolean = () => true): Uint8Array {
+    return Uint8Array.from({ length: this.length }, (_, code) => {
+      const folded = fold(this.shown(code));
+      return code > 0 && folded.includes(part) && test(folded) ? 1 : 0;
+    });
   }
 }
 

@@ -1,10 +1,13 @@
 /** Finding: the query grammar, and the index that answers it with order and facets. */
 export { parseQuery, type ParsedQuery, type Query, type QueryFault } from './query';
+export { SoundIndex, type IndexedSound, type Result } from './index-of-sounds';
 export {
-  SoundIndex,
+  canFacet,
+  Finding,
   lengthBins,
+  usualFacets,
+  type Facet,
   type FacetCount,
-  type IndexedSound,
+  type Histogram,
   type Request,
-  type Result,
-} from './index-of-sounds';
+} from './finding';

@@ -7,7 +7,8 @@ import { numberSpan } from './values';
 /** A query as a tree. Words are folded; `field` limits a clause to one field. */
 export type Query =
   | { kind: 'all' }
-  | { kind: 'word'; word: string; prefix: boolean; field?: Field }
+  /** `literal` leaves other forms of the word and synonyms out. */
+  | { kind: 'word'; word: string; prefix: boolean; literal?: boolean; field?: Field }
   | { kind: 'phrase'; words: string[]; field?: Field }
   | { kind: 'contains'; text: string; field: Field }
   | { kind: 'span'; span: Span; field: Field }
@@ -179,6 +180,7 @@ class Parser {
       kind: 'word',
       word,
       prefix: i === runs.length - 1 && (star || typing),
+      literal: star || undefined,
       field,
     }));
     if (parts.length === 0) return undefined;

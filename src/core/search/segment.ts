@@ -1,79 +1,190 @@
-/** One occurrence list: the slots that hold a word, rising, each with the fields (as bits) in which it stands. */
-export interface Postings {
+import { stem } from '@core/naming';
+import { TextPool } from './text-pool';
+
+/** The plain data of a segment, as a snapshot holds it. */
+export interface SegmentParts {
+  words: TextPool;
+  /** Where the occurrences of each word begin; one more entry than there are words. */
+  starts: Uint32Array;
+  /** The slot of each occurrence. */
   slots: Uint32Array;
-  masks: Uint32Array;
+  /** Numbers of field sets, see `MaskTable`. */
+  masks: Uint16Array;
 }
 
 /**
- * An unchanging part of the index: its words in order, and for each word where it stands.
- * Words are found by binary search, beginnings as a run of neighbours.
+ * An unchanging part of the index: its words in order, and for each word where it stands. Words are found by binary
+ * search, beginnings as a run of neighbours, other forms of a word through its stem.
+ *
+ * A slot's words may stand in a newer segment instead; whoever reads occurrences checks that (see `SoundIndex`).
  */
 export class Segment {
-  private constructor(
-    private readonly words: string[],
-    private readonly starts: Uint32Array,
-    private readonly slots: Uint32Array,
-    private readonly masks: Uint32Array,
-  ) {}
+  /** Words that differ from their stem, by stem. */
+  private stems: Map<string, number[]> | undefined;
 
-  /** Entries in all occurrence lists together. */
+  constructor(readonly parts: SegmentParts) {}
+
+  /** Occurrences of all words together. */
   get size(): number {
-    return this.slots.length;
+    return this.parts.slots.length;
   }
 
-  static from(lists: Map<string, { slots: number[]; masks: number[] }>): Segment {
-    const words = [...lists.keys()].sort();
-    const starts = new Uint32Array(words.length + 1);
-    let total = 0;
-    words.forEach((word, i) => {
-      starts[i] = total;
-      total += lists.get(word)!.slots.length;
-    });
-    starts[words.length] = total;
-    const slots = new Uint32Array(total);
-    const masks = new Uint32Array(total);
-    words.forEach((word, i) => {
-      slots.set(lists.get(word)!.slots, starts[i]);
-      masks.set(lists.get(word)!.masks, starts[i]);
-    });
-    return new Segment(words, starts, slots, masks);
+  get wordCount(): number {
+    return this.parts.words.length;
   }
 
-  /** One segment out of several that share no slot; slots for which `live` says false are left behind. */
-  static merge(parts: Segment[], live: (slot: number) => boolean): Segment {
-    const lists = new Map<string, { slots: number[]; masks: number[] }>();
-    for (const part of [...parts].sort((a, b) => (a.slots[0] ?? 0) - (b.slots[0] ?? 0))) {
-      part.words.forEach((word, w) => {
-        for (let i = part.starts[w]; i < part.starts[w + 1]; i++) {
-          if (!live(part.slots[i])) continue;
-          let list = lists.get(word);
-          if (!list) lists.set(word, (list = { slots: [], masks: [] }));
-          list.slots.push(part.slots[i]);
-          list.masks.push(part.masks[i]);
-        }
-      });
-    }
-    return Segment.from(lists);
+  word(i: number): string {
+    return this.parts.words.get(i);
+  }
+
+  /** Occurrences of words `from` to `to`. */
+  occurrences(from: number, to = from + 1): number {
+    return this.parts.starts[to] - this.parts.starts[from];
   }
 
   private lowerBound(word: string): number {
     let low = 0;
-    let high = this.words.length;
+    let high = this.wordCount;
     while (low < high) {
       const middle = (low + high) >>> 1;
-      if (this.words[middle] < word) low = middle + 1;
+      if (this.word(middle) < word) low = middle + 1;
       else high = middle;
     }
     return low;
   }
 
-  /** Calls `visit` with the occurrences of a word, and of every word it begins when `prefix`. */
-  find(word: string, prefix: boolean, visit: (postings: Postings, exact: boolean) => void): void {
-    for (let w = this.lowerBound(word); w < this.words.length; w++) {
-      const exact = this.words[w] === word;
-      if (!exact && (!prefix || !this.words[w].startsWith(word))) return;
-      const [from, to] = [this.starts[w], this.starts[w + 1]];
-      visit({ slots: this.slots.subarray(from, to), masks: this.masks.subarray(from, to) }, exact);
-    }
+  /** The run of words that begin with `text`; words never hold the highest code unit. */
+  begun(text: string): [from: number, to: number] {
+    return [this.lowerBound(text), this.lowerBound(`${text}\uffff`)];
   }
+
+  /** The number of a word; -1 when it does not occur. */
+  numberOf(word: string): number {
+    const at = this.lowerBound(word);
+    return at < this.wordCount && this.word(at) === word ? at : -1;
+  }
+
+  /** Words of the same stem, whatever their ending or spelling. */
+  forms(root: string): readonly number[] {
+    if (!this.stems) {
+      this.stems = new Map();
+      for (let i = 0; i < this.wordCount; i++) {
+        const word = this.word(i);
+        const own = stem(word);
+        if (own === word) continue;
+        const list = this.stems.get(own);
+        if (list) list.push(i);
+        else this.stems.set(own, [i]);
+      }
+    }
+    const same = this.numberOf(root);
+    const others = this.stems.get(root) ?? [];
+    return same >= 0 && stem(root) === root ? [same, ...others] : others;
+  }
+}
+
+const grown = <T extends Uint32Array | Uint16Array>(array: T): T => {
+  const made = new (array.constructor as new (n: number) => T)(array.length * 2);
+  made.set(array as never);
+  return made;
+};
+
+/** Collects where words stand, sound by sound with rising slots, and makes a segment of it. */
+export class SegmentBuilder {
+  private readonly numbers = new Map<string, number>();
+  private readonly words: string[] = [];
+  private word = new Uint32Array(4096);
+  private slot = new Uint32Array(4096);
+  private mask = new Uint32Array(4096);
+  private count = 0;
+  /** The last occurrence of each word, so that a word in two fields of a sound is one. */
+  private last = new Uint32Array(1024);
+
+  /** The number of a word, by which {@link add} takes it. */
+  number(word: string): number {
+    let n = this.numbers.get(word);
+    if (n === undefined) {
+      n = this.words.push(word) - 1;
+      this.numbers.set(word, n);
+      if (n >= this.last.length) this.last = grown(this.last);
+    }
+    return n;
+  }
+
+  /** A word stands in a slot, in the fields of `bit`. */
+  add(word: number, slot: number, bit: number): void {
+    const before = this.last[word];
+    if (before > 0 && this.slot[before - 1] === slot) {
+      this.mask[before - 1] |= bit;
+      return;
+    }
+    if (this.count === this.word.length) {
+      this.word = grown(this.word);
+      this.slot = grown(this.slot);
+      this.mask = grown(this.mask);
+    }
+    this.word[this.count] = word;
+    this.slot[this.count] = slot;
+    this.mask[this.count] = bit;
+    this.last[word] = ++this.count;
+  }
+
+  /** @param code numbers a set of field bits */
+  build(code: (mask: number) => number): Segment {
+    const order = this.words.map((_, i) => i).sort((a, b) => (this.words[a] < this.words[b] ? -1 : 1));
+    const place = new Uint32Array(order.length);
+    order.forEach((n, i) => (place[n] = i));
+    const starts = new Uint32Array(order.length + 1);
+    for (let i = 0; i < this.count; i++) starts[place[this.word[i]] + 1]++;
+    for (let w = 0; w < order.length; w++) starts[w + 1] += starts[w];
+    const at = starts.slice();
+    const slots = new Uint32Array(this.count);
+    const masks = new Uint16Array(this.count);
+    for (let i = 0; i < this.count; i++) {
+      const to = at[place[this.word[i]]]++;
+      slots[to] = this.slot[i];
+      masks[to] = code(this.mask[i]);
+    }
+    const words = new TextPool();
+    for (const n of order) words.push(this.words[n]);
+    words.pack();
+    return new Segment({ words, starts, slots, masks });
+  }
+}
+
+/**
+ * One segment out of several.
+ * @param holds whether a slot's words in the `i`th segment still count
+ */
+export function merged(segments: readonly Segment[], holds: (i: number, slot: number) => boolean): Segment {
+  const total = segments.reduce((sum, s) => sum + s.size, 0);
+  const slots = new Uint32Array(total);
+  const masks = new Uint16Array(total);
+  const words = new TextPool();
+  const starts: number[] = [];
+  const heads = segments.map(() => 0);
+  const current = segments.map((s) => (s.wordCount > 0 ? s.word(0) : undefined));
+  let at = 0;
+  for (;;) {
+    let least: string | undefined;
+    for (const word of current) if (word !== undefined && (least === undefined || word < least)) least = word;
+    if (least === undefined) break;
+    const from = at;
+    segments.forEach(({ parts }, i) => {
+      if (current[i] !== least) return;
+      const w = heads[i]++;
+      current[i] = heads[i] < parts.words.length ? parts.words.get(heads[i]) : undefined;
+      for (let p = parts.starts[w]; p < parts.starts[w + 1]; p++) {
+        if (!holds(i, parts.slots[p])) continue;
+        slots[at] = parts.slots[p];
+        masks[at++] = parts.masks[p];
+      }
+    });
+    if (at === from) continue;
+    words.push(least);
+    starts.push(from);
+  }
+  words.pack();
+  starts.push(at);
+  return new Segment({ words, starts: Uint32Array.from(starts), slots: slots.slice(0, at), masks: masks.slice(0, at) });
 }

@@ -1,0 +1,213 @@
+import type { Field } from '@core/library';
+import { fold, stem } from '@core/naming';
+import { Bitset } from './bitset';
+import { NumberColumn, TextColumn, type Column } from './columns';
+import { fieldBit, searched, type MaskTable } from './masks';
+import type { Query } from './query';
+import type { Segment } from './segment';
+import { inSpan } from './values';
+
+/** How near a word is to what was asked for; multiplied by the weight of the field in which it stands. */
+const EXACT = 4;
+const BEGUN = 3;
+const FORM = 2;
+/** What a synonym or a category's meaning is worth, wherever it stands: less than any word itself. */
+const MEANT = 1;
+
+/** The parts of the index that answering a query needs. */
+export interface Indexed {
+  slots: number;
+  live: Bitset;
+  columns: ReadonlyMap<string, Column>;
+  segments: readonly { segment: Segment; serial: number; stale: boolean }[];
+  /** The segment that has each slot's words. */
+  owner: Uint16Array;
+  masks: MaskTable;
+  tagWords: readonly { id: number; words: readonly string[] }[];
+  /** CatIDs that a word means. */
+  meant: (word: string, prefix: boolean) => readonly string[];
+  /** Words that a user declared to mean the same. */
+  alike: (word: string) => readonly string[];
+}
+
+/** A run of words of one segment, all as near to what was asked for. */
+interface Run {
+  part: Indexed['segments'][number];
+  from: number;
+  to: number;
+  worth: Uint8Array;
+}
+
+type WordQuery = Extract<Query, { kind: 'word' }>;
+
+/** Phrases among more sounds than this are looked for in all texts at once. */
+const SCAN = 5000;
+
+/** Answers one query: which slots it means, and how well each answers. */
+export class Evaluation {
+  /** Sum over the words of the query of how well a slot answers each. */
+  readonly scores: Uint16Array;
+  private readonly best: Uint8Array;
+
+  constructor(private readonly index: Indexed) {
+    this.scores = new Uint16Array(index.slots);
+    this.best = new Uint8Array(index.slots);
+  }
+
+  /** The slots that a query means, retired ones among them. @param scored false below a NOT */
+  set(query: Query, scored = true): Bitset {
+    const { index } = this;
+    switch (query.kind) {
+      case 'all':
+        return index.live.copy(index.slots);
+      case 'word':
+        return this.word(query, scored);
+      case 'phrase':
+        return this.phrase(query.words, query.field, scored);
+      case 'contains':
+        return this.withCodes(query.field, (column) => column.codesWith(query.text));
+      case 'span':
+        return this.span(index.columns.get(query.field.key), query.span);
+      case 'not':
+        return index.live.copy(index.slots).andNot(this.set(query.part, false));
+      case 'or': {
+        const any = this.set(query.parts[0], scored);
+        for (const part of query.parts.slice(1)) any.or(this.set(part, scored));
+        return any;
+      }
+      case 'and': {
+        const all = this.set(query.parts[0], scored);
+        for (const part of query.parts.slice(1)) if (!all.empty) all.and(this.set(part, scored));
+        return all;
+      }
+    }
+  }
+
+  private span(column: Column | undefined, span: Parameters<typeof inSpan>[1]): Bitset {
+    const set = new Bitset(this.index.slots);
+    if (!(column instanceof NumberColumn)) return set;
+    const { values } = column;
+    const count = Math.min(values.length, this.index.slots);
+    for (let slot = 0; slot < count; slot++) if (inSpan(values[slot], span)) set.add(slot);
+    return set;
+  }
+
+  private withCodes(field: Field, codes: (column: TextColumn) => Uint8Array): Bitset {
+    const column = this.index.columns.get(field.key);
+    return column instanceof TextColumn
+      ? slotsWith(column, codes(column), this.index.slots)
+      : new Bitset(this.index.slots);
+  }
+
+  private word(query: WordQuery, scored: boolean): Bitset {
+    const { word, field } = query;
+    // A field whose words are not indexed is compared as a whole.
+    if (field && fieldBit(field.key) === undefined)
+      return this.withCodes(field, (column) => column.codesWithPhrase([word], query.prefix));
+    return this.collect(this.runs(query), scored);
+  }
+
+  /** All runs of occurrences that answer a word. */
+  private runs({ word, prefix, field, literal }: WordQuery): Run[] {
+    const { segments, masks, tagWords } = this.index;
+    const runs: Run[] = [];
+    const worth = masks.worth(field);
+    const times = (n: number) => worth.map((w) => w * n);
+    const [exact, begun, form] = [times(EXACT), times(BEGUN), times(FORM)];
+    const meant = worth.map((w) => (w > 0 ? MEANT : 0));
+    const root = stem(word);
+    const one = (part: Run['part'], text: string, how: Uint8Array) => {
+      const at = part.segment.numberOf(text);
+      if (at >= 0) runs.push({ part, from: at, to: at + 1, worth: how });
+    };
+    const tags = !field || field.type === 'tags' ? tagWords : [];
+    const categories = !literal && (!field || field.key === 'catId' || field.key === 'category');
+    const ids = categories ? this.index.meant(word, prefix).map(fold) : [];
+    const catIdOnly = ids.length > 0 ? masks.only('catId').map((w) => w * MEANT) : meant;
+    const others = literal ? [] : this.index.alike(word);
+    for (const part of segments) {
+      one(part, word, exact);
+      if (prefix) {
+        const [from, to] = part.segment.begun(word);
+        if (to > from) runs.push({ part, from, to, worth: begun });
+      }
+      if (!literal) for (const i of part.segment.forms(root)) runs.push({ part, from: i, to: i + 1, worth: form });
+      for (const { id, words } of tags) {
+        if (words.includes(word)) one(part, `#${id}`, exact);
+        else if (prefix && words.some((w) => w.startsWith(word))) one(part, `#${id}`, begun);
+      }
+      for (const id of ids) one(part, id, catIdOnly);
+      for (const other of others) one(part, other, meant);
+    }
+    return runs;
+  }
+
+  /** The slots of some runs; each adds its best occurrence to the scores. */
+  private collect(runs: readonly Run[], scored: boolean): Bitset {
+    const { index, best, scores } = this;
+    const set = new Bitset(index.slots);
+    const total = runs.reduce((sum, r) => sum + r.part.segment.occurrences(r.from, r.to), 0);
+    const sparse = total * 8 < index.slots;
+    const touched = new Uint32Array(sparse ? total : 0);
+    let count = 0;
+    for (const { part, from, to, worth } of runs) {
+      const { starts, slots, masks } = part.segment.parts;
+      const { serial, stale } = part;
+      const { owner } = index;
+      for (let p = starts[from], end = starts[to]; p < end; p++) {
+        const w = worth[masks[p]];
+        const slot = slots[p];
+        if (w <= best[slot] || (stale && owner[slot] !== serial)) continue;
+        if (sparse && best[slot] === 0) touched[count++] = slot;
+        best[slot] = w;
+      }
+    }
+    if (sparse) {
+      for (let i = 0; i < count; i++) {
+        const slot = touched[i];
+        set.add(slot);
+        if (scored) scores[slot] += best[slot];
+        best[slot] = 0;
+      }
+      return set;
+    }
+    const { words } = set;
+    for (let slot = 0; slot < index.slots; slot++) {
+      const w = best[slot];
+      if (w === 0) continue;
+      words[slot >>> 5] |= 1 << (slot & 31);
+      if (scored) scores[slot] += w;
+      best[slot] = 0;
+    }
+    return set;
+  }
+
+  private phrase(words: string[], field: Field | undefined, scored: boolean): Bitset {
+    const { index } = this;
+    const looked = (field ? [field] : searched).flatMap((f) => index.columns.get(f.key) ?? []);
+    const columns = looked.filter((c) => c instanceof TextColumn);
+    const one = (word: string) => this.word({ kind: 'word', word, prefix: false, literal: true, field }, scored);
+    const candidates = words
+      .map(one)
+      .reduce((all, part) => all.and(part))
+      .and(index.live);
+    const set = new Bitset(index.slots);
+    if (candidates.count() > SCAN) {
+      for (const column of columns) set.or(slotsWith(column, column.codesWithPhrase(words), index.slots));
+      return set.and(candidates);
+    }
+    candidates.each((slot) => {
+      if (columns.some((column) => column.hasPhrase(column.at(slot), words))) set.add(slot);
+    });
+    return set;
+  }
+}
+
+/** The slots whose code is marked. */
+export function slotsWith(column: TextColumn, good: Uint8Array, slots: number): Bitset {
+  const set = new Bitset(slots);
+  const { codes } = column;
+  const count = Math.min(codes.length, slots);
+  for (let slot = 0; slot < count; slot++) if (good[codes[slot]]) set.add(slot);
+  return set;
+}

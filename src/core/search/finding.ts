@@ -1,0 +1,281 @@
+import type { Field } from '@core/library';
+import { fields } from '@core/library';
+import { fold } from '@core/naming';
+import { argsort } from './argsort';
+import type { Bitset } from './bitset';
+import { NumberColumn, TextColumn, type Column } from './columns';
+import { slotsWith } from './evaluate';
+import type { Query } from './query';
+
+/** What to list and how. */
+export interface Request {
+  query: Query;
+  /** Only these sounds, in this order when nothing else sorts them: a pull, the tray, the nearest by ear. */
+  within?: readonly number[];
+  /** Results of earlier requests inside of which this one looks: the steps of a trail. */
+  inside?: readonly Request[];
+  /** Chosen facet values by field key; several of one field are alternatives. */
+  facets?: Readonly<Record<string, readonly string[]>>;
+  /** Facet values by field key that results must not have. */
+  without?: Readonly<Record<string, readonly string[]>>;
+  /** Chosen parts of histograms by field key: from, included, to, not included. */
+  ranges?: Readonly<Record<string, readonly [number, number]>>;
+  /** A field key; by relevance, then stars and use, then by time of intake, when absent. */
+  sort?: { key: string; down: boolean };
+  /** Takes of one sound stand as one row, its best placed one; those of the stems given here stand all. */
+  fold?: { opened: readonly string[] };
+}
+
+export interface FacetCount {
+  value: string;
+  count: number;
+}
+
+/** The values of a field among the results. */
+export interface Facet {
+  /** Most frequent first, as many as were asked for. */
+  values: FacetCount[];
+  /** How many different values there are in all. */
+  distinct: number;
+}
+
+/** How many results have a number in each of some spans. */
+export interface Histogram {
+  /** Where each span begins; the last ends where the last entry says. One more than there are counts. */
+  edges: number[];
+  counts: number[];
+}
+
+/** Borders of the length histogram in seconds: each bin a quarter octave wide, the first from 0, the last without end. */
+export const lengthBins: readonly number[] = [0, ...Array.from({ length: 27 }, (_, i) => 0.2 * 2 ** (i / 3))];
+const BINS = 28;
+
+/** A field that can be shown as a facet: text of any kind. */
+export const canFacet = (f: Field): boolean => f.type !== 'number' && f.type !== 'stars' && f.type !== 'date';
+
+/** Scores are put into so many steps for ordering; each has room for stars and use. */
+const TOP_SCORE = 1023;
+const MERITS = 32;
+
+/** What a request found. Everything beyond the set itself is worked out when it is asked for. */
+export class Finding {
+  private natural: Uint32Array | undefined;
+  private readonly chosen = new Map<string, Bitset>();
+  /** Results that have all chosen values. */
+  readonly results: Bitset;
+  readonly count: number;
+
+  /**
+   * @param matched what the query alone means
+   * @param ids of each slot
+   * @param ordered whether ids rise with slots
+   * @param merits stars and use of each slot, at most 31
+   */
+  constructor(
+    private readonly request: Omit<Request, 'query' | 'inside'>,
+    private readonly matched: Bitset,
+    private readonly scores: Uint16Array,
+    private readonly columns: ReadonlyMap<string, Column>,
+    private readonly ids: Uint32Array,
+    private readonly ordered: boolean,
+    private readonly merits: Uint8Array,
+  ) {
+    this.choose();
+    this.results = matched.copy();
+    for (const set of this.chosen.values()) this.results.and(set);
+    this.count = this.results.count();
+  }
+
+  /** The set of each facet or range in use. */
+  private choose(): void {
+    const { facets = {}, without = {}, ranges = {} } = this.request;
+    const { size } = this.matched;
+    for (const [key, values] of Object.entries(facets)) {
+      const column = this.columns.get(key);
+      if (values.length > 0 && column instanceof TextColumn)
+        this.chosen.set(key, slotsWith(column, column.codesOf(new Set(values)), size));
+      // Where a column ends, the rest has no value.
+      if (values.includes('') && column instanceof TextColumn)
+        this.matched.each((slot) => column.at(slot) === 0 && this.chosen.get(key)!.add(slot));
+    }
+    for (const [key, values] of Object.entries(without)) {
+      const column = this.columns.get(key);
+      if (values.length === 0 || !(column instanceof TextColumn)) continue;
+      this.matched.andNot(slotsWith(column, column.codesOf(new Set(values)), size));
+    }
+    for (const [key, [from, to]] of Object.entries(ranges)) {
+      const column = this.columns.get(key);
+      if (!(column instanceof NumberColumn)) continue;
+      const set = this.matched.copy();
+      this.matched.each((slot) => {
+        const value = column.at(slot);
+        if (!(value >= from && value < to)) set.delete(slot);
+      });
+      this.chosen.set(key, set);
+    }
+  }
+
+  /** The slots of the results by their ids. */
+  private slots(): Uint32Array {
+    if (this.natural) return this.natural;
+    const slots = this.results.list();
+    if (!this.ordered) argsort(slots, [slots.map((slot) => this.ids[slot])]);
+    return (this.natural = slots);
+  }
+
+  private get scored(): boolean {
+    return this.scores.length > 0;
+  }
+
+  /** Where a slot stands among the scored, best highest. */
+  private place(slot: number): number {
+    return Math.min(TOP_SCORE, this.scores[slot]) * MERITS + this.merits[slot];
+  }
+
+  private sorted(): Uint32Array {
+    const { sort, within } = this.request;
+    const slots = this.slots().slice();
+    const column = sort && this.columns.get(sort.key);
+    if (column) column.sort(slots, sort.down);
+    else if (within) {
+      const place = new Map(within.map((id, i) => [id, i]));
+      argsort(slots, [slots.map((slot) => place.get(this.ids[slot])!)]);
+    } else if (this.scored) argsort(slots, [slots.map((slot) => ~this.place(slot))]);
+    return slots;
+  }
+
+  /** The first rows, without putting all of them in order where that can be spared. */
+  first(most: number): Uint32Array {
+    const { sort, within, fold: folded } = this.request;
+    if (sort || within || folded || !this.scored || this.count <= most * 4) return this.rows().ids.subarray(0, most);
+    const slots = this.slots();
+    const totals = new Uint32Array((TOP_SCORE + 1) * MERITS);
+    for (const slot of slots) totals[this.place(slot)]++;
+    let least = totals.length - 1;
+    for (let sum = totals[least]; sum < most && least > 0;) sum += totals[--least];
+    const best = slots.filter((slot) => this.place(slot) >= least);
+    argsort(best, [best.map((slot) => ~this.place(slot))]);
+    return best.subarray(0, most).map((slot) => this.ids[slot]);
+  }
+
+  /** All rows: ids in order, and how many results each row stands for. */
+  rows(): { ids: Uint32Array; takes: Uint32Array } {
+    const { rows, takes } = this.folded(this.sorted());
+    return { ids: rows.map((slot) => this.ids[slot]), takes };
+  }
+
+  /** Leaves of each stem's slots the first, and counts them; those of an opened stem follow their first. */
+  private folded(slots: Uint32Array): { rows: Uint32Array; takes: Uint32Array } {
+    const { fold: folded } = this.request;
+    if (!folded) return { rows: slots, takes: new Uint32Array(slots.length).fill(1) };
+    const column = this.columns.get('stem') as TextColumn;
+    const open = new Set(folded.opened);
+    const groups = new Map<number | string, number[]>();
+    for (const slot of slots) {
+      const code = column.at(slot);
+      // A sound without a stem stands for itself.
+      const key = code === 0 ? -1 - slot : column.interned ? code : column.text(code);
+      const group = groups.get(key);
+      if (group) group.push(slot);
+      else groups.set(key, [slot]);
+    }
+    const rows: number[] = [];
+    const takes: number[] = [];
+    for (const group of groups.values()) {
+      rows.push(group[0]);
+      takes.push(group.length);
+      if (!open.has(column.text(column.at(group[0]))) || column.at(group[0]) === 0) continue;
+      for (const slot of group.slice(1)) {
+        rows.push(slot);
+        takes.push(1);
+      }
+    }
+    return { rows: Uint32Array.from(rows), takes: Uint32Array.from(takes) };
+  }
+
+  /** Results as if nothing of one field were chosen. */
+  private withoutOwn(key: string): Bitset {
+    if (!this.chosen.has(key)) return this.results;
+    const base = this.matched.copy();
+    for (const [other, set] of this.chosen) if (other !== key) base.and(set);
+    return base;
+  }
+
+  /**
+   * Counts the values of a field, as if nothing of that field were chosen.
+   * @param most how many values are listed
+   * @param part folded; only values that contain it
+   */
+  facet(key: string, most: number, part = ''): Facet {
+    const column = this.columns.get(key);
+    if (!(column instanceof TextColumn)) return { values: [], distinct: 0 };
+    const counts = new Uint32Array(column.length);
+    const { codes } = column;
+    const slots = this.chosen.has(key) ? this.withoutOwn(key).list() : this.slots();
+    for (const slot of slots) counts[slot < codes.length ? codes[slot] : 0]++;
+    if (column.list || !column.interned) return fromValues(column, counts, most, part);
+    let listed = Uint32Array.from({ length: counts.length }, (_, code) => code).filter((code) => counts[code] > 0);
+    if (part !== '') listed = listed.filter((code) => fold(column.shown(code)).includes(part));
+    return {
+      values: best(listed, counts, most).map((code) => ({ value: column.text(code), count: counts[code] })),
+      distinct: listed.length,
+    };
+  }
+
+  /** Counts results by a number, as if no part of that histogram were chosen. */
+  histogram(key: string): Histogram {
+    const column = this.columns.get(key) as NumberColumn;
+    const set = this.withoutOwn(key);
+    if (key === 'length') {
+      const counts = new Array<number>(lengthBins.length).fill(0);
+      set.each((slot) => {
+        const value = column.at(slot);
+        if (!(value >= 0)) return;
+        const above = Math.floor(Math.log2(Math.max(value, 1e-9) / 0.2) * 3 + 1e-9) + 1;
+        counts[Math.max(0, Math.min(counts.length - 1, above))]++;
+      });
+      return { edges: [...lengthBins, Infinity], counts };
+    }
+    let [low, high] = [Infinity, -Infinity];
+    set.each((slot) => {
+      const value = column.at(slot);
+      if (value < low) low = value;
+      if (value > high) high = value;
+    });
+    if (low > high) return { edges: [0, 1], counts: [0] };
+    if (low === high)
+      return { edges: [low, low + 1], counts: [set.list().filter((slot) => column.at(slot) === low).length] };
+    const counts = new Array<number>(BINS).fill(0);
+    const step = (high - low) / BINS;
+    set.each((slot) => {
+      const value = column.at(slot);
+      if (!Number.isNaN(value)) counts[Math.min(BINS - 1, Math.floor((value - low) / step))]++;
+    });
+    // The highest value lies in the last span, whose end is not included.
+    const edges = Array.from({ length: BINS + 1 }, (_, i) =>
+      i === BINS ? high + Math.abs(high) * 1e-9 + 1e-9 : low + i * step,
+    );
+    return { edges, counts };
+  }
+}
+
+/** The codes with the highest counts, highest first, equal ones by their text's code. */
+function best(codes: Uint32Array, counts: Uint32Array, most: number): number[] {
+  argsort(codes, [codes.map((code) => ~counts[code])]);
+  return [...codes.subarray(0, most)];
+}
+
+/** A facet of a column in which codes are not values: lists, or texts of which nearly all differ. */
+function fromValues(column: TextColumn, counts: Uint32Array, most: number, part: string): Facet {
+  const totals = new Map<string, number>();
+  counts.forEach((count, code) => {
+    if (count === 0) return;
+    for (const value of column.values(code)) totals.set(value, (totals.get(value) ?? 0) + count);
+  });
+  const listed = [...totals].filter(([value]) => part === '' || fold(value).includes(part));
+  listed.sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1));
+  return { values: listed.slice(0, most).map(([value, count]) => ({ value, count })), distinct: listed.length };
+}
+
+/** Fields that are shown as facets unless others are chosen. */
+export const usualFacets: readonly string[] = fields.filter((f) => f.faceted).map((f) => f.key);
