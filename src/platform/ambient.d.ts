@@ -10,3 +10,11 @@ interface Window {
   showDirectoryPicker?(options?: { id?: string; mode?: 'read' | 'readwrite' }): Promise<FileSystemDirectoryHandle>;
   showOpenFilePicker?(options?: object): Promise<FileSystemFileHandle[]>;
 }
+interface FileSystemFileHandle {
+  createSyncAccessHandle(): Promise<{
+    truncate(size: number): void;
+    write(bytes: Uint8Array<ArrayBuffer>, options: { at: number }): number;
+    flush(): void;
+    close(): void;
+  }>;
+}

@@ -1,33 +1,12 @@
-import type { Change, Edit, Followed, Pull, Sound, TableName, Tag } from '@core/library';
+import type { Alike, Change, Edit, Followed, Pull, Sound, TableName, Tag } from '@core/library';
 import { applyChange, fieldOf, invert, TRAY } from '@core/library';
-import type { FacetCount, QueryFault, Request } from '@core/search';
-import { parseQuery, SoundIndex } from '@core/search';
-import { catIdsInAnyLanguage, useCategories, type OwnCategory } from '@core/suggest';
+import type { Facet } from '@core/search';
+import { useCategories, type OwnCategory } from '@core/suggest';
 import type { Table } from 'dexie';
-import type { FactsRecord, PeaksRecord, RootRecord } from './store';
+import { Searcher, type FirstAnswer, type Search, type SearchRest } from './searcher';
+import type { SnapshotFile } from './snapshots';
+import type { FactsRecord, PeaksRecord, Play, RootRecord } from './store';
 import { FACTS_VERSION, Store, stepsOf, type JournalEntry } from './store';
-
-/** What the interface asks of the index. */
-export interface Search extends Omit<Request, 'query' | 'within'> {
-  text: string;
-  /** A pull whose sounds alone are listed. */
-  pullId?: number;
-  /** An intake whose sounds alone are listed. */
-  intakeId?: number;
-}
-
-export interface SearchAnswer {
-  ids: Uint32Array;
-  /** How many results each row stands for; see `Result` of the core. */
-  takes: Uint32Array;
-  facets: Record<string, FacetCount[]>;
-  lengths: number[];
-  faults: QueryFault[];
-  /** Sounds in the whole catalogue. */
-  total: number;
-  /** Milliseconds that the index took. */
-  took: number;
-}
 
 /** What changed, for whoever shows it. */
 export interface Changed {
@@ -46,6 +25,8 @@ export type SmallTable = Exclude<TableName, 'sounds'>;
 const LOCK = 'cormorant-edits';
 const CHANNEL = 'cormorant-changes';
 const KEPT_ENTRIES = 2000;
+/** Tables whose names searching goes by. */
+const WORDS: ReadonlySet<TableName> = new Set(['tags', 'categories', 'alikes']);
 
 /**
  * The catalogue: the store, its journal and the search index, living in a worker. All changes come through
@@ -53,12 +34,16 @@ const KEPT_ENTRIES = 2000;
  */
 export class Catalogue {
   private readonly store = new Store();
-  private readonly index = new SoundIndex(catIdsInAnyLanguage);
+  private readonly index: Searcher;
   private readonly channel = new BroadcastChannel(CHANNEL);
   private listener: (changed: Changed) => void = () => undefined;
-  private intakeOf = new Map<number, number>();
 
-  /** Opens the store and builds the index. @returns how many sounds there are */
+  /** @param snapshot where the index is kept; in the browser's private file system when absent */
+  constructor(snapshot?: SnapshotFile) {
+    this.index = new Searcher(this.store, snapshot);
+  }
+
+  /** Opens the store and the index. @returns how many sounds there are */
   async open(): Promise<number> {
     await this.store.open();
     if (!(await this.store.pulls.get(TRAY))) {
@@ -70,16 +55,8 @@ export class Catalogue {
         changes: [{ table: 'pulls', id: TRAY, after: { ...tray } }],
       });
     }
-    await this.readTags();
-    let batch: Sound[] = [];
-    await this.store.sounds.each((sound) => {
-      batch.push(sound);
-      if (batch.length === 5000) {
-        this.toIndex(batch);
-        batch = [];
-      }
-    });
-    this.toIndex(batch);
+    await this.index.open((await this.store.tags.toArray()) as Tag[]);
+    await this.readWords();
     this.channel.onmessage = (event: MessageEvent<Changed>) => void this.follow(event.data);
     return this.index.size;
   }
@@ -89,25 +66,17 @@ export class Catalogue {
     this.listener = listener;
   }
 
-  /** Hands tags and own categories to the index; sounds know both by identity, so nothing else changes with a name. */
-  private async readTags(): Promise<void> {
+  /** Hands tags, own categories and words alike to the index; sounds know tags by identity, so nothing else changes with a name. */
+  private async readWords(): Promise<void> {
     this.index.setTags((await this.store.tags.toArray()) as Tag[]);
     useCategories((await this.store.categories.toArray()) as OwnCategory[]);
-  }
-
-  private toIndex(sounds: Sound[]): void {
-    this.index.remove(sounds.filter((s) => s.hidden).map((s) => s.id));
-    const shown = sounds.filter((s) => !s.hidden);
-    for (const { id, intakeId } of shown) this.intakeOf.set(id, intakeId);
-    this.index.put(shown);
+    this.index.setAlike(((await this.store.alikes.toArray()) as Alike[]).map((a) => a.words));
   }
 
   /** Another tab changed the store: take over what it did. */
   private async follow(changed: Changed): Promise<void> {
-    if (changed.tables.some((t) => t === 'tags' || t === 'categories')) await this.readTags();
-    const rows = await this.store.sounds.bulkGet(changed.soundIds);
-    this.toIndex(rows.filter((r) => r !== undefined));
-    this.index.remove(changed.soundIds.filter((_, i) => rows[i] === undefined));
+    if (changed.tables.some((t) => WORDS.has(t))) await this.readWords();
+    await this.index.renew(changed.soundIds);
     this.listener(changed);
   }
 
@@ -156,7 +125,7 @@ export class Catalogue {
     const before = new Map<number, Sound>();
     const after = new Map<number, Sound | undefined>();
     await navigator.locks.request(LOCK, () =>
-      this.store.transaction('rw', [...names, 'journal', 'steps'], async () => {
+      this.store.transaction('rw', [...names, 'journal', 'steps', 'touched'], async () => {
         for (const name of names)
           await this.runTable(
             name,
@@ -164,12 +133,13 @@ export class Catalogue {
             before,
             after,
           );
+        if (after.size > 0) await this.store.touched.add({ ids: Uint32Array.from(after.keys()) } as never);
         await journal();
       }),
     );
     const changed: Changed = { tables: names, soundIds: [...after.keys()] };
     this.updateIndex(before, after);
-    if (names.some((t) => t === 'tags' || t === 'categories')) await this.readTags();
+    if (names.some((t) => WORDS.has(t))) await this.readWords();
     this.channel.postMessage(changed);
     this.listener(changed);
   }
@@ -213,7 +183,7 @@ export class Catalogue {
         for (const k of keys) this.index.setValue(id, k, sound.fields[k]);
       else put.push(sound);
     }
-    this.toIndex(put);
+    this.index.put(put);
   }
 
   /** Takes the newest edit back. @returns its label, undefined when there is nothing to take back */
@@ -246,16 +216,39 @@ export class Catalogue {
     return { undo: done?.label, redo: undone?.label };
   }
 
-  /** Answers a search. */
-  async search(search: Search): Promise<SearchAnswer> {
-    const started = performance.now();
-    const { query, faults } = parseQuery(search.text);
-    let within: number[] | undefined;
-    if (search.pullId !== undefined) within = (await this.store.pulls.get(search.pullId))?.soundIds ?? [];
-    else if (search.intakeId !== undefined)
-      within = [...this.intakeOf].filter(([, i]) => i === search.intakeId).map(([id]) => id);
-    const result = this.index.search({ ...search, query, within });
-    return { ...result, faults, total: this.index.size, took: performance.now() - started };
+  /** The first rows of a search; undefined when a newer one came meanwhile. */
+  first(search: Search): Promise<FirstAnswer | undefined> {
+    return this.index.first(search);
+  }
+
+  /** What goes beyond the first rows; undefined when a newer search came meanwhile. */
+  rest(turn: number, search: Pick<Search, 'facetKeys' | 'histogramKeys'>): Promise<SearchRest | undefined> {
+    return this.index.rest(turn, search);
+  }
+
+  /** The sounds that a search finds, in order; for whoever is not the list on screen. */
+  ids(search: Search): Promise<Uint32Array> {
+    return this.index.ids(search);
+  }
+
+  /** Values of a field among the results of a search, the most frequent first. @param part only values that contain it */
+  values(search: Search, key: string, part: string, most: number): Promise<Facet> {
+    return this.index.values(search, key, part, most);
+  }
+
+  /** Keeps that a sound was heard. */
+  async heard(play: Omit<Play, 'seq'>): Promise<void> {
+    await this.store.plays.add(play as Play);
+  }
+
+  /** What was heard, newest first. @param before only what is older */
+  plays(most: number, before = Infinity): Promise<Play[]> {
+    return this.store.plays.where('seq').below(before).reverse().limit(most).toArray();
+  }
+
+  /** Forgets all that was heard. */
+  async forgetPlays(): Promise<void> {
+    await this.store.plays.clear();
   }
 
   /** The records of some sounds, in the order asked for; those that are gone are left out. */

@@ -1,6 +1,7 @@
 /** The browser behind small interfaces. */
-export type { Catalogue, Changed, HistoryEntry, Search, SearchAnswer, SmallTable, UndoState } from './catalogue';
-export type { FactsRecord, Intake, JournalEntry, PeaksRecord, Problem, RootRecord } from './store';
+export type { Catalogue, Changed, HistoryEntry, SmallTable, UndoState } from './catalogue';
+export type { FirstAnswer, Search, SearchRest } from './searcher';
+export type { FactsRecord, Intake, JournalEntry, PeaksRecord, Play, Problem, RootRecord } from './store';
 export type { BackupFacts } from './labelling/backup';
 export type { ComposedName, ParsedName } from './labelling/names';
 export type { PreviewRow, RecipeCounts } from './labelling/recipes';

@@ -1,4 +1,4 @@
-import type { Binned, Change, Edit, Pull, Sound, Stamp, Tag } from '@core/library';
+import type { Alike, Binned, Change, Edit, Pull, SavedSearch, Sound, Stamp, Tag } from '@core/library';
 import type { Recipe, ShortName } from '@core/naming';
 import type { OwnCategory } from '@core/suggest';
 import type { Cue, Scene } from '@core/scene';
@@ -88,6 +88,22 @@ export interface StepRecord {
   changes: Change[];
 }
 
+/** Sounds that an edit touched: what a snapshot of the index does not have yet. */
+export interface Touched {
+  rev: number;
+  ids: Uint32Array;
+}
+
+/** That a sound was heard. */
+export interface Play {
+  seq: number;
+  soundId: number;
+  /** Milliseconds since 1970. */
+  at: number;
+  /** The scene that was open, for telling what was heard for it. */
+  sceneId?: number;
+}
+
 /** Everything the browser keeps. What people made and files said is precious; `peaks` and `facts` are derived and disposable. */
 export class Store extends Dexie {
   roots!: EntityTable<RootRecord, 'id'>;
@@ -107,6 +123,11 @@ export class Store extends Dexie {
   steps!: Table<StepRecord, [number, number, string, number, number]>;
   peaks!: EntityTable<PeaksRecord, 'id'>;
   facts!: EntityTable<FactsRecord, 'id'>;
+  searches!: EntityTable<SavedSearch, 'id'>;
+  alikes!: EntityTable<Alike, 'id'>;
+  plays!: EntityTable<Play, 'seq'>;
+  touched!: EntityTable<Touched, 'rev'>;
+  marks!: EntityTable<{ name: string; value: string }, 'name'>;
   counters!: EntityTable<{ name: string; next: number }, 'name'>;
 
   constructor(name = 'cormorant') {
@@ -159,6 +180,16 @@ const versions: { stores: Record<string, string>; upgrade?: Parameters<ReturnTyp
           await journal.put({ ...rest, seq, state, count: changes.length });
           await transaction.table('steps').bulkPut(stepsOf(seq, changes));
         }
+      },
+    },
+    // What finding keeps: searches, words that mean the same, what was heard when, what a snapshot of the index lacks.
+    {
+      stores: {
+        searches: 'id',
+        alikes: 'id',
+        plays: '++seq, soundId, at',
+        touched: '++rev',
+        marks: 'name',
       },
     },
   ];

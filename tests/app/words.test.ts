@@ -1,8 +1,7 @@
 import { keyLabel, keyName } from '@app/shared/commands';
 import { bytes, count, decibels, seconds, things, timeLeft } from '@app/shared/format';
 import { arrivalText } from '@app/intake/arrivals';
-import { placeOf, queryOf, viewOf, type FindView } from '@app/stores/view';
-import fc from 'fast-check';
+
 
 test.each([
   [0.5, '0.50'],
@@ -63,37 +62,4 @@ describe('keys', () => {
       'G',
     ]);
   });
-});
-
-test('any view stands in its URL and comes back from it', () => {
-  const view: fc.Arbitrary<FindView> = fc.record(
-    {
-      text: fc.string(),
-      facets: fc.dictionary(
-        fc.stringMatching(/^[a-z]{1,8}$/),
-        fc.uniqueArray(fc.string({ minLength: 1 }), { minLength: 1, maxLength: 3 }),
-        { maxKeys: 3, noNullPrototype: true },
-      ),
-      sort: fc.record({ key: fc.stringMatching(/^[a-z]{1,8}$/), down: fc.boolean() }),
-      length: fc.tuple(fc.nat(50), fc.nat(50)).map(([a, b]) => [a, b] as [number, number]),
-      pullId: fc.nat(),
-      intakeId: fc.nat(),
-      soundId: fc.nat(),
-      fold: fc.constant(true),
-    },
-    { requiredKeys: ['text', 'facets'] },
-  );
-  fc.assert(
-    fc.property(view, (v) => {
-      const given = Object.fromEntries(
-        Object.entries(viewOf(queryOf(v) as never)).filter(([, value]) => value !== undefined),
-      );
-      expect(given).toEqual(v);
-    }),
-  );
-  expect(placeOf('find', { text: 'a', facets: {}, fold: true })).toEqual({
-    name: 'find',
-    query: { q: 'a', fold: '1' },
-  });
-  expect(placeOf('spot', { text: 'a', facets: {} })).toEqual({ name: 'spot', query: {} });
 });

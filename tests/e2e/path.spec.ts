@@ -53,7 +53,7 @@ test('results follow the query while it is typed, and facets narrow them', async
   expect(await search(page, 'creak -pier')).toBeLessThan(creaks);
   expect(await search(page, 'name:"pawl clack" length:<5s')).toBe(24);
   const facets = page.getByRole('complementary', { name: 'Facets' });
-  await facets.getByRole('button', { name: /Tidewrack Audio/ }).click();
+  await facets.getByRole('button', { name: /^Tidewrack Audio/ }).click();
   await expect(page.getByText(/^14 in /)).toBeVisible();
   await page.goBack();
   await expect(page.getByText(/^24 in /)).toBeVisible();

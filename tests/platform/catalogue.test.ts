@@ -45,7 +45,7 @@ const make = (...sounds: Sound[]) =>
     false,
   );
 const names = async (c: Catalogue, text: string) =>
-  (await c.sounds([...(await c.search({ text })).ids])).map((s) => s.fields.fxName);
+  (await c.sounds([...(await c.ids({ text }))])).map((s) => s.fields.fxName);
 const one = async (c: Catalogue, id: number) => (await c.sounds([id]))[0];
 
 test('an edit is found at once, taken back and done again, over any number of steps', async () => {
@@ -120,11 +120,11 @@ test('the tray is there from the start; a pull lists its sounds in order and for
   const [tray] = (await c.all('pulls')) as Pull[];
   expect(tray).toMatchObject({ id: TRAY, soundIds: [] });
   await c.apply(edit('Hold', [changeOf('pulls', tray, { soundIds: [7, 5] })]));
-  expect([...(await c.search({ text: '', pullId: TRAY })).ids]).toEqual([7, 5]);
+  expect([...(await c.ids({ text: '', pullId: TRAY }))]).toEqual([7, 5]);
   await c.apply(edit('Take out', [changeOf('pulls', { ...tray, soundIds: [7, 5] } as Pull, { soundIds: [5] })]));
-  expect((await c.search({ text: '' })).total).toBe(3);
+  expect((await c.ids({ text: '' })).length).toBe(3);
   await c.undo();
-  expect([...(await c.search({ text: '', pullId: TRAY })).ids]).toEqual([7, 5]);
+  expect([...(await c.ids({ text: '', pullId: TRAY }))]).toEqual([7, 5]);
 });
 
 test('hearing a sound marks it without making it another one', async () => {

@@ -69,8 +69,8 @@ test('a folder is found by its words, then measured; what cannot be read is a pr
   expect(gate.fields).toMatchObject({ fxName: 'Gate', take: '01', onsets: 1, layout: 'Mono' });
   expect(gate.from).toMatchObject({ fxName: 'file INFO.INAM', take: 'name', onsets: 'measured' });
   expect(gate.hash).toMatch(/^[0-9a-f]{32}$/);
-  expect((await t.catalogue.search({ text: 'deck boot' })).ids).toHaveLength(1);
-  expect((await t.catalogue.search({ text: 'onsets:1 truepeak:<0' })).ids).toHaveLength(2);
+  expect(await t.catalogue.ids({ text: 'deck boot' })).toHaveLength(1);
+  expect(await t.catalogue.ids({ text: 'onsets:1 truepeak:<0' })).toHaveLength(2);
   expect(await t.problems()).toMatchObject([
     { path: 'bad.wav', reason: expect.stringMatching(/not a sound file/), size: 60 },
   ]);

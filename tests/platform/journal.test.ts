@@ -44,7 +44,7 @@ describe('the journal', () => {
     await desk.put('Rename', [{ table: 'tags', id: 30, before: { name: 'rust' }, after: { name: 'oxide red' } }]);
     expect(spy.mock.calls.flat()).not.toContain('sounds');
     spy.mockRestore();
-    const count = async (text: string) => (await desk.catalogue.search({ text })).ids.length;
+    const count = async (text: string) => (await desk.catalogue.ids({ text })).length;
     expect(await count('rust ')).toBe(0);
     expect(await count('oxide ')).toBe(3000);
     expect(await count('tag:"oxide red"')).toBe(3000);

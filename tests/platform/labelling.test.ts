@@ -310,7 +310,7 @@ describe('backups', () => {
       silent,
     );
     expect(await everything()).toEqual(before);
-    expect([...(await desk.catalogue.search({ text: 'tag:🔧 OR notes:n' })).ids].length).toBeGreaterThan(0);
+    expect([...(await desk.catalogue.ids({ text: 'tag:🔧 OR notes:n' }))].length).toBeGreaterThan(0);
     // New records do not get the ids of restored ones.
     expect((await desk.catalogue.newIds('tags', 1))[0]).toBeGreaterThan(30);
   });

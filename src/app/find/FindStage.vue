@@ -61,11 +61,12 @@ useCommands([
   <div class="stage">
     <div class="columns" :style="{ gridTemplateColumns: columns }">
       <SideColumn v-if="prefs.side" />
-      <section class="work" aria-label="Sounds">
+      <section class="work" aria-label="Sounds" :aria-busy="find.busy">
         <QueryLine />
         <SoundList
           v-if="find.answer.ids.length > 0"
           :ids="find.answer.ids"
+          :count="find.answer.count"
           :takes="find.answer.takes"
           :current-id="find.view.soundId"
           :sort="find.view.sort"
@@ -90,7 +91,7 @@ useCommands([
           <template v-else>
             <strong>Nothing matches</strong>
             <span>Try fewer or shorter words; creak* finds everything that begins with creak.</span>
-            <Button @click="find.go({ text: '', facets: {}, length: undefined })">Show all</Button>
+            <Button @click="find.widen()">Show all</Button>
           </template>
         </div>
       </section>

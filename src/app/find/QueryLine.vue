@@ -9,8 +9,8 @@ const find = useFind();
 const input = ref<{ focus: (o?: { cursor: 'all' }) => void; blur: () => void }>();
 
 const told = computed(() => {
-  const { ids, took } = find.answer;
-  return `${count(ids.length)} in ${took < 1 ? 'under 1' : Math.round(took)} ms`;
+  const { count: found, took } = find.answer;
+  return `${count(found)} in ${took < 1 ? 'under 1' : Math.round(took)} ms`;
 });
 const fault = computed(() => find.answer.faults[0]);
 /** The query with what is wrong in it marked. */
@@ -42,7 +42,7 @@ useCommands([{ label: 'Go to the query', keys: ['/'], run: () => input.value?.fo
       >
     </Input>
     <Tooltip v-if="find.narrowed" title="Back to the whole list">
-      <Button size="large" @click="find.go({ text: '', facets: {}, length: undefined })">Show all</Button>
+      <Button size="large" @click="find.widen()">Show all</Button>
     </Tooltip>
   </div>
   <Alert v-if="fault" class="fault" type="warning" banner :show-icon="false">

@@ -14,7 +14,7 @@ const library = useLibrary();
 const missing = ref(0);
 watch(
   () => library.revision,
-  async () => (missing.value = (await catalogue.search({ text: 'state:missing' })).ids.length),
+  async () => (missing.value = (await catalogue.ids({ text: 'state:missing' })).length),
   { immediate: true },
 );
 

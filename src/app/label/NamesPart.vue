@@ -99,8 +99,8 @@ const known = ref<Record<string, string[]>>({});
 watch(
   () => library.revision,
   async () => {
-    const { facets } = await catalogue.search({ text: '' });
-    known.value = { library: (facets.library ?? []).map((f) => f.value).filter(Boolean) };
+    const { values } = await catalogue.values({ text: '' }, 'library', '', 200);
+    known.value = { library: values.map((f) => f.value).filter(Boolean) };
     const shown = [...library.sounds.values()];
     for (const key of ['author', 'manufacturer']) known.value[key] = [...new Set(shown.flatMap((s) => (s.fields[key] as string | undefined) ?? []))];
   },

@@ -16,7 +16,7 @@ const name = ref('');
 const field = ref<{ focus: () => void }>();
 
 const pulls = computed(() => library.pulls.filter((p) => p.id !== TRAY));
-const libraries = computed(() => find.answer.facets.library ?? []);
+const libraries = computed(() => find.answer.facets.library?.values ?? []);
 /** What came in last, newest first. */
 const arrivals = computed(() =>
   [...library.intakes]

@@ -10,10 +10,12 @@ import { useAudition } from '../stores/audition';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
 import ContourView from './ContourView.vue';
-import { count, seconds } from './format';
+import { seconds, things } from './format';
 
 const props = defineProps<{
   ids: Uint32Array | number[];
+  /** Rows in all, where some are still on their way. */
+  count?: number;
   /** How many takes each row stands for. */
   takes?: Uint32Array;
   currentId?: number;
@@ -53,10 +55,10 @@ const isOpen = (index: number) => props.opens === true && index === currentIndex
 
 const virtual = useVirtualizer(
   computed(() => ({
-    count: props.ids.length,
+    count: props.count ?? props.ids.length,
     getScrollElement: () => scroller.value,
     estimateSize: (index: number) => (isOpen(index) ? ROW + OPENED : ROW),
-    getItemKey: (index: number) => props.ids[index],
+    getItemKey: (index: number) => props.ids[index] ?? -1 - index,
     overscan: 6,
   })),
 );
@@ -116,7 +118,14 @@ defineExpose({ focus: () => scroller.value?.focus() });
 </script>
 
 <template>
-  <div class="list" role="grid" :aria-label="label" :aria-rowcount="ids.length + 1" aria-colcount="5" :aria-multiselectable="selected !== undefined">
+  <div
+    class="list"
+    role="grid"
+    :aria-label="label"
+    :aria-rowcount="(props.count ?? ids.length) + 1"
+    aria-colcount="5"
+    :aria-multiselectable="selected !== undefined"
+  >
     <div role="rowgroup">
       <div class="row head" role="row" aria-rowindex="1" :style="{ marginRight: `${gutter}px` }">
         <span role="columnheader"><span class="unseen">Heard</span></span>
@@ -135,11 +144,11 @@ defineExpose({ focus: () => scroller.value?.focus() });
         </span>
       </div>
     </div>
-    <div ref="scroller" class="scroll" role="rowgroup" tabindex="0" :aria-label="`${label}, ${count(ids.length)} rows`">
+    <div ref="scroller" class="scroll" role="rowgroup" tabindex="0" :aria-label="`${label}, ${things(props.count ?? ids.length, 'row')}`">
       <div role="presentation" :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
         <div
           v-for="item in rows"
-          :key="ids[item.index]"
+          :key="item.key as number"
           class="item"
           role="presentation"
           :class="{ current: item.index === currentIndex, selected: selected?.has(ids[item.index]) }"

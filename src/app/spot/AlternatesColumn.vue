@@ -38,7 +38,7 @@ async function fill(): Promise<void> {
   const catId = own?.fields.catId as string | undefined;
   const facets: Record<string, string[]> = cue && !text && catId ? { catId: [catId] } : {};
   const pullId = !cue && !text ? TRAY : undefined;
-  const { ids } = await catalogue.search({ text, facets, pullId });
+  const ids = await catalogue.ids({ text, facets, pullId });
   const sounds = await library.need([...ids.slice(0, SHOWN)]);
   // What was typed decides its own order; of a whole category the likeliest come first.
   const rest = own && !text ? rankAlternates(own, sounds) : sounds.filter((s) => s.id !== own?.id);

@@ -1,20 +1,36 @@
-import type { SearchAnswer } from '@platform/index';
+import type { Facet, Histogram, QueryFault } from '@core/search';
 import { useDebounceFn } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { computed, reactive, ref, shallowRef, watch } from 'vue';
 import type { LocationQuery } from 'vue-router';
 import { useRouter } from 'vue-router';
 import { useLibrary } from './library';
-import { queryOf, viewOf, type FindView } from './view';
+import { usePrefs } from './prefs';
+import { narrows, queryOf, searchOf, viewOf, wide, type FindView, type Narrowing } from './view';
 
-export { placeOf, queryOf, viewOf, type FindView } from './view';
+export { placeOf, queryOf, viewOf, type FindView, type Narrowing } from './view';
 import { catalogue } from './workers';
 
-const none: SearchAnswer = {
+/** What the list shows: the first rows come first, the others and what is counted a moment later. */
+export interface Answer {
+  ids: Uint32Array;
+  /** How many results each row stands for. */
+  takes: Uint32Array;
+  /** Results in all, also while only the first rows are here. */
+  count: number;
+  facets: Record<string, Facet>;
+  histograms: Record<string, Histogram>;
+  faults: QueryFault[];
+  total: number;
+  took: number;
+}
+
+const none: Answer = {
   ids: new Uint32Array(0),
   takes: new Uint32Array(0),
+  count: 0,
   facets: {},
-  lengths: [],
+  histograms: {},
   faults: [],
   total: 0,
   took: 0,
@@ -24,22 +40,62 @@ const none: SearchAnswer = {
 export const useFind = defineStore('find', () => {
   const library = useLibrary();
   const router = useRouter();
-  const view = reactive<FindView>({ text: '', facets: {} });
-  const answer = shallowRef<SearchAnswer>(none);
+  const prefs = usePrefs();
+  const view = reactive<FindView>({ ...wide(), trail: [] });
+  const answer = shallowRef<Answer>(none);
   const answered = ref(false);
+  /** Whether the answer to what was asked last is still on its way. */
+  const busy = ref(false);
+  /** Results of each step of the trail, as they were counted last. */
+  const trailCounts = ref<number[]>([]);
   /** Stems whose takes are shown though the list is folded. */
   const openedStems = ref<string[]>([]);
   let latest = 0;
 
+  function narrowing(): Narrowing {
+    const { text, facets, without, ranges, pullId, intakeId } = view;
+    return { text, facets, without, ranges, pullId, intakeId };
+  }
+
   async function search(): Promise<void> {
     if (!library.ready) return;
     const turn = ++latest;
-    const { text, sort, facets, length, pullId, intakeId, fold } = JSON.parse(JSON.stringify(view)) as FindView;
-    const folded = fold ? { opened: [...openedStems.value] } : undefined;
-    const result = await catalogue.search({ text, sort, facets, length, pullId, intakeId, fold: folded });
-    if (turn !== latest) return;
-    answer.value = result;
+    busy.value = true;
+    const steps = view.trail.map(searchOf);
+    const asked = {
+      ...searchOf(view),
+      inside: steps,
+      sort: view.sort && { ...view.sort },
+      fold: view.fold ? { opened: [...openedStems.value] } : undefined,
+    };
+    const first = await catalogue.first(asked);
+    if (turn !== latest || !first) return;
+    const { ids, count, faults, total, took } = first;
+    answer.value = { ...answer.value, ids, count, faults, total, took, takes: new Uint32Array(0) };
     answered.value = true;
+    const used = [...Object.keys(view.facets), ...Object.keys(view.without)];
+    const counted = {
+      facetKeys: [...new Set(['library', ...prefs.facetKeys, ...used])],
+      histogramKeys: [...new Set([...prefs.histogramKeys, ...Object.keys(view.ranges)])],
+    };
+    const rest = await catalogue.rest(first.turn, counted);
+    if (turn !== latest) return;
+    busy.value = false;
+    if (rest) {
+      // Where the first rows were all there are, nobody who lists them need begin again.
+      const whole = rest.ids.length === ids.length;
+      answer.value = { ...answer.value, ...rest, ids: whole ? ids : rest.ids, count: rest.ids.length };
+    }
+    await countTrail(steps, turn);
+  }
+
+  async function countTrail(steps: ReturnType<typeof searchOf>[], turn: number): Promise<void> {
+    const counts: number[] = [];
+    for (let i = 0; i < steps.length; i++) {
+      counts.push((await catalogue.ids({ ...steps[i], inside: steps.slice(0, i) })).length);
+      if (turn !== latest) return;
+    }
+    trailCounts.value = counts;
   }
 
   /** Takes over the view that a URL says. */
@@ -54,7 +110,6 @@ export const useFind = defineStore('find', () => {
       view,
       {
         sort: undefined,
-        length: undefined,
         pullId: undefined,
         intakeId: undefined,
         soundId: undefined,
@@ -104,10 +159,37 @@ export const useFind = defineStore('find', () => {
     void quietly();
   }
 
-  function toggleFacet(key: string, value: string): void {
-    const chosen = view.facets[key] ?? [];
+  /** Chooses a value of a field, or no more; `without` leaves out what has it. */
+  function toggleFacet(key: string, value: string, without = false): void {
+    const [own, other] = without ? (['without', 'facets'] as const) : (['facets', 'without'] as const);
+    const chosen = view[own][key] ?? [];
     const next = chosen.includes(value) ? chosen.filter((v) => v !== value) : [...chosen, value];
-    go({ facets: { ...view.facets, [key]: next } });
+    const rest = (view[other][key] ?? []).filter((v) => v !== value);
+    go({ [own]: { ...view[own], [key]: next }, [other]: { ...view[other], [key]: rest } });
+  }
+
+  /** Chooses a span of a number; none when absent. */
+  function chooseRange(key: string, range?: [number, number]): void {
+    const ranges = { ...view.ranges };
+    delete ranges[key];
+    go({ ranges: range ? { ...ranges, [key]: range } : ranges });
+  }
+
+  /** Takes away all that narrows the list, but not where it begins. */
+  function widen(): void {
+    go({ ...wide(), trail: [] });
+  }
+
+  /** Keeps the results, and looks inside of them from now on. */
+  function narrow(): void {
+    const step = narrowing();
+    go({ ...wide(), pullId: step.pullId, intakeId: step.intakeId, trail: [...view.trail, step] });
+  }
+
+  /** Steps back out to a step of the trail: what was inside of it is given up. */
+  function stepOut(to = view.trail.length - 1): void {
+    const step = view.trail[to];
+    if (step) go({ ...wide(), pullId: undefined, intakeId: undefined, ...step, trail: view.trail.slice(0, to) });
   }
 
   /** Shows the takes behind a folded row, or puts them back behind it. */
@@ -123,7 +205,7 @@ export const useFind = defineStore('find', () => {
   }
 
   watch(
-    () => [view.text, view.sort, view.facets, view.length, view.pullId, view.intakeId, view.fold, openedStems.value],
+    () => [narrowing(), view.sort, view.trail, view.fold, openedStems.value, prefs.facetKeys, prefs.histogramKeys],
     () => void search(),
     { deep: true },
   );
@@ -134,9 +216,7 @@ export const useFind = defineStore('find', () => {
   );
 
   const index = computed(() => (view.soundId === undefined ? -1 : answer.value.ids.indexOf(view.soundId)));
-  const narrowed = computed(
-    () => view.text !== '' || view.length !== undefined || Object.values(view.facets).some((v) => v.length > 0),
-  );
+  const narrowed = computed(() => narrows(view) || view.trail.length > 0);
 
   return {
     view,
@@ -149,6 +229,12 @@ export const useFind = defineStore('find', () => {
     go,
     drift,
     toggleFacet,
+    chooseRange,
+    widen,
+    narrow,
+    stepOut,
+    busy,
+    trailCounts,
     sortBy,
     openedStems,
     unfold,

@@ -51,6 +51,9 @@ export const usePrefs = defineStore('prefs', () => {
   const sheetMappings = useLocalStorage<Record<string, (string | null)[]>>('sheet-mappings', {});
   const tableViews = useLocalStorage<TableView[]>('table-views', []);
   const tableView = useLocalStorage<TableView>('table-view', usualView);
+  /** Fields whose values are counted beside the list, and numbers that are counted by spans. */
+  const facetKeys = useLocalStorage<string[]>('facet-keys', ['catId', 'library', 'licence', 'kind']);
+  const histogramKeys = useLocalStorage<string[]>('histogram-keys', ['length']);
   watchEffect(() => paint(theme.value));
   const palette = computed(() => palettes[theme.value]);
   return {
@@ -62,6 +65,8 @@ export const usePrefs = defineStore('prefs', () => {
     facets,
     details,
     keepVendor,
+    facetKeys,
+    histogramKeys,
     recentCategories,
     sheetMappings,
     tableViews,

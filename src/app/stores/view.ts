@@ -1,56 +1,130 @@
+import type { Search } from '@platform/index';
 import type { LocationQuery } from 'vue-router';
 
-/** What is listed and how; the whole of it stands in the URL. */
-export interface FindView {
+/** What narrows a list. */
+export interface Narrowing {
   text: string;
-  sort?: { key: string; down: boolean };
+  /** Chosen values by field key. */
   facets: Record<string, string[]>;
-  length?: [number, number];
+  /** Values by field key that results must not have. */
+  without: Record<string, string[]>;
+  /** Chosen spans of numbers by field key: from, included, to, not included. */
+  ranges: Record<string, [number, number]>;
   pullId?: number;
   intakeId?: number;
+}
+
+/** What is listed and how; the whole of it stands in the URL. */
+export interface FindView extends Narrowing {
+  sort?: { key: string; down: boolean };
   soundId?: number;
   /** Takes of one sound stand as one row. */
   fold?: boolean;
+  /** Results that were kept to look inside of them, one inside of the other. */
+  trail: Narrowing[];
 }
+
+/** A view that narrows nothing. */
+export const wide = (): Narrowing => ({ text: '', facets: {}, without: {}, ranges: {} });
+
+/** Whether a list is narrowed by more than where it begins. */
+export const narrows = (n: Narrowing): boolean =>
+  n.text.trim() !== '' ||
+  Object.keys(n.ranges).length > 0 ||
+  [...Object.values(n.facets), ...Object.values(n.without)].some((v) => v.length > 0);
+
+type Query = Record<string, string | string[]>;
+const STEPS = 20;
 
 const number = (value: unknown) =>
   typeof value === 'string' && /^\d+(\.\d+)?$/.test(value) ? Number(value) : undefined;
+const limit = (text: string, open: number) =>
+  text === '' ? open : /^-?\d+(\.\d+)?(e[+-]?\d+)?$/.test(text) ? Number(text) : NaN;
+
+function rangeOf(value: unknown): [number, number] | undefined {
+  const parts = typeof value === 'string' ? value.split('..') : [];
+  if (parts.length !== 2) return undefined;
+  const [from, to] = [limit(parts[0], -Infinity), limit(parts[1], Infinity)];
+  return Number.isNaN(from) || Number.isNaN(to) ? undefined : [from, to];
+}
+const rangeText = ([from, to]: readonly [number, number]) =>
+  `${from === -Infinity ? '' : from}..${to === Infinity ? '' : to}`;
+
+function narrowingOf(query: LocationQuery): Narrowing {
+  const made = wide();
+  made.text = typeof query.q === 'string' ? query.q : '';
+  for (const [key, value] of Object.entries(query)) {
+    const own = key.slice(2);
+    const texts = [value].flat().filter((v) => v !== null);
+    const range = rangeOf(value);
+    if (key.startsWith('f.')) made.facets[own] = texts;
+    else if (key.startsWith('x.')) made.without[own] = texts;
+    else if (key.startsWith('r.') && range) made.ranges[own] = range;
+  }
+  made.pullId = number(query.pull);
+  made.intakeId = number(query.intake);
+  return made;
+}
+
+function partsOf(n: Narrowing): Query {
+  const query: Query = {};
+  if (n.text) query.q = n.text;
+  for (const [key, values] of Object.entries(n.facets)) if (values.length > 0) query[`f.${key}`] = values;
+  for (const [key, values] of Object.entries(n.without)) if (values.length > 0) query[`x.${key}`] = values;
+  for (const [key, range] of Object.entries(n.ranges)) query[`r.${key}`] = rangeText(range);
+  if (n.pullId !== undefined) query.pull = String(n.pullId);
+  if (n.intakeId !== undefined) query.intake = String(n.intakeId);
+  return query;
+}
+
+/** A query part of a URL as text. */
+export function textOfQuery(query: Query): string {
+  return new URLSearchParams(Object.entries(query).flatMap(([k, v]) => [v].flat().map((x) => [k, x]))).toString();
+}
+
+/** The inverse of {@link textOfQuery}. */
+export function queryOfText(text: string): LocationQuery {
+  const params = new URLSearchParams(text);
+  const query: LocationQuery = {};
+  for (const key of new Set(params.keys())) {
+    const values = params.getAll(key);
+    query[key] = values.length > 1 ? values : values[0];
+  }
+  return query;
+}
 
 /** Reads a view out of a URL's query part; anything odd in it is left out. */
 export function viewOf(query: LocationQuery): FindView {
-  const facets: FindView['facets'] = {};
-  for (const [key, value] of Object.entries(query)) {
-    if (key.startsWith('f.')) facets[key.slice(2)] = [value].flat().filter((v) => v !== null);
-  }
   const sort = typeof query.sort === 'string' && query.sort ? query.sort : undefined;
-  const [from, to] = typeof query.length === 'string' ? query.length.split('-').map(number) : [];
+  const steps = [query.step].flat().filter((s) => typeof s === 'string');
   return {
-    text: typeof query.q === 'string' ? query.q : '',
+    ...narrowingOf(query),
     sort: sort ? { key: sort.replace(/^-/, ''), down: sort.startsWith('-') } : undefined,
-    facets,
-    length: from !== undefined && to !== undefined ? [from, to] : undefined,
-    pullId: number(query.pull),
-    intakeId: number(query.intake),
     soundId: number(query.sound),
     fold: query.fold === '1' ? true : undefined,
+    trail: steps.slice(0, STEPS).map((s) => narrowingOf(queryOfText(s))),
   };
 }
 
 /** The URL's query part for a view; the inverse of {@link viewOf}. */
-export function queryOf(view: FindView): Record<string, string | string[]> {
-  const query: Record<string, string | string[]> = {};
-  if (view.text) query.q = view.text;
+export function queryOf(view: FindView): Query {
+  const query = partsOf(view);
   if (view.sort) query.sort = (view.sort.down ? '-' : '') + view.sort.key;
-  for (const [key, values] of Object.entries(view.facets)) if (values.length > 0) query[`f.${key}`] = values;
-  if (view.length) query.length = view.length.join('-');
-  if (view.pullId !== undefined) query.pull = String(view.pullId);
-  if (view.intakeId !== undefined) query.intake = String(view.intakeId);
   if (view.soundId !== undefined) query.sound = String(view.soundId);
   if (view.fold) query.fold = '1';
+  if (view.trail.length > 0) query.step = view.trail.map((n) => textOfQuery(partsOf(n)));
   return query;
 }
 
 /** Where a stage is entered: Find and Label list the same sounds, so that walking between them keeps the view. */
-export function placeOf(stage: string, view: FindView): { name: string; query: Record<string, string | string[]> } {
+export function placeOf(stage: string, view: FindView): { name: string; query: Query } {
   return { name: stage, query: stage === 'find' || stage === 'label' ? queryOf(view) : {} };
+}
+
+/** A narrowing as the index is asked for it; plain data, free of the interface's proxies. */
+export function searchOf(n: Narrowing): Search {
+  const { text, facets, without, pullId, intakeId } = JSON.parse(JSON.stringify(n)) as Narrowing;
+  // JSON knows no infinity.
+  const ranges = Object.fromEntries(Object.entries(n.ranges).map(([key, [from, to]]) => [key, [from, to] as const]));
+  return { text, facets, without, ranges, pullId, intakeId };
 }

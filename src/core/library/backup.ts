@@ -17,6 +17,8 @@ export const backedUp: readonly TableName[] = [
   'recipes',
   'shortNames',
   'categories',
+  'searches',
+  'alikes',
   'bin',
 ];
 

@@ -12,6 +12,8 @@ export type TableName =
   | 'recipes'
   | 'shortNames'
   | 'categories'
+  | 'searches'
+  | 'alikes'
   | 'bin';
 
 /** Values by dotted path into a record, such as `fields.fxName`; undefined stands for "not there". */

@@ -65,6 +65,27 @@ export interface Pull {
   soundIds: number[];
   /** Milliseconds since 1970. */
   created: number;
+  /** The folder it lies in, with `/` between folders; at the top when absent. */
+  folder?: string;
+  /** What was noted of single members, by the sound's id. */
+  notes?: Record<string, string>;
+}
+
+/** A search that is kept under a name. */
+export interface SavedSearch {
+  id: number;
+  name: string;
+  /** The view as it stands in a URL. */
+  view: string;
+  /** Milliseconds since 1970. */
+  created: number;
+}
+
+/** Words that somebody declared to mean the same. */
+export interface Alike {
+  id: number;
+  /** Folded, each a single word. */
+  words: string[];
 }
 
 /** The id of the pull that is the tray. */

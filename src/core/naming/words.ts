@@ -17,13 +17,6 @@ export function splitName(text: string): string[] {
   return text.match(piece) ?? [];
 }
 
-const [LOWER, UPPER, DIGIT] = [1, 2, 3];
-/** What each ASCII sign is in a word; 0 for what parts words. */
-const kinds = Uint8Array.from({ length: 128 }, (_, code) => {
-  const sign = String.fromCharCode(code);
-  return /[a-z]/.test(sign) ? LOWER : /[A-Z]/.test(sign) ? UPPER : /\d/.test(sign) ? DIGIT : 0;
-});
-
 const run = /[\p{L}\p{M}\p{N}]+/gu;
 
 /**
@@ -32,30 +25,10 @@ const run = /[\p{L}\p{M}\p{N}]+/gu;
  */
 export function searchWords(text: string): string[] {
   const words: string[] = [];
-  if (/[^\x00-\x7f]/.test(text)) {
-    for (const [whole] of text.matchAll(run)) {
-      words.push(fold(whole));
-      const pieces = splitName(whole);
-      if (pieces.length > 1) for (const p of pieces) words.push(fold(p));
-    }
-    return words;
-  }
-  // Nearly all text is plain ASCII, and an index has millions of it to cut up.
-  const lower = text.toLowerCase();
-  for (let at = 0; at < text.length;) {
-    const from = at;
-    let mixed = false;
-    for (let before = 0; at < text.length; at++) {
-      const kind = kinds[text.charCodeAt(at)];
-      if (kind === 0) break;
-      mixed ||= before !== 0 && kind !== before && !(before === UPPER && kind === LOWER && at === from + 1);
-      before = kind;
-    }
-    if (at === from) at++;
-    else {
-      words.push(lower.slice(from, at));
-      if (mixed) for (const p of splitName(text.slice(from, at))) words.push(p.toLowerCase());
-    }
+  for (const [whole] of text.matchAll(run)) {
+    words.push(fold(whole));
+    const pieces = splitName(whole);
+    if (pieces.length > 1) for (const p of pieces) words.push(fold(p));
   }
   return words;
 }

@@ -1,60 +1,84 @@
-const SIZE = 65536;
+/** Bits of a digit: with so few, the places that are written to stay in the processor's cache. */
+const DIGIT = 11;
+const SIZE = 1 << DIGIT;
 
 /**
- * Sorts slots by keys of one or two 32-bit words, stably: least significant digit first, 16 bits at a time. Words whose
- * bits are the same everywhere cost one look.
+ * Sorts slots by keys of 32 bits, stably: least significant digit first. Digits that are the same everywhere cost one look.
  * @param slots in the order that decides between equal keys; sorted in place
- * @param keys words by place in `slots`, the least significant word first
+ * @param keys by place in `slots`; used up
  */
-export function argsort(slots: Uint32Array, keys: readonly Uint32Array[]): void {
+export function argsort(slots: Uint32Array, keys: Uint32Array): void {
   const count = slots.length;
   if (count < 2) return;
-  let order = new Uint32Array(count);
-  let next = new Uint32Array(count);
-  for (let i = 0; i < count; i++) order[i] = i;
+  let from: Uint32Array = slots;
+  let to: Uint32Array = new Uint32Array(count);
+  let keysFrom: Uint32Array = keys;
+  let keysTo: Uint32Array = new Uint32Array(count);
   const totals = new Uint32Array(SIZE);
-  for (const words of keys) {
-    for (const shift of [0, 16]) {
-      totals.fill(0);
-      for (let i = 0; i < count; i++) totals[(words[i] >>> shift) & 0xffff]++;
-      if (totals[(words[0] >>> shift) & 0xffff] === count) continue;
-      for (let d = 0, at = 0; d < SIZE; d++) {
-        const n = totals[d];
-        totals[d] = at;
-        at += n;
-      }
-      for (let i = 0; i < count; i++) {
-        const from = order[i];
-        next[totals[(words[from] >>> shift) & 0xffff]++] = from;
-      }
-      [order, next] = [next, order];
+  for (let shift = 0; shift < 32; shift += DIGIT) {
+    totals.fill(0);
+    for (let i = 0; i < count; i++) totals[(keysFrom[i] >>> shift) & (SIZE - 1)]++;
+    if (totals[(keysFrom[0] >>> shift) & (SIZE - 1)] === count) continue;
+    for (let d = 0, at = 0; d < SIZE; d++) {
+      const n = totals[d];
+      totals[d] = at;
+      at += n;
     }
+    for (let i = 0; i < count; i++) {
+      const key = keysFrom[i];
+      const at = totals[(key >>> shift) & (SIZE - 1)]++;
+      to[at] = from[i];
+      keysTo[at] = key;
+    }
+    [from, to, keysFrom, keysTo] = [to, from, keysTo, keysFrom];
   }
-  for (let i = 0; i < count; i++) next[i] = slots[order[i]];
-  slots.set(next);
+  if (from !== slots) slots.set(from);
 }
 
-const float = new Float64Array(1);
+const float = new Float32Array(1);
 const bits = new Uint32Array(float.buffer);
-const littleEndian = new Uint8Array(Uint32Array.of(1).buffer)[0] === 1;
-const [LOW, HIGH] = littleEndian ? [0, 1] : [1, 0];
 
-/** Writes a number into two words whose unsigned order is the order of numbers. */
-export function orderedBits(value: number, low: Uint32Array, high: Uint32Array, at: number): void {
-  // Adding nothing makes one zero of the two.
-  float[0] = value + 0;
-  const negative = bits[HIGH] >>> 31 === 1;
-  low[at] = negative ? ~bits[LOW] : bits[LOW];
-  high[at] = negative ? ~bits[HIGH] : bits[HIGH] | 0x80000000;
+/**
+ * Sorts slots by numbers, stably.
+ * @param values by slot; never NaN for one of these slots
+ */
+export function argsortNumbers(slots: Uint32Array, values: Float64Array, down: boolean): void {
+  const count = slots.length;
+  const sign = down ? -1 : 1;
+  const keys = new Uint32Array(count);
+  for (let i = 0; i < count; i++) {
+    // Adding nothing makes one zero of the two. The order of single precision is put right below.
+    float[0] = sign * values[slots[i]] + 0;
+    keys[i] = bits[0] >>> 31 ? ~bits[0] : bits[0] | 0x80000000;
+  }
+  argsort(slots, keys);
+  const sorted = new Float64Array(count);
+  for (let i = 0; i < count; i++) sorted[i] = sign * values[slots[i]];
+  for (let from = 0; from < count;) {
+    const single = Math.fround(sorted[from]);
+    let to = from + 1;
+    let risen = true;
+    for (; to < count && Math.fround(sorted[to]) === single; to++) if (sorted[to] < sorted[to - 1]) risen = false;
+    if (!risen) {
+      const run = Array.from(slots.subarray(from, to), (slot, i) => ({ slot, i, key: sorted[from + i] }));
+      run.sort((a, b) => a.key - b.key || a.i - b.i);
+      run.forEach(({ slot }, i) => (slots[from + i] = slot));
+    }
+    from = to;
+  }
 }
 
-/** The places of texts in their order by code units, found through their first eight letters. */
-export function sortedTexts(texts: readonly string[]): Uint32Array {
+/** Texts that are looked at before others have a turn. */
+const STEP = 8192;
+
+/** The places of texts in their order by code units, found through their first eight letters, in steps of a few milliseconds. */
+export function* sortedTexts(texts: readonly string[]): Generator<void, Uint32Array> {
   const count = texts.length;
   const order = Uint32Array.from({ length: count }, (_, i) => i);
   const high = new Uint32Array(count);
   const low = new Uint32Array(count);
   for (let i = 0; i < count; i++) {
+    if (i % STEP === STEP - 1) yield;
     for (let c = 0; c < 8; c++) {
       const unit = c < texts[i].length ? texts[i].charCodeAt(c) : 0;
       const words = c < 4 ? high : low;
@@ -67,8 +91,13 @@ export function sortedTexts(texts: readonly string[]): Uint32Array {
     }
     // Letters that were not looked at leave the later word at nothing; short ones fill up with nothing.
   }
-  argsort(order, [low, high]);
-  for (let from = 0; from < count;) {
+  const lows = low.slice();
+  argsort(order, lows);
+  argsort(
+    order,
+    order.map((i) => high[i]),
+  );
+  for (let from = 0, looked = 0; from < count;) {
     let to = from + 1;
     const first = order[from];
     while (to < count && high[order[to]] === high[first] && low[order[to]] === low[first]) to++;
@@ -78,6 +107,18 @@ export function sortedTexts(texts: readonly string[]): Uint32Array {
       order.set(run, from);
     }
     from = to;
+    if (from - looked > STEP) {
+      looked = from;
+      yield;
+    }
   }
   return order;
+}
+
+/** Does all steps at once. @returns what they lead to */
+export function allSteps<T>(steps: Generator<void, T>): T {
+  for (;;) {
+    const { done, value } = steps.next();
+    if (done) return value;
+  }
 }

@@ -51,8 +51,11 @@ export class Bitset {
   /** The numbers of the set, rising. */
   list(): Uint32Array {
     const list = new Uint32Array(this.count());
+    const { words } = this;
     let at = 0;
-    this.each((i) => (list[at++] = i));
+    for (let w = 0; w < words.length; w++) {
+      for (let bits = words[w]; bits !== 0; bits &= bits - 1) list[at++] = (w << 5) + 31 - Math.clz32(bits & -bits);
+    }
     return list;
   }
 

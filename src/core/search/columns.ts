@@ -1,5 +1,5 @@
 import { fold } from '@core/naming';
-import { argsort, orderedBits, sortedTexts } from './argsort';
+import { allSteps, argsort, argsortNumbers, sortedTexts } from './argsort';
 import { TextPool } from './text-pool';
 
 function grown<T extends Float64Array | Uint32Array>(array: T, slot: number): T {
@@ -14,11 +14,12 @@ function grown<T extends Float64Array | Uint32Array>(array: T, slot: number): T 
 function parted(slots: Uint32Array, has: (slot: number) => boolean): number {
   const without: number[] = [];
   let at = 0;
-  for (const slot of slots) {
+  for (let i = 0; i < slots.length; i++) {
+    const slot = slots[i];
     if (has(slot)) slots[at++] = slot;
     else without.push(slot);
   }
-  slots.set(without, at);
+  for (let i = 0; i < without.length; i++) slots[at + i] = without[i];
   return at;
 }
 
@@ -41,11 +42,7 @@ export class NumberColumn {
   /** Sorts slots in place, stably, those without a number last. */
   sort(slots: Uint32Array, down: boolean): void {
     const count = parted(slots, (slot) => !Number.isNaN(this.at(slot)));
-    const part = slots.subarray(0, count);
-    const low = new Uint32Array(count);
-    const high = new Uint32Array(count);
-    for (let i = 0; i < count; i++) orderedBits(down ? -this.values[part[i]] : this.values[part[i]], low, high, i);
-    argsort(part, [low, high]);
+    argsortNumbers(slots.subarray(0, count), this.values, down);
   }
 }
 
@@ -54,12 +51,38 @@ export function sortKey(text: string): string {
   return fold(text).replace(/0*(\d+)/g, (_, digits: string) => String.fromCharCode(48 + digits.length) + digits);
 }
 
-const outside = /[^\p{L}\p{M}\p{N}]+/gu;
-/** A folded text with single spaces between its words and around it. */
-const spaced = (folded: string) => ` ${folded.replace(outside, ' ').trim()} `;
+const letter = /[\p{L}\p{M}\p{N}]/u;
+/** Whether the sign at a place belongs to a word; outside of the text none does. */
+function inWord(text: string, at: number): boolean {
+  const code = text.charCodeAt(at);
+  if (code < 128) return (code >= 97 && code <= 122) || (code >= 48 && code <= 57);
+  if (Number.isNaN(code)) return false;
+  // Half of a pair is looked at together with the other half.
+  const low = code >= 0xdc00 && code < 0xe000;
+  return letter.test(String.fromCodePoint(text.codePointAt(low ? at - 1 : at)!));
+}
+
+/** Whether words follow each other in a folded text, with nothing but signs between them. @param begun the last may go on */
+function follows(text: string, words: readonly string[], begun = false): boolean {
+  for (let from = text.indexOf(words[0]); from >= 0; from = text.indexOf(words[0], from + 1)) {
+    if (inWord(text, from - 1)) continue;
+    let at = from + words[0].length;
+    let fits = true;
+    for (let w = 1; w < words.length && fits; w++) {
+      const gap = at;
+      while (at < text.length && !inWord(text, at)) at++;
+      fits = at > gap && text.startsWith(words[w], at);
+      at += words[w].length;
+    }
+    if (fits && (begun || !inWord(text, at))) return true;
+  }
+  return false;
+}
 
 /** From so many different texts on, a column where most are different stops looking for equal ones. */
 const MANY = 20_000;
+/** Texts that are looked at before others have a turn. */
+const STEP = 8192;
 /** New texts up to this share are put between the sorted ones one by one. */
 const FEW = 0.05;
 
@@ -151,14 +174,13 @@ export class TextColumn {
 
   /** Marks the codes in whose text words follow each other. */
   codesWithPhrase(words: readonly string[], begun = false): Uint8Array {
-    const needle = ` ${words.join(' ')}${begun ? '' : ' '}`;
     const longest = words.reduce((a, b) => (b.length > a.length ? b : a));
-    return this.codesWith(longest, (folded) => spaced(folded).includes(needle));
+    return this.codesWith(longest, (folded) => follows(folded, words, begun));
   }
 
   /** Whether words follow each other in the text of a code. */
   hasPhrase(code: number, words: readonly string[]): boolean {
-    return code > 0 && spaced(fold(this.shown(code))).includes(` ${words.join(' ')} `);
+    return code > 0 && follows(fold(this.shown(code)), words);
   }
 
   /** Forgets the order of the shown texts: they are others now. */
@@ -168,23 +190,35 @@ export class TextColumn {
 
   /** The place of each code in the order of texts; equal texts share one. */
   private ranked(): Uint32Array {
+    allSteps(this.rank());
+    return this.ranks;
+  }
+
+  /** Works out the order of texts in steps of a few milliseconds; texts that come meanwhile are left for the next time. */
+  *rank(): Generator<void> {
     const count = this.length;
-    let had = this.ranks.length;
-    if (had === count) return this.ranks;
-    if (count - had > count * FEW) had = 0;
-    const fresh = Array.from({ length: count - had }, (_, i) => sortKey(this.shown(had + i)));
-    const key = (code: number) => (code >= had ? fresh[code - had] : sortKey(this.shown(code)));
-    const sorted = sortedTexts(fresh).map((i) => i + had);
-    this.order = had === 0 ? sorted : this.between(sorted, key);
     const old = this.ranks;
+    let had = old.length;
+    if (had === count) return;
+    if (count - had > count * FEW) had = 0;
+    const fresh: string[] = [];
+    for (let code = had; code < count; code++) {
+      fresh.push(sortKey(this.shown(code)));
+      if (code % STEP === 0) yield;
+    }
+    const key = (code: number) => (code >= had ? fresh[code - had] : sortKey(this.shown(code)));
+    const sorted = (yield* sortedTexts(fresh)).map((i) => i + had);
+    const order = had === 0 ? sorted : this.between(sorted, key);
     const same = (a: number, b: number) => (a < had && b < had ? old[a] === old[b] : key(a) === key(b));
     const ranks = new Uint32Array(count);
     for (let i = 1, rank = 0; i < count; i++) {
-      if (!same(this.order[i - 1], this.order[i])) rank++;
-      ranks[this.order[i]] = rank;
+      if (!same(order[i - 1], order[i])) rank++;
+      ranks[order[i]] = rank;
     }
+    // Texts that were given other names meanwhile are put in order by whoever asks next.
+    if (old !== this.ranks) return;
+    this.order = order;
     this.ranks = ranks;
-    return ranks;
   }
 
   /** Puts sorted new codes between the sorted old ones. */
@@ -217,7 +251,7 @@ export class TextColumn {
     const part = slots.subarray(0, count);
     const keys = new Uint32Array(count);
     for (let i = 0; i < count; i++) keys[i] = down ? ~ranks[this.codes[part[i]]] : ranks[this.codes[part[i]]];
-    argsort(part, [keys]);
+    argsort(part, keys);
   }
 
   /** Codes that stand for the same text, one for each: the code itself where all texts differ. */
@@ -233,9 +267,9 @@ export class TextColumn {
   }
 
   /** The column as parts of a snapshot; its order goes along, since it takes longest to make. */
-  parts(slots: number): { codes: Uint32Array; bytes: Uint8Array; starts: Uint32Array; ranks: Uint32Array } {
+  parts(): { codes: Uint32Array; bytes: Uint8Array; starts: Uint32Array; ranks: Uint32Array } {
     const ranks = this.ranked();
-    return { codes: this.codes.subarray(0, Math.min(slots, this.codes.length)), ...this.pool.parts(), ranks };
+    return { codes: this.codes, ...this.pool.parts(), ranks };
   }
 
   /** Takes over what {@link parts} gave. @throws Error when the parts do not fit each other */
@@ -247,7 +281,7 @@ export class TextColumn {
     this.codes = parts.codes;
     this.ranks = parts.ranks;
     const slots = Uint32Array.from({ length }, (_, code) => code);
-    argsort(slots, [parts.ranks]);
+    argsort(slots, parts.ranks.slice());
     this.order = slots;
     this.given = parts.codes.length;
     this.known = length > MANY && length > this.given * 0.5 ? undefined : new Map();

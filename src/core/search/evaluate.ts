@@ -28,6 +28,9 @@ export interface Indexed {
   meant: (word: string, prefix: boolean) => readonly string[];
   /** Words that a user declared to mean the same. */
   alike: (word: string) => readonly string[];
+  /** Room for scores and for the best occurrence of a word, one entry a slot, all zero: made once, not at every key. */
+  scores: Uint16Array;
+  best: Uint8Array;
 }
 
 /** A run of words of one segment, all as near to what was asked for. */
@@ -36,6 +39,8 @@ interface Run {
   from: number;
   to: number;
   worth: Uint8Array;
+  /** Field sets by slot, where the words stand so often that this is kept. */
+  initial?: Uint16Array;
 }
 
 type WordQuery = Extract<Query, { kind: 'word' }>;
@@ -50,18 +55,22 @@ export class Evaluation {
   private readonly best: Uint8Array;
 
   constructor(private readonly index: Indexed) {
-    this.scores = new Uint16Array(index.slots);
-    this.best = new Uint8Array(index.slots);
+    this.scores = index.scores;
+    this.best = index.best;
   }
 
-  /** The slots that a query means, retired ones among them. @param scored false below a NOT */
-  set(query: Query, scored = true): Bitset {
+  /**
+   * The slots that a query means, retired ones among them.
+   * @param scored false below a NOT
+   * @param among slots of which alone it matters whether they are meant
+   */
+  set(query: Query, scored = true, among?: Bitset): Bitset {
     const { index } = this;
     switch (query.kind) {
       case 'all':
         return index.live.copy(index.slots);
       case 'word':
-        return this.word(query, scored);
+        return this.word(query, scored, among);
       case 'phrase':
         return this.phrase(query.words, query.field, scored);
       case 'contains':
@@ -77,7 +86,7 @@ export class Evaluation {
       }
       case 'and': {
         const all = this.set(query.parts[0], scored);
-        for (const part of query.parts.slice(1)) if (!all.empty) all.and(this.set(part, scored));
+        for (const part of query.parts.slice(1)) if (!all.empty) all.and(this.set(part, scored, all));
         return all;
       }
     }
@@ -99,18 +108,24 @@ export class Evaluation {
       : new Bitset(this.index.slots);
   }
 
-  private word(query: WordQuery, scored: boolean): Bitset {
+  private word(query: WordQuery, scored: boolean, among?: Bitset): Bitset {
     const { word, field } = query;
     // A field whose words are not indexed is compared as a whole.
     if (field && fieldBit(field.key) === undefined)
       return this.withCodes(field, (column) => column.codesWithPhrase([word], query.prefix));
-    return this.collect(this.runs(query), scored);
+    return this.collect(this.runs(query, scored), scored, among);
   }
 
-  /** All runs of occurrences that answer a word. */
-  private runs({ word, prefix, field, literal }: WordQuery): Run[] {
+  /**
+   * All runs of occurrences that answer a word.
+   * @param wanted false below a NOT, which takes out what has the word itself, not what merely means it
+   */
+  private runs({ word, prefix, field, literal }: WordQuery, wanted: boolean): Run[] {
     const { segments, masks, tagWords } = this.index;
     const runs: Run[] = [];
+    // Unions of field sets are numbered before it is worked out what each set is worth.
+    const initials = new Map<Run['part'], Uint16Array>();
+    if (prefix && word.length === 1) for (const part of segments) this.initial(part, word, initials);
     const worth = masks.worth(field);
     const times = (n: number) => worth.map((w) => w * n);
     const [exact, begun, form] = [times(EXACT), times(BEGUN), times(FORM)];
@@ -121,15 +136,15 @@ export class Evaluation {
       if (at >= 0) runs.push({ part, from: at, to: at + 1, worth: how });
     };
     const tags = !field || field.type === 'tags' ? tagWords : [];
-    const categories = !literal && (!field || field.key === 'catId' || field.key === 'category');
+    const categories = wanted && !literal && (!field || field.key === 'catId' || field.key === 'category');
     const ids = categories ? this.index.meant(word, prefix).map(fold) : [];
     const catIdOnly = ids.length > 0 ? masks.only('catId').map((w) => w * MEANT) : meant;
-    const others = literal ? [] : this.index.alike(word);
+    const others = literal || !wanted ? [] : this.index.alike(word);
     for (const part of segments) {
       one(part, word, exact);
       if (prefix) {
         const [from, to] = part.segment.begun(word);
-        if (to > from) runs.push({ part, from, to, worth: begun });
+        if (to > from) runs.push({ part, from, to, worth: begun, initial: initials.get(part) });
       }
       if (!literal) for (const i of part.segment.forms(root)) runs.push({ part, from: i, to: i + 1, worth: form });
       for (const { id, words } of tags) {
@@ -143,14 +158,17 @@ export class Evaluation {
   }
 
   /** The slots of some runs; each adds its best occurrence to the scores. */
-  private collect(runs: readonly Run[], scored: boolean): Bitset {
-    const { index, best, scores } = this;
-    const set = new Bitset(index.slots);
-    const total = runs.reduce((sum, r) => sum + r.part.segment.occurrences(r.from, r.to), 0);
-    const sparse = total * 8 < index.slots;
-    const touched = new Uint32Array(sparse ? total : 0);
+  private collect(runs: readonly Run[], scored: boolean, among?: Bitset): Bitset {
+    const { index, best } = this;
+    const listed = runs.filter((r) => !r.initial);
+    const whole = runs.filter((r) => r.initial);
+    const total = listed.reduce((sum, r) => sum + r.part.segment.occurrences(r.from, r.to), 0);
+    // One letter behind a whole word: only what that word found is looked at.
+    const few = whole.length > 0 && among && among.count() * 8 < index.slots ? among.list() : undefined;
+    const sparse = total * 3 < index.slots && (whole.length === 0 || few !== undefined);
+    const touched = new Uint32Array(sparse ? total + (few?.length ?? 0) * whole.length : 0);
     let count = 0;
-    for (const { part, from, to, worth } of runs) {
+    for (const { part, from, to, worth } of listed) {
       const { starts, slots, masks } = part.segment.parts;
       const { serial, stale } = part;
       const { owner } = index;
@@ -162,24 +180,77 @@ export class Evaluation {
         best[slot] = w;
       }
     }
-    if (sparse) {
-      for (let i = 0; i < count; i++) {
-        const slot = touched[i];
-        set.add(slot);
-        if (scored) scores[slot] += best[slot];
-        best[slot] = 0;
-      }
-      return set;
+    if (!sparse) {
+      const last = whole.pop();
+      for (const run of whole) this.everySlot(run);
+      return this.takenAll(scored, last);
     }
-    const { words } = set;
-    for (let slot = 0; slot < index.slots; slot++) {
-      const w = best[slot];
-      if (w === 0) continue;
-      words[slot >>> 5] |= 1 << (slot & 31);
-      if (scored) scores[slot] += w;
+    for (const { part, initial, worth } of whole) {
+      for (const slot of few!) {
+        const w = slot < initial!.length ? worth[initial![slot]] : 0;
+        if (w <= best[slot] || (part.stale && index.owner[slot] !== part.serial)) continue;
+        if (best[slot] === 0) touched[count++] = slot;
+        best[slot] = w;
+      }
+    }
+    return this.taken(touched.subarray(0, count), scored);
+  }
+
+  private taken(touched: Uint32Array, scored: boolean): Bitset {
+    const { best, scores } = this;
+    const set = new Bitset(this.index.slots);
+    for (let i = 0; i < touched.length; i++) {
+      const slot = touched[i];
+      set.add(slot);
+      if (scored) scores[slot] += best[slot];
       best[slot] = 0;
     }
     return set;
+  }
+
+  /** All slots with an occurrence, and those of one more run. */
+  private takenAll(scored: boolean, run?: Run): Bitset {
+    const { best, scores } = this;
+    const { slots } = this.index;
+    const set = new Bitset(slots);
+    const clean = run && !run.part.stale ? run.initial : undefined;
+    if (run && !clean) this.everySlot(run);
+    const masks = clean ?? new Uint16Array(0);
+    const worth = run?.worth ?? new Uint8Array(1);
+    const most = scored ? 255 : 0;
+    // Without a branch for each slot, which no processor could foresee.
+    for (let w = 0; w < set.words.length; w++) {
+      const from = w << 5;
+      const count = Math.min(32, slots - from);
+      let bits = 0;
+      for (let b = 0; b < count; b++) {
+        const slot = from + b;
+        const v = slot < masks.length ? Math.max(best[slot], worth[masks[slot]]) : best[slot];
+        bits |= (-v >>> 31) << b;
+        scores[slot] += v & most;
+      }
+      set.words[w] = bits;
+    }
+    best.fill(0, 0, slots);
+    return set;
+  }
+
+  private initial(part: Run['part'], letter: string, into: Map<Run['part'], Uint16Array>): void {
+    const { segment } = part;
+    const { slots, masks } = this.index;
+    if (segment.occurrences(...segment.begun(letter)) * 2 > slots)
+      into.set(part, segment.initial(letter, slots, masks.union));
+  }
+
+  private everySlot({ part, initial, worth }: Run): void {
+    const { best } = this;
+    const { owner } = this.index;
+    const masks = initial!;
+    const { serial } = part;
+    if (part.stale) {
+      for (let slot = 0; slot < masks.length; slot++)
+        if (owner[slot] === serial) best[slot] = Math.max(best[slot], worth[masks[slot]]);
+    } else for (let slot = 0; slot < masks.length; slot++) best[slot] = Math.max(best[slot], worth[masks[slot]]);
   }
 
   private phrase(words: string[], field: Field | undefined, scored: boolean): Bitset {

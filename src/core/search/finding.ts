@@ -12,6 +12,8 @@ export interface Request {
   query: Query;
   /** Only these sounds, in this order when nothing else sorts them: a pull, the tray, the nearest by ear. */
   within?: readonly number[];
+  /** Only what one run of taking in brought. */
+  intakeId?: number;
   /** Results of earlier requests inside of which this one looks: the steps of a trail. */
   inside?: readonly Request[];
   /** Chosen facet values by field key; several of one field are alternatives. */
@@ -56,6 +58,7 @@ export const canFacet = (f: Field): boolean => f.type !== 'number' && f.type !==
 /** Scores are put into so many steps for ordering; each has room for stars and use. */
 const TOP_SCORE = 1023;
 const MERITS = 32;
+const PLACES = (TOP_SCORE + 1) * MERITS;
 
 /** What a request found. Everything beyond the set itself is worked out when it is asked for. */
 export class Finding {
@@ -67,6 +70,7 @@ export class Finding {
 
   /**
    * @param matched what the query alone means
+   * @param scoresNow how well each slot answers, empty when the query has no words; undefined once another search was made
    * @param ids of each slot
    * @param ordered whether ids rise with slots
    * @param merits stars and use of each slot, at most 31
@@ -74,7 +78,7 @@ export class Finding {
   constructor(
     private readonly request: Omit<Request, 'query' | 'inside'>,
     private readonly matched: Bitset,
-    private readonly scores: Uint16Array,
+    private readonly scoresNow: () => Uint16Array | undefined,
     private readonly columns: ReadonlyMap<string, Column>,
     private readonly ids: Uint32Array,
     private readonly ordered: boolean,
@@ -119,17 +123,38 @@ export class Finding {
   private slots(): Uint32Array {
     if (this.natural) return this.natural;
     const slots = this.results.list();
-    if (!this.ordered) argsort(slots, [slots.map((slot) => this.ids[slot])]);
+    if (!this.ordered)
+      argsort(
+        slots,
+        slots.map((slot) => this.ids[slot]),
+      );
     return (this.natural = slots);
+  }
+
+  /** Whether rows by relevance can still be asked for. */
+  get current(): boolean {
+    return this.scoresNow() !== undefined;
+  }
+
+  private get scores(): Uint16Array {
+    const scores = this.scoresNow();
+    if (!scores) throw new Error('Another search was made since; ask again.');
+    return scores;
   }
 
   private get scored(): boolean {
     return this.scores.length > 0;
   }
 
-  /** Where a slot stands among the scored, best highest. */
-  private place(slot: number): number {
-    return Math.min(TOP_SCORE, this.scores[slot]) * MERITS + this.merits[slot];
+  /** Keys by which scored slots are sorted, the best lowest. */
+  private places(slots: Uint32Array): Uint32Array {
+    const { scores, merits } = this;
+    const places = new Uint32Array(slots.length);
+    for (let i = 0; i < slots.length; i++) {
+      const slot = slots[i];
+      places[i] = PLACES - 1 - (Math.min(TOP_SCORE, scores[slot]) * MERITS + merits[slot]);
+    }
+    return places;
   }
 
   private sorted(): Uint32Array {
@@ -139,23 +164,50 @@ export class Finding {
     if (column) column.sort(slots, sort.down);
     else if (within) {
       const place = new Map(within.map((id, i) => [id, i]));
-      argsort(slots, [slots.map((slot) => place.get(this.ids[slot])!)]);
-    } else if (this.scored) argsort(slots, [slots.map((slot) => ~this.place(slot))]);
+      argsort(
+        slots,
+        slots.map((slot) => place.get(this.ids[slot])!),
+      );
+    } else if (this.scored) argsort(slots, this.places(slots));
     return slots;
   }
 
   /** The first rows, without putting all of them in order where that can be spared. */
   first(most: number): Uint32Array {
     const { sort, within, fold: folded } = this.request;
-    if (sort || within || folded || !this.scored || this.count <= most * 4) return this.rows().ids.subarray(0, most);
-    const slots = this.slots();
-    const totals = new Uint32Array((TOP_SCORE + 1) * MERITS);
-    for (const slot of slots) totals[this.place(slot)]++;
-    let least = totals.length - 1;
-    for (let sum = totals[least]; sum < most && least > 0;) sum += totals[--least];
-    const best = slots.filter((slot) => this.place(slot) >= least);
-    argsort(best, [best.map((slot) => ~this.place(slot))]);
-    return best.subarray(0, most).map((slot) => this.ids[slot]);
+    if (sort || within || folded || this.count <= most * 4) return this.rows().ids.subarray(0, most);
+    const { scores, merits } = this;
+    const totals = new Uint32Array(PLACES);
+    const words = this.results.words;
+    const place = (slot: number) =>
+      scores.length === 0 ? 0 : PLACES - 1 - (Math.min(TOP_SCORE, scores[slot]) * MERITS + merits[slot]);
+    for (let w = 0; w < words.length; w++) {
+      for (let bits = words[w]; bits !== 0; bits &= bits - 1) totals[place((w << 5) + 31 - Math.clz32(bits & -bits))]++;
+    }
+    let last = 0;
+    for (let sum = totals[0]; sum < most;) sum += totals[++last];
+    // Of the last place only as many are taken as are asked for: there may be a million of them.
+    let room = most;
+    for (let p = 0; p < last; p++) room -= totals[p];
+    let left = most;
+    const taken: number[] = [];
+    for (let w = 0; w < words.length && left > 0; w++) {
+      for (let bits = words[w]; bits !== 0; bits &= bits - 1) {
+        const slot = (w << 5) + 31 - Math.clz32(bits & -bits);
+        const p = place(slot);
+        if (p > last || (p === last && room-- <= 0)) continue;
+        taken.push(slot);
+        left--;
+      }
+    }
+    const best = Uint32Array.from(taken);
+    if (!this.ordered)
+      argsort(
+        best,
+        best.map((slot) => this.ids[slot]),
+      );
+    if (this.scored) argsort(best, this.places(best));
+    return best.map((slot) => this.ids[slot]);
   }
 
   /** All rows: ids in order, and how many results each row stands for. */
@@ -209,10 +261,7 @@ export class Finding {
   facet(key: string, most: number, part = ''): Facet {
     const column = this.columns.get(key);
     if (!(column instanceof TextColumn)) return { values: [], distinct: 0 };
-    const counts = new Uint32Array(column.length);
-    const { codes } = column;
-    const slots = this.chosen.has(key) ? this.withoutOwn(key).list() : this.slots();
-    for (const slot of slots) counts[slot < codes.length ? codes[slot] : 0]++;
+    const counts = counted(column, this.chosen.has(key) ? this.withoutOwn(key).list() : this.slots());
     if (column.list || !column.interned) return fromValues(column, counts, most, part);
     let listed = Uint32Array.from({ length: counts.length }, (_, code) => code).filter((code) => counts[code] > 0);
     if (part !== '') listed = listed.filter((code) => fold(column.shown(code)).includes(part));
@@ -259,9 +308,26 @@ export class Finding {
   }
 }
 
+/** How often each code stands among some slots. */
+function counted(column: TextColumn, slots: Uint32Array): Uint32Array {
+  const { codes, length } = column;
+  // Neighbours often have the same value; four rows of counts spare waiting for the one before to be written.
+  const counts = new Uint32Array(length * 4);
+  for (let i = 0; i < slots.length; i++) {
+    const slot = slots[i];
+    counts[(slot < codes.length ? codes[slot] : 0) + (i & 3) * length]++;
+  }
+  const totals = counts.slice(0, length);
+  for (let i = length; i < counts.length; i++) totals[i % length] += counts[i];
+  return totals;
+}
+
 /** The codes with the highest counts, highest first, equal ones by their text's code. */
 function best(codes: Uint32Array, counts: Uint32Array, most: number): number[] {
-  argsort(codes, [codes.map((code) => ~counts[code])]);
+  argsort(
+    codes,
+    codes.map((code) => ~counts[code]),
+  );
   return [...codes.subarray(0, most)];
 }
 

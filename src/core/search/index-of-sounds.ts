@@ -1,17 +1,21 @@
 import type { Field, FieldValue, Tag } from '@core/library';
-import { fields, translated } from '@core/library';
+import { fields, languageOf, translated } from '@core/library';
 import { searchWords } from '@core/naming';
 import { Bitset } from './bitset';
 import type { Column } from './columns';
 import { NumberColumn, TagColumn, TextColumn } from './columns';
 import { Evaluation, type Indexed } from './evaluate';
 import { Finding, usualFacets, type FacetCount, type Request } from './finding';
-import { fieldBit, MaskTable } from './masks';
-import { merged, SegmentBuilder, type Segment } from './segment';
+import { fieldBit } from './masks';
+import { Postings } from './postings';
+import type { SegmentBuilder } from './segment';
+import { openSnapshot, packSnapshot, type Part } from './snapshot';
 
 /** A sound as the index takes it: tags as their ids. */
 export interface IndexedSound {
   id: number;
+  /** The run of taking in that brought it. */
+  intakeId?: number;
   fields: Readonly<Record<string, FieldValue>>;
 }
 
@@ -27,14 +31,8 @@ export interface Result {
   lengths: number[];
 }
 
-interface Part {
-  segment: Segment;
-  serial: number;
-  /** Whether some of its slots have their words in a newer segment. */
-  stale: boolean;
-}
-
-const MOST_SERIALS = 60_000;
+/** What a snapshot depends on: fields, how they are kept, and which are searched. */
+const BUILT = fields.map((f) => `${f.key} ${f.type} ${f.weight}`).join();
 const isNumeric = (f: Field) => f.type === 'number' || f.type === 'stars' || f.type === 'date';
 const newColumn = (f: Field): Column =>
   isNumeric(f) ? new NumberColumn() : f.type === 'tags' ? new TagColumn() : new TextColumn(f.type === 'list');
@@ -46,8 +44,16 @@ const grown = <T extends Uint32Array | Uint16Array | Uint8Array>(array: T, size:
   return made;
 };
 
-/** Words of values that many sounds share, cut up once a put. */
-const SHORT = 60;
+/** Columns of fewer texts than this are taken for ones whose texts many sounds share. */
+const SHARED = 5000;
+
+interface Plan {
+  column: Column | undefined;
+  bit: number | undefined;
+  tags: boolean;
+}
+/** Words of texts that were cut up already, by column and code. */
+type Cut = Map<Column, Uint32Array[]>;
 
 /**
  * The searchable catalogue in memory: word segments and one column per field.
@@ -58,10 +64,9 @@ const SHORT = 60;
  */
 export class SoundIndex {
   private readonly columns = new Map<string, Column>(fields.map((f) => [f.key, newColumn(f)]));
-  private readonly masks = new MaskTable();
-  private parts: Part[] = [];
-  private serial = 0;
-  private owner = new Uint16Array(0);
+  private readonly intakes = new NumberColumn();
+  private readonly postings = new Postings();
+  private readonly plans = new Map<string, Plan>();
   private ids = new Uint32Array(0);
   private merits = new Uint8Array(0);
   private slots = 0;
@@ -73,6 +78,10 @@ export class SoundIndex {
   private tagWords: { id: number; words: string[] }[] = [];
   private alike: ReadonlyMap<string, readonly string[]> = new Map();
   private version = 0;
+  private scores = new Uint16Array(0);
+  private best = new Uint8Array(0);
+  /** Rises with every search: scores are those of the newest. */
+  private turn = 0;
   private readonly trail = new Map<string, Bitset>();
 
   /** @param meant CatIDs that a word means in whatever language, `prefix` when it may be only begun */
@@ -137,63 +146,66 @@ export class SoundIndex {
     this.version++;
     const room = this.slots + sounds.length;
     this.ids = grown(this.ids, room);
-    this.owner = grown(this.owner, room);
     this.merits = grown(this.merits, room);
     if (room > this.live.size) this.live = this.live.copy(Math.max(room, this.live.size * 2));
-    const builder = new SegmentBuilder();
-    const cut = new Map<string, number[]>();
-    const serial = this.nextSerial();
-    const taken = new Map<number, Part>(this.parts.map((p) => [p.serial, p]));
+    const cut: Cut = new Map();
+    const { builder, own } = this.postings.begin(room, this.live, this.slots);
     // Of a sound that stands here twice the last counts.
     const last = new Map(sounds.map((s) => [s.id, s]));
     for (const sound of last.size === sounds.length ? sounds : last.values()) {
       let slot = this.slotOf(sound.id);
       if (slot === undefined) {
         slot = this.newSlot(sound.id);
-        for (const key in sound.fields) this.columns.get(key)?.set(slot, sound.fields[key]);
       } else {
-        const before = taken.get(this.owner[slot]);
-        if (before) before.stale = true;
-        for (const [key, column] of this.columns) column.set(slot, sound.fields[key]);
+        for (const [key, column] of this.columns) if (sound.fields[key] === undefined) column.set(slot, undefined);
       }
       if (!this.live.has(slot)) {
         this.live.add(slot);
         this.sounds++;
       }
-      this.owner[slot] = serial;
-      this.merit(slot);
-      this.addWords(builder, cut, sound, slot);
-    }
-    const segment = builder.build((mask) => this.masks.code(mask));
-    this.parts.push({ segment, serial, stale: false });
-    this.merge();
-  }
-
-  private nextSerial(): number {
-    if (this.serial === MOST_SERIALS) this.mergeFrom(0);
-    return ++this.serial;
-  }
-
-  private addWords(builder: SegmentBuilder, cut: Map<string, number[]>, sound: IndexedSound, slot: number): void {
-    const text = (value: string, bit: number) => {
-      let words = value.length < SHORT ? cut.get(value) : undefined;
-      if (!words) {
-        words = searchWords(value).map((word) => builder.number(word));
-        if (value.length < SHORT) cut.set(value, words);
+      own(slot);
+      for (const key in sound.fields) {
+        const value = sound.fields[key];
+        if (value === undefined) continue;
+        const plan = this.plan(key);
+        plan.column?.set(slot, value);
+        this.addWords(builder, cut, plan, value, slot);
       }
-      for (const word of words) builder.add(word, slot, bit);
-    };
-    for (const key in sound.fields) {
-      const value = sound.fields[key];
-      const at = key.indexOf('@');
-      const own = at > 0 ? key.slice(0, at) : key;
-      const bit = fieldBit(own);
-      if (bit === undefined || value === undefined || (at > 0 && !translated.includes(own))) continue;
-      // No word begins with this sign: it stands for the tag, whatever its name is.
-      if (key === 'tags') for (const id of value as readonly number[]) builder.add(builder.number(`#${id}`), slot, bit);
-      else if (Array.isArray(value)) for (const item of value as readonly string[]) text(item, bit);
-      else text(String(value), bit);
+      if (sound.intakeId !== undefined) this.intakes.set(slot, sound.intakeId);
+      this.merit(slot);
     }
+    this.postings.end(builder, this.live, this.slots);
+  }
+
+  /** What becomes of the values of a field, worked out once a field. */
+  private plan(key: string): Plan {
+    let plan = this.plans.get(key);
+    if (!plan) {
+      const own = languageOf(key).base;
+      const translates = own !== key && translated.includes(own);
+      plan = {
+        column: this.columns.get(key),
+        bit: own === key || translates ? fieldBit(own) : undefined,
+        tags: key === 'tags',
+      };
+      this.plans.set(key, plan);
+    }
+    return plan;
+  }
+
+  private addWords(builder: SegmentBuilder, cut: Cut, plan: Plan, value: FieldValue, slot: number): void {
+    const { bit, column } = plan;
+    if (bit === undefined) return;
+    // No word begins with this sign: it stands for the tag, whatever its name is.
+    if (plan.tags) for (const id of value as readonly number[]) builder.word(`#${id}`, slot, bit);
+    else if (Array.isArray(value)) for (const item of value as readonly string[]) builder.text(item, slot, bit);
+    else if (column instanceof TextColumn && column.length < SHARED) {
+      // A text that many sounds share is cut up once.
+      let known = cut.get(column);
+      if (!known) cut.set(column, (known = []));
+      const words = (known[column.at(slot)] ??= builder.cut(String(value)));
+      for (let i = 0; i < words.length; i++) builder.add(words[i], slot, bit);
+    } else builder.text(String(value), slot, bit);
   }
 
   /** Stars and use of a slot: what decides between sounds that answer equally well. */
@@ -202,28 +214,6 @@ export class SoundIndex {
     const heard = (this.columns.get('heard') as NumberColumn).at(slot);
     this.merits[slot] =
       (Number.isNaN(stars) ? 0 : Math.max(0, Math.min(7, Math.round(stars)))) * 2 + (Number.isNaN(heard) ? 0 : 1);
-  }
-
-  /** Merges the newest segments while they are of like size, so that there are few and each word is seldom copied. */
-  private merge(): void {
-    let from = this.parts.length - 1;
-    let size = this.parts[from].segment.size;
-    while (from > 0 && this.parts[from - 1].segment.size < size * 2) size += this.parts[--from].segment.size;
-    if (from < this.parts.length - 1) this.mergeFrom(from);
-  }
-
-  private mergeFrom(from: number): void {
-    const joined = this.parts.slice(from);
-    const first = from === 0 ? 1 : joined[0].serial;
-    const holds = (i: number, slot: number) => this.owner[slot] === joined[i].serial && this.live.has(slot);
-    const segment = merged(
-      joined.map((p) => p.segment),
-      holds,
-    );
-    const serials = new Set(joined.map((p) => p.serial));
-    for (let slot = 0; slot < this.slots; slot++) if (serials.has(this.owner[slot])) this.owner[slot] = first;
-    this.parts = [...this.parts.slice(0, from), { segment, serial: first, stale: false }];
-    if (from === 0) this.serial = 1;
   }
 
   /** Takes sounds out. */
@@ -251,23 +241,49 @@ export class SoundIndex {
       slots: this.slots,
       live: this.live,
       columns: this.columns,
-      segments: this.parts,
-      owner: this.owner,
-      masks: this.masks,
+      segments: this.postings.parts,
+      owner: this.postings.owner,
+      masks: this.postings.masks,
       tagWords: this.tagWords,
       meant: this.meant,
       alike: (word) => this.alike.get(word) ?? [],
+      scores: this.scores,
+      best: this.best,
     };
   }
 
-  /** Finds the sounds that a request means; rows, facets and histograms are worked out when they are asked for. */
+  /**
+   * Finds the sounds that a request means; rows, facets and histograms are worked out when they are asked for. Rows by
+   * relevance can be asked for until the next search.
+   */
   find(request: Request): Finding {
+    const steps = (request.inside ?? []).map((step) => this.step(step));
+    if (this.scores.length < this.slots) {
+      this.scores = new Uint16Array(this.ids.length);
+      this.best = new Uint8Array(this.ids.length);
+    } else this.scores.fill(0, 0, this.slots);
     const evaluation = new Evaluation(this.indexed);
     const matched = evaluation.set(request.query).and(this.live);
     if (request.within) matched.and(this.setOf(request.within));
-    for (const step of request.inside ?? []) matched.and(this.step(step));
+    if (request.intakeId !== undefined) this.keepIntake(matched, request.intakeId);
+    for (const step of steps) matched.and(step);
+    const turn = ++this.turn;
     const scores = hasWords(request.query) ? evaluation.scores : evaluation.scores.subarray(0, 0);
-    return new Finding(request, matched, scores, this.columns, this.ids, this.strays.size === 0, this.merits);
+    return new Finding(
+      request,
+      matched,
+      () => (turn === this.turn ? scores : undefined),
+      this.columns,
+      this.ids,
+      this.strays.size === 0,
+      this.merits,
+    );
+  }
+
+  private keepIntake(set: Bitset, intakeId: number): void {
+    set.each((slot) => {
+      if (this.intakes.at(slot) !== intakeId) set.delete(slot);
+    });
   }
 
   /** The results of a step of a trail, kept until something changes. */
@@ -290,6 +306,66 @@ export class SoundIndex {
       facets: Object.fromEntries(usualFacets.map((key) => [key, finding.facet(key, Infinity).values])),
       lengths: finding.histogram('length').counts,
     };
+  }
+
+  /**
+   * Does what can be done before anybody asks, in steps of a few milliseconds: the order of texts, the stems of words.
+   * Edits may come in between.
+   */
+  *prepare(): Generator<void> {
+    for (const column of [...this.columns.values()]) if (column instanceof TextColumn) yield* column.rank();
+    for (const { segment } of this.postings.parts) yield* segment.prepare();
+  }
+
+  /** The whole index as the pieces of a snapshot file. @param facts what `load` hands back */
+  save(facts: Record<string, unknown>): Uint8Array[] {
+    const parts = new Map<string, Part>();
+    parts.set('ids', this.ids.subarray(0, this.slots));
+    parts.set('merits', this.merits.subarray(0, this.slots));
+    parts.set('live', this.live.copy(this.slots).words);
+    parts.set('intakes', this.intakes.values);
+    this.postings.save(parts, this.live, this.slots);
+    for (const [key, column] of this.columns) {
+      if (column instanceof NumberColumn) parts.set(`numbers ${key}`, column.values);
+      else for (const [name, part] of Object.entries(column.parts())) parts.set(`${name} ${key}`, part as Part);
+    }
+    return packSnapshot(BUILT, { ...facts, rising: this.rising }, parts);
+  }
+
+  /**
+   * Takes over a snapshot into an empty index.
+   * @returns what was given to `save`
+   * @throws Error when it is damaged or does not fit; the index must not be used then
+   */
+  load(buffer: ArrayBuffer): Record<string, unknown> {
+    const { facts, parts } = openSnapshot(buffer, BUILT);
+    const part = <T extends Part>(name: string): T => {
+      const found = parts.get(name);
+      if (!found) throw new Error(`${name} is missing`);
+      return found as T;
+    };
+    this.ids = part('ids');
+    this.slots = this.ids.length;
+    this.merits = part('merits');
+    this.live = new Bitset(this.slots);
+    this.live.words.set(part<Uint32Array>('live'));
+    this.sounds = this.live.count();
+    this.intakes.values = part('intakes');
+    this.postings.load(part, parts.has('serial'));
+    for (const [key, column] of this.columns) {
+      if (column instanceof NumberColumn) column.values = part(`numbers ${key}`);
+      else
+        column.load({
+          codes: part(`codes ${key}`),
+          bytes: part(`bytes ${key}`),
+          starts: part(`starts ${key}`),
+          ranks: part(`ranks ${key}`),
+        });
+    }
+    this.rising = Math.min(this.slots, Number(facts.rising));
+    for (let slot = this.rising; slot < this.slots; slot++) this.strays.set(this.ids[slot], slot);
+    this.version++;
+    return facts;
   }
 
   private setOf(ids: readonly number[]): Bitset {

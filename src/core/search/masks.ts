@@ -15,8 +15,14 @@ const FULL = 0xffff;
  * bytes for its set, and what a set is worth to a query is worked out once a set instead of once an occurrence.
  */
 export class MaskTable {
-  readonly masks: number[] = [0];
-  private readonly codes = new Map([[0, 0]]);
+  readonly masks: number[];
+  private readonly codes: Map<number, number>;
+
+  /** @param known sets that were numbered before */
+  constructor(known: Iterable<number> = [0]) {
+    this.masks = Array.from(known, (mask) => mask | 0);
+    this.codes = new Map(this.masks.map((mask, code) => [mask, code]));
+  }
 
   /** The number of a set of field bits. */
   code(mask: number): number {
@@ -29,6 +35,18 @@ export class MaskTable {
     }
     return code;
   }
+
+  /** The number of the union of two numbered sets. */
+  readonly union = (a: number, b: number): number => {
+    if (this.pairs.length < this.masks.length)
+      this.pairs.push(
+        ...Array.from({ length: this.masks.length - this.pairs.length }, () => new Map<number, number>()),
+      );
+    let code = this.pairs[a].get(b);
+    if (code === undefined) this.pairs[a].set(b, (code = this.code(this.masks[a] | this.masks[b])));
+    return code;
+  };
+  private readonly pairs: Map<number, number>[] = [];
 
   /** What each set is worth when a word may stand in `field`, or anywhere: the highest weight, 0 when it does not count. */
   worth(field?: Field): Uint8Array {

@@ -1,5 +1,7 @@
 import { stem } from '@core/naming';
+import { allSteps, sortedTexts } from './argsort';
 import { TextPool } from './text-pool';
+import { WordTable } from './word-table';
 
 /** The plain data of a segment, as a snapshot holds it. */
 export interface SegmentParts {
@@ -21,6 +23,7 @@ export interface SegmentParts {
 export class Segment {
   /** Words that differ from their stem, by stem. */
   private stems: Map<string, number[]> | undefined;
+  private readonly initials = new Map<string, Uint16Array>();
 
   constructor(readonly parts: SegmentParts) {}
 
@@ -64,66 +67,102 @@ export class Segment {
     return at < this.wordCount && this.word(at) === word ? at : -1;
   }
 
+  /**
+   * The fields in which any word stands that begins with a letter, by slot: a search whose first letter is typed has to
+   * look at a large part of all occurrences, unless this is known. Kept once made.
+   * @param union numbers the union of two numbered sets of fields
+   */
+  initial(letter: string, slots: number, union: (a: number, b: number) => number): Uint16Array {
+    let masks = this.initials.get(letter);
+    if (!masks) {
+      masks = new Uint16Array(slots);
+      const [from, to] = this.begun(letter);
+      const { starts, slots: at, masks: codes } = this.parts;
+      for (let p = starts[from]; p < starts[to]; p++) {
+        const before = masks[at[p]];
+        if (before !== codes[p]) masks[at[p]] = before === 0 ? codes[p] : union(before, codes[p]);
+      }
+      this.initials.set(letter, masks);
+    }
+    return masks;
+  }
+
   /** Words of the same stem, whatever their ending or spelling. */
   forms(root: string): readonly number[] {
-    if (!this.stems) {
-      this.stems = new Map();
-      for (let i = 0; i < this.wordCount; i++) {
-        const word = this.word(i);
-        const own = stem(word);
-        if (own === word) continue;
-        const list = this.stems.get(own);
-        if (list) list.push(i);
-        else this.stems.set(own, [i]);
-      }
-    }
+    if (!this.stems) allSteps(this.prepare());
     const same = this.numberOf(root);
-    const others = this.stems.get(root) ?? [];
+    const others = this.stems!.get(root) ?? [];
     return same >= 0 && stem(root) === root ? [same, ...others] : others;
+  }
+
+  /** Finds the stems of all words, in steps of a few milliseconds. */
+  *prepare(): Generator<void> {
+    if (this.stems) return;
+    const stems = new Map<string, number[]>();
+    for (let i = 0; i < this.wordCount; i++) {
+      if (i % STEP === STEP - 1) yield;
+      const word = this.word(i);
+      const own = stem(word);
+      if (own === word) continue;
+      const list = stems.get(own);
+      if (list) list.push(i);
+      else stems.set(own, [i]);
+    }
+    this.stems = stems;
   }
 }
 
-const grown = <T extends Uint32Array | Uint16Array>(array: T): T => {
-  const made = new (array.constructor as new (n: number) => T)(array.length * 2);
+/** Words that are looked at before others have a turn. */
+const STEP = 4096;
+
+const grown = <T extends Uint32Array | Uint16Array>(array: T, least = 0): T => {
+  const made = new (array.constructor as new (n: number) => T)(Math.max(least, array.length * 2));
   made.set(array as never);
   return made;
 };
 
 /** Collects where words stand, sound by sound with rising slots, and makes a segment of it. */
 export class SegmentBuilder {
-  private readonly numbers = new Map<string, number>();
-  private readonly words: string[] = [];
-  private word = new Uint32Array(4096);
+  private readonly table = new WordTable();
+  private entry = new Uint32Array(4096);
   private slot = new Uint32Array(4096);
   private mask = new Uint32Array(4096);
   private count = 0;
   /** The last occurrence of each word, so that a word in two fields of a sound is one. */
   private last = new Uint32Array(1024);
 
-  /** The number of a word, by which {@link add} takes it. */
-  number(word: string): number {
-    let n = this.numbers.get(word);
-    if (n === undefined) {
-      n = this.words.push(word) - 1;
-      this.numbers.set(word, n);
-      if (n >= this.last.length) this.last = grown(this.last);
-    }
-    return n;
+  /** A folded word stands in a slot, in the fields of `bit`. */
+  word(word: string, slot: number, bit: number): void {
+    this.add(this.table.number(word), slot, bit);
   }
 
-  /** A word stands in a slot, in the fields of `bit`. */
+  /** All words of a text stand in a slot. */
+  text(text: string, slot: number, bit: number): void {
+    const count = this.table.cut(text);
+    const { found } = this.table;
+    for (let i = 0; i < count; i++) this.add(found[i], slot, bit);
+  }
+
+  /** The numbers of a text's words, for texts that stand in many slots. */
+  cut(text: string): Uint32Array {
+    const count = this.table.cut(text);
+    return this.table.found.slice(0, count);
+  }
+
+  /** A word, by its number, stands in a slot, in the fields of `bit`. */
   add(word: number, slot: number, bit: number): void {
+    if (word >= this.last.length) this.last = grown(this.last, word + 1);
     const before = this.last[word];
     if (before > 0 && this.slot[before - 1] === slot) {
       this.mask[before - 1] |= bit;
       return;
     }
-    if (this.count === this.word.length) {
-      this.word = grown(this.word);
+    if (this.count === this.entry.length) {
+      this.entry = grown(this.entry);
       this.slot = grown(this.slot);
       this.mask = grown(this.mask);
     }
-    this.word[this.count] = word;
+    this.entry[this.count] = word;
     this.slot[this.count] = slot;
     this.mask[this.count] = bit;
     this.last[word] = ++this.count;
@@ -131,22 +170,23 @@ export class SegmentBuilder {
 
   /** @param code numbers a set of field bits */
   build(code: (mask: number) => number): Segment {
-    const order = this.words.map((_, i) => i).sort((a, b) => (this.words[a] < this.words[b] ? -1 : 1));
+    const spelled = this.table.words;
+    const order = allSteps(sortedTexts(spelled));
     const place = new Uint32Array(order.length);
     order.forEach((n, i) => (place[n] = i));
     const starts = new Uint32Array(order.length + 1);
-    for (let i = 0; i < this.count; i++) starts[place[this.word[i]] + 1]++;
+    for (let i = 0; i < this.count; i++) starts[place[this.entry[i]] + 1]++;
     for (let w = 0; w < order.length; w++) starts[w + 1] += starts[w];
     const at = starts.slice();
     const slots = new Uint32Array(this.count);
     const masks = new Uint16Array(this.count);
     for (let i = 0; i < this.count; i++) {
-      const to = at[place[this.word[i]]]++;
+      const to = at[place[this.entry[i]]]++;
       slots[to] = this.slot[i];
       masks[to] = code(this.mask[i]);
     }
     const words = new TextPool();
-    for (const n of order) words.push(this.words[n]);
+    for (const n of order) words.push(spelled[n]);
     words.pack();
     return new Segment({ words, starts, slots, masks });
   }

@@ -2,8 +2,8 @@ import { fold } from '@core/naming';
 
 /** Stands between the texts of a pool; a search that spans it is noticed by the borders, not by this sign. */
 const GAP = '\u0000';
-/** Texts that are kept apart before they are packed into the one string. */
-const LOOSE = 32768;
+/** Texts that are kept apart before they are packed into the one string: at least so many, or so large a share of all. */
+const [LOOSE, SHARE] = [4096, 1 / 8];
 
 interface Packed {
   text: string;
@@ -49,8 +49,8 @@ export class TextPool {
 
   /** Adds a text. @returns its number */
   push(text: string): number {
-    if (this.loose.length === LOOSE) this.pack();
     this.loose.push(text);
+    if (this.loose.length >= Math.max(LOOSE, this.length * SHARE)) this.pack();
     return this.length - 1;
   }
 

@@ -35,6 +35,8 @@ export const shipped: readonly Category[] = (rows as string[][]).map(
 export let categories: readonly Category[] = shipped;
 let byId = new Map(categories.map((c) => [c.catId, c]));
 let byName = new Map<string, string[]>();
+/** CatIDs by the stem of a synonym, made when first asked for. */
+let synonymIds: Map<string, string[]> | undefined;
 
 /** Lays the user's rows over the list that ships. */
 export function useCategories(own: readonly OwnCategory[]): void {
@@ -42,6 +44,7 @@ export function useCategories(own: readonly OwnCategory[]): void {
   categories = [...shipped.map((c) => over.get(c.catId) ?? c), ...own.filter((c) => !shippedIds.has(c.catId))];
   byId = new Map(categories.map((c) => [c.catId, c]));
   byName = new Map();
+  synonymIds = undefined;
   for (const c of categories) byName.set(c.category, [...(byName.get(c.category) ?? []), c.catId]);
 }
 const shippedIds = new Set(shipped.map((c) => c.catId));
@@ -55,6 +58,20 @@ export function categoryOf(catId: string): Category | undefined {
 /** CatIDs of the categories that a folded word names in another language than English. */
 export function catIdsInAnyLanguage(word: string, prefix: boolean): string[] {
   return categoriesInAnyLanguage(word, prefix).flatMap((name) => byName.get(name) ?? []);
+}
+
+/**
+ * CatIDs of the categories that a folded word stands for without being in their names: as a synonym of the list in any form, or
+ * as their name in another language. @param prefix whether the word may be only begun
+ */
+export function catIdsMeant(word: string, prefix: boolean): readonly string[] {
+  if (!synonymIds) {
+    synonymIds = new Map();
+    for (const { catId, synonyms } of categories)
+      for (const root of new Set(synonyms.filter((s) => !s.includes(' ')).map(stem)))
+        synonymIds.set(root, [...(synonymIds.get(root) ?? []), catId]);
+  }
+  return [...(synonymIds.get(stem(word)) ?? []), ...catIdsInAnyLanguage(word, prefix)];
 }
 
 function sentence(text: string): string {

@@ -1,0 +1,257 @@
+import type { Sound, Tag } from '@core/library';
+import { fold } from '@core/naming';
+import {
+  parseQuery,
+  SoundIndex,
+  usualFacets,
+  type Facet,
+  type Finding,
+  type Histogram,
+  type QueryFault,
+  type Request,
+} from '@core/search';
+import { catIdsMeant } from '@core/suggest';
+import { privateSnapshot, type SnapshotFile } from './snapshots';
+import type { Store } from './store';
+
+/** What the interface asks of the index. */
+export interface Search extends Omit<Request, 'query' | 'within' | 'inside'> {
+  text: string;
+  /** A pull whose sounds alone are listed. */
+  pullId?: number;
+  /** Earlier searches inside of whose results this one looks. */
+  inside?: readonly Search[];
+  /** Fields whose values are counted; the usual ones when absent. */
+  facetKeys?: readonly string[];
+  /** Numbers that are counted by spans. */
+  histogramKeys?: readonly string[];
+}
+
+/** The first rows, at once. */
+export interface FirstAnswer {
+  /** By which the rest is asked for. */
+  turn: number;
+  /** The first rows in order. */
+  ids: Uint32Array;
+  /** Results in all. */
+  count: number;
+  faults: QueryFault[];
+  /** Sounds in the whole catalogue. */
+  total: number;
+  /** Milliseconds that the index took. */
+  took: number;
+}
+
+/** All rows, and what is counted beside them. */
+export interface SearchRest {
+  ids: Uint32Array;
+  /** How many results each row stands for. */
+  takes: Uint32Array;
+  facets: Record<string, Facet>;
+  histograms: Record<string, Histogram>;
+}
+
+/** Rows of the first answer: more than any screen shows. */
+const FIRST = 300;
+/** Values of a facet that are listed at once. */
+const LISTED = 60;
+/** So many sounds changed since the snapshot make a new one worth while, or this share of all. */
+const [CHANGED, SHARE] = [2000, 0.05];
+/** Rows read from the store at once. */
+const ROWS = 5000;
+const QUIET = 4000;
+
+/** Lets messages in that wait already: a newer search among them makes the one at hand needless. */
+const turnOver = () => new Promise<void>((done) => setTimeout(done));
+
+/** The search index beside the store: opened from its snapshot, kept up with edits, asked in two steps. */
+export class Searcher {
+  private index = new SoundIndex(catIdsMeant);
+  private turn = 0;
+  private asked: Request | undefined;
+  private finding: Finding | undefined;
+  private changed = 0;
+  private quiet: ReturnType<typeof setTimeout> | undefined;
+
+  constructor(
+    private readonly store: Store,
+    private readonly file: SnapshotFile | undefined = privateSnapshot('sounds'),
+  ) {}
+
+  get size(): number {
+    return this.index.size;
+  }
+
+  /** Opens the snapshot and what changed since, or reads all rows when there is no good one. */
+  async open(tags: readonly Tag[]): Promise<void> {
+    this.index.setTags(tags);
+    const last = (await this.store.touched.orderBy('rev').last())?.rev ?? 0;
+    if (await this.fromSnapshot(last)) {
+      this.index.setTags(tags);
+      this.whenQuiet();
+      return;
+    }
+    this.index = new SoundIndex(catIdsMeant);
+    this.index.setTags(tags);
+    for (let after = -Infinity; ;) {
+      const rows = await this.store.sounds.where('id').above(after).limit(ROWS).toArray();
+      if (rows.length === 0) break;
+      after = rows[rows.length - 1].id;
+      this.put(rows);
+    }
+    this.changed = Infinity;
+    this.whenQuiet();
+  }
+
+  private async fromSnapshot(last: number): Promise<boolean> {
+    const buffer = await this.file?.read();
+    if (!buffer) return false;
+    try {
+      const { store, rev } = this.index.load(buffer) as { store?: string; rev?: number };
+      // Of another catalogue under the same name, or ahead of this one: nothing in it can be relied on.
+      if (store !== (await this.identity()) || typeof rev !== 'number' || rev > last) return false;
+      const rows = await this.store.touched.where('rev').above(rev).toArray();
+      const ids = [...new Set(rows.flatMap((r) => [...r.ids]))];
+      for (let from = 0; from < ids.length; from += ROWS) await this.renew(ids.slice(from, from + ROWS));
+      this.changed = ids.length;
+      return true;
+    } catch {
+      return false;
+    }
+  }
+
+  /** What this store is known by, for as long as it is there. */
+  private async identity(): Promise<string> {
+    const kept = await this.store.marks.get('store');
+    if (kept) return kept.value;
+    const value = crypto.randomUUID();
+    await this.store.marks.put({ name: 'store', value });
+    return value;
+  }
+
+  /** Takes sounds as they are now; hidden ones are taken out. */
+  put(sounds: readonly Sound[]): void {
+    this.index.remove(sounds.filter((s) => s.hidden).map((s) => s.id));
+    this.index.put(sounds.filter((s) => !s.hidden));
+    this.touch(sounds.length);
+  }
+
+  remove(ids: readonly number[]): void {
+    this.index.remove(ids);
+    this.touch(ids.length);
+  }
+
+  setValue(...args: Parameters<SoundIndex['setValue']>): void {
+    this.index.setValue(...args);
+    this.touch(1);
+  }
+
+  /** Reads sounds again, from the store. */
+  async renew(ids: readonly number[]): Promise<void> {
+    const rows = await this.store.sounds.bulkGet([...ids]);
+    this.put(rows.filter((r) => r !== undefined));
+    this.remove(ids.filter((_, i) => rows[i] === undefined));
+  }
+
+  setTags(tags: readonly Tag[]): void {
+    this.index.setTags(tags);
+  }
+
+  setAlike(groups: readonly (readonly string[])[]): void {
+    this.index.setAlike(groups);
+  }
+
+  private touch(count: number): void {
+    this.changed += count;
+    this.whenQuiet();
+  }
+
+  /** Once nothing changed for a while: prepares what will be asked for, and keeps the index if that is worth it. */
+  private whenQuiet(): void {
+    clearTimeout(this.quiet);
+    if (this.file) this.quiet = setTimeout(() => void this.settle(), QUIET);
+  }
+
+  private async settle(): Promise<void> {
+    const { quiet } = this;
+    for (const _ of this.index.prepare()) {
+      await turnOver();
+      if (quiet !== this.quiet) return;
+    }
+    if (this.changed > Math.max(CHANGED, this.index.size * SHARE)) await this.save();
+  }
+
+  /** Writes a snapshot, and forgets the changes that it holds. */
+  async save(): Promise<void> {
+    const rev = (await this.store.touched.orderBy('rev').last())?.rev ?? 0;
+    const store = await this.identity();
+    try {
+      await this.file?.write(this.index.save({ store, rev }));
+    } catch {
+      // A full disk, say: the rows are there, and the next opening reads them.
+      return;
+    }
+    this.changed = 0;
+    // The newest stays, so that the count goes on from it.
+    await this.store.touched.where('rev').below(rev).delete();
+  }
+
+  private async request(search: Search): Promise<{ request: Request; faults: QueryFault[] }> {
+    const { text, pullId, inside, facetKeys: _f, histogramKeys: _h, ...rest } = search;
+    const { query, faults } = parseQuery(text);
+    const within = pullId === undefined ? undefined : ((await this.store.pulls.get(pullId))?.soundIds ?? []);
+    const steps = await Promise.all((inside ?? []).map(async (step) => (await this.request(step)).request));
+    return { request: { ...rest, query, within, inside: steps }, faults };
+  }
+
+  /** The first rows of a search; undefined when a newer one came meanwhile. */
+  async first(search: Search): Promise<FirstAnswer | undefined> {
+    const turn = ++this.turn;
+    await turnOver();
+    if (turn !== this.turn) return undefined;
+    const { request, faults } = await this.request(search);
+    if (turn !== this.turn) return undefined;
+    const started = performance.now();
+    this.asked = request;
+    this.finding = this.index.find(request);
+    // Of folded takes it is not known how many rows there are before all are folded.
+    const rows = request.fold && this.finding.rows().ids;
+    const ids = rows?.slice(0, FIRST) ?? this.finding.first(FIRST);
+    const took = performance.now() - started;
+    return { turn, ids, count: rows?.length ?? this.finding.count, faults, total: this.index.size, took };
+  }
+
+  /** What goes beyond the first rows; undefined when a newer search came meanwhile. */
+  async rest(turn: number, search: Pick<Search, 'facetKeys' | 'histogramKeys'>): Promise<SearchRest | undefined> {
+    await turnOver();
+    if (turn !== this.turn || !this.finding || !this.asked) return undefined;
+    // Somebody else searched meanwhile.
+    if (!this.finding.current) this.finding = this.index.find(this.asked);
+    const { finding } = this;
+    const facets: Record<string, Facet> = {};
+    for (const key of search.facetKeys ?? usualFacets) facets[key] = finding.facet(key, LISTED);
+    const histograms: Record<string, Histogram> = {};
+    for (const key of search.histogramKeys ?? ['length']) histograms[key] = finding.histogram(key);
+    return { ...finding.rows(), facets, histograms };
+  }
+
+  /** All rows of a search that is not the one on screen. */
+  async ids(search: Search): Promise<Uint32Array> {
+    const { request } = await this.request(search);
+    return this.index.find(request).rows().ids;
+  }
+
+  /** Values of a field that contain a text, among the results of a search. */
+  async values(search: Search, key: string, part: string, most: number): Promise<Facet> {
+    const { request } = await this.request({ ...search, sort: undefined, fold: undefined });
+    return this.index.find(request).facet(key, most, fold(part));
+  }
+
+  counts(key: string): Record<string, number> {
+    return this.index.counts(key);
+  }
+
+  tagCounts(): [tagId: number, count: number][] {
+    return this.index.tagCounts();
+  }
+}
