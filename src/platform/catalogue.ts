@@ -1,6 +1,6 @@
 import type { Alike, Change, Edit, Followed, Pull, Sound, TableName, Tag } from '@core/library';
 import { applyChange, fieldOf, invert, TRAY } from '@core/library';
-import type { Facet } from '@core/search';
+import type { Facet, FacetCount } from '@core/search';
 import { useCategories, type OwnCategory } from '@core/suggest';
 import type { Table } from 'dexie';
 import { Searcher, type FirstAnswer, type Search, type SearchRest } from './searcher';
@@ -236,6 +236,16 @@ export class Catalogue {
     return this.index.values(search, key, part, most);
   }
 
+  /** How sounds differ to the ear from one, or from what has a vector. */
+  differences(id: number | undefined, vector: Int8Array | undefined, others: readonly number[]): string[][] {
+    return this.index.differences(id, vector, others);
+  }
+
+  /** Words of the library that begin with a text, the most frequent first. */
+  words(part: string, most: number): FacetCount[] {
+    return this.index.words(part, most);
+  }
+
   /** Keeps that a sound was heard. */
   async heard(play: Omit<Play, 'seq'>): Promise<void> {
     await this.store.plays.add(play as Play);
@@ -308,6 +318,7 @@ export class Catalogue {
 
   /** Keeps what was measured. It is derived data, so no edit; the fields made from it are one. */
   async putMeasured(peaks: PeaksRecord[], facts: FactsRecord[]): Promise<void> {
+    this.index.forgetVectors(facts.map((f) => f.id));
     await this.store.transaction('rw', 'peaks', 'facts', async () => {
       await this.store.peaks.bulkPut(peaks);
       await this.store.facts.bulkPut(facts);

@@ -1,10 +1,13 @@
 import type { Sound, Tag } from '@core/library';
 import { fold } from '@core/naming';
 import {
+  differencesHeard,
+  likenessOf,
   parseQuery,
   SoundIndex,
   usualFacets,
   type Facet,
+  type FacetCount,
   type Finding,
   type Histogram,
   type QueryFault,
@@ -19,6 +22,10 @@ export interface Search extends Omit<Request, 'query' | 'within' | 'inside'> {
   text: string;
   /** A pull whose sounds alone are listed. */
   pullId?: number;
+  /** Only the sounds that are most like this one, nearest first. */
+  nearId?: number;
+  /** Only the sounds that are most like what has this vector, nearest first; see `likenessOf`. */
+  nearVector?: Int8Array;
   /** Earlier searches inside of whose results this one looks. */
   inside?: readonly Search[];
   /** Fields whose values are counted; the usual ones when absent. */
@@ -60,6 +67,10 @@ const [CHANGED, SHARE] = [2000, 0.05];
 /** Rows read from the store at once. */
 const ROWS = 5000;
 const QUIET = 4000;
+/** Nearest sounds that are listed. */
+const NEAREST = 200;
+/** Sounds compared before others have a turn; before somebody who waits is answered; in one quiet while. */
+const [COMPARED, SOON, MOST_COMPARED] = [100, 2000, 100_000];
 
 /** Lets messages in that wait already: a newer search among them makes the one at hand needless. */
 const turnOver = () => new Promise<void>((done) => setTimeout(done));
@@ -166,6 +177,44 @@ export class Searcher {
     this.whenQuiet();
   }
 
+  /** Works out what measured sounds are compared by. @param most sounds at once */
+  private async compare(most: number): Promise<boolean> {
+    let found = false;
+    const ids = this.index.withoutVector(most);
+    for (let from = 0; from < ids.length; from += COMPARED) {
+      const part = ids.slice(from, from + COMPARED);
+      const [rows, facts, peaks] = await Promise.all([
+        this.store.sounds.bulkGet(part),
+        this.store.facts.bulkGet(part),
+        this.store.peaks.bulkGet(part),
+      ]);
+      part.forEach((id, i) => {
+        const [sound, fact, peak] = [rows[i], facts[i], peaks[i]];
+        if (!sound || !fact || !peak) return;
+        const { noisiness, pitch, pitchSure } = sound.fields as Record<string, number | undefined>;
+        const heard = { rate: sound.format.rate, ...peak, ...fact, noisiness, pitch, pitchSure };
+        this.index.setVector(id, likenessOf(heard));
+        found = true;
+      });
+      await turnOver();
+    }
+    return found;
+  }
+
+  /** How sounds differ from one, in words. */
+  differences(id: number | undefined, vector: Int8Array | undefined, others: readonly number[]): string[][] {
+    const from = vector ?? (id === undefined ? undefined : this.index.vectorOf(id));
+    return others.map((other) => {
+      const to = this.index.vectorOf(other);
+      return from && to ? differencesHeard(from, to) : [];
+    });
+  }
+
+  /** Lets go of what sounds are compared by: their audio is another now. */
+  forgetVectors(ids: readonly number[]): void {
+    for (const id of ids) this.index.setVector(id, undefined);
+  }
+
   /** Once nothing changed for a while: prepares what will be asked for, and keeps the index if that is worth it. */
   private whenQuiet(): void {
     clearTimeout(this.quiet);
@@ -178,6 +227,7 @@ export class Searcher {
       await turnOver();
       if (quiet !== this.quiet) return;
     }
+    if (quiet === this.quiet && (await this.compare(MOST_COMPARED))) this.changed += CHANGED / 4;
     if (this.changed > Math.max(CHANGED, this.index.size * SHARE)) await this.save();
   }
 
@@ -197,11 +247,16 @@ export class Searcher {
   }
 
   private async request(search: Search): Promise<{ request: Request; faults: QueryFault[] }> {
-    const { text, pullId, inside, facetKeys: _f, histogramKeys: _h, ...rest } = search;
+    const { text, pullId, nearId, nearVector, inside, facetKeys: _f, histogramKeys: _h, ...rest } = search;
     const { query, faults } = parseQuery(text);
     const within = pullId === undefined ? undefined : ((await this.store.pulls.get(pullId))?.soundIds ?? []);
     const steps = await Promise.all((inside ?? []).map(async (step) => (await this.request(step)).request));
-    return { request: { ...rest, query, within, inside: steps }, faults };
+    const request: Request = { ...rest, query, within, inside: steps };
+    if (nearId === undefined && nearVector === undefined) return { request, faults };
+    await this.compare(SOON);
+    const vector = nearVector ?? this.index.vectorOf(nearId!);
+    const near = vector ? this.index.nearest(vector, { ...request, sort: undefined, fold: undefined }, NEAREST) : [];
+    return { request: { ...request, within: near.filter((id) => id !== nearId) }, faults };
   }
 
   /** The first rows of a search; undefined when a newer one came meanwhile. */
@@ -245,6 +300,11 @@ export class Searcher {
   async values(search: Search, key: string, part: string, most: number): Promise<Facet> {
     const { request } = await this.request({ ...search, sort: undefined, fold: undefined });
     return this.index.find(request).facet(key, most, fold(part));
+  }
+
+  /** Words of the library that begin with a text. */
+  words(part: string, most: number): FacetCount[] {
+    return this.index.words(part, most);
   }
 
   counts(key: string): Record<string, number> {

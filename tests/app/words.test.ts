@@ -2,7 +2,6 @@ import { keyLabel, keyName } from '@app/shared/commands';
 import { bytes, count, decibels, seconds, things, timeLeft } from '@app/shared/format';
 import { arrivalText } from '@app/intake/arrivals';
 
-
 test.each([
   [0.5, '0.50'],
   [59.994, '59.99'],

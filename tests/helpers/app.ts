@@ -77,8 +77,9 @@ export async function search(page: Page, text: string): Promise<number> {
   const query = page.getByRole('textbox', { name: 'Query', exact: true });
   await query.fill(text);
   await expect(page).toHaveURL((u) => (u.searchParams.get('q') ?? '') === text);
-  await expect(page.getByRole('region', { name: 'Sounds', exact: true })).toHaveAttribute('aria-busy', 'false');
-  const told = await page.getByText(/^[\d,]+ in (under )?\d+ ms$/).textContent();
+  const found = page.getByText(/^[\d,]+ in (under )?\d+ ms$/);
+  await expect(found).toHaveAttribute('aria-busy', 'false');
+  const told = await found.textContent();
   await query.press('Enter');
   return Number(told!.split(' ')[0].replace(/,/g, ''));
 }

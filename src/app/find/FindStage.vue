@@ -51,6 +51,12 @@ function unfold(id: number, to?: boolean): void {
 const unfoldCurrent = (to: boolean) => open.value && unfold(open.value.id, to);
 useCommands([
   { label: 'Details of the sound', keys: ['Alt+Enter'], run: () => (prefs.details = !prefs.details) },
+  {
+    label: 'Sounds like this one',
+    keys: ['e'],
+    run: () => find.go({ nearId: find.view.soundId, text: '', sort: undefined, fold: undefined }),
+    enabled: () => find.view.soundId !== undefined,
+  },
   { label: 'Fold takes into one row', keys: ['g'], run: () => find.go({ fold: find.view.fold ? undefined : true }) },
   { label: 'Show the takes of this row', keys: ['ArrowRight'], run: () => unfoldCurrent(true), enabled: () => find.view.fold === true },
   { label: 'Fold the takes of this row', keys: ['ArrowLeft'], run: () => unfoldCurrent(false), enabled: () => find.view.fold === true },
@@ -61,13 +67,14 @@ useCommands([
   <div class="stage">
     <div class="columns" :style="{ gridTemplateColumns: columns }">
       <SideColumn v-if="prefs.side" />
-      <section class="work" aria-label="Sounds" :aria-busy="find.busy">
+      <section class="work" aria-label="Sounds">
         <QueryLine />
         <SoundList
           v-if="find.answer.ids.length > 0"
           :ids="find.answer.ids"
           :count="find.answer.count"
           :takes="find.answer.takes"
+          :remarks="find.differences"
           :current-id="find.view.soundId"
           :sort="find.view.sort"
           opens

@@ -1,12 +1,20 @@
 <script setup lang="ts">
+import { parseQuery } from '@core/search';
+import { CloseOutlined } from '@ant-design/icons-vue';
 import { Alert, Button, Input, Tooltip } from 'ant-design-vue';
-import { computed, ref } from 'vue';
+import { computed, nextTick, ref } from 'vue';
 import { useCommands } from '../shared/commands';
 import { count } from '../shared/format';
 import { useFind } from '../stores/find';
+import TrailLine from './TrailLine.vue';
+import { useCompletion, type Completion } from './useCompletion';
 
 const find = useFind();
-const input = ref<{ focus: (o?: { cursor: 'all' }) => void; blur: () => void }>();
+type Field = { focus: (o?: { cursor: 'all' }) => void; blur: () => void; input?: { input?: HTMLInputElement } };
+const input = ref<Field>();
+const focused = ref(false);
+const element = () => input.value?.input?.input;
+const { completions, begun, look, close } = useCompletion();
 
 const told = computed(() => {
   const { count: found, took } = find.answer;
@@ -19,31 +27,116 @@ const marked = computed(() => {
   const { text } = find.view;
   return [text.slice(0, at), text.slice(at, at + length) || ' ', text.slice(at + length)];
 });
+/** While nobody types, each clause is a thing of its own; a faulty text stays as it was typed. */
+const chips = computed(() => {
+  const { text } = find.view;
+  if (focused.value || text.length > 400) return [];
+  const { clauses, faults } = parseQuery(`${text} `);
+  return faults.length > 0 ? [] : clauses.map((c) => ({ ...c, text: text.slice(c.at, c.at + c.length) }));
+});
 
-useCommands([{ label: 'Go to the query', keys: ['/'], run: () => input.value?.focus({ cursor: 'all' }) }]);
+function caret(): number {
+  return element()?.selectionStart ?? find.view.text.length;
+}
+function type(text: string): void {
+  find.drift({ text });
+  void nextTick(() => look(text, caret()));
+}
+async function edit(chip: { at: number; length: number }): Promise<void> {
+  input.value?.focus();
+  await nextTick();
+  element()?.setSelectionRange(chip.at, chip.at + chip.length);
+}
+/** Takes a clause out, with the OR that stood before or behind it. */
+function remove(chip: { at: number; length: number }): void {
+  const { text } = find.view;
+  const before = text.slice(0, chip.at).replace(/(^|\s)(OR|AND)\s*$/, '$1');
+  let behind = text.slice(chip.at + chip.length);
+  if (before.trim() === '') behind = behind.replace(/^\s*(OR|AND)(?=\s)/, '');
+  find.go({ text: `${before.trimEnd()} ${behind.trimStart()}`.trim() });
+}
+
+async function take(completion: Completion): Promise<void> {
+  const at = begun.value;
+  if (!at) return;
+  const { text } = find.view;
+  const next = text.slice(0, at.from) + completion.text + text.slice(at.to);
+  const to = at.from + completion.text.length;
+  find.drift({ text: next });
+  close();
+  await nextTick();
+  element()?.focus();
+  element()?.setSelectionRange(to, to);
+  look(next, to);
+}
+
+function key(event: KeyboardEvent): void {
+  const nth = event.altKey ? Number(event.code.replace('Digit', '')) : NaN;
+  if (event.key === 'Tab' && !event.shiftKey && completions.value.length > 0) void take(completions.value[0]);
+  else if (nth >= 1 && nth <= completions.value.length) void take(completions.value[nth - 1]);
+  else if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) find.narrow();
+  else if (event.key === 'Backspace' && find.view.text === '' && find.view.trail.length > 0) find.stepOut();
+  else return;
+  event.preventDefault();
+  event.stopPropagation();
+}
+function leave(): void {
+  focused.value = false;
+  close();
+}
+
+useCommands([
+  { label: 'Go to the query', keys: ['/'], run: () => input.value?.focus({ cursor: 'all' }) },
+  { label: 'Look inside these results', keys: ['Ctrl+Enter'], run: () => find.narrow(), enabled: () => find.narrowed && find.answer.count > 0 },
+  { label: 'Step back out', keys: ['Ctrl+Backspace'], run: () => find.stepOut(), enabled: () => find.view.trail.length > 0 },
+]);
 </script>
 
 <template>
   <div class="query">
-    <Input
-      ref="input"
-      :value="find.view.text"
-      size="large"
-      placeholder="Words, “phrases”, creak*, length:<2s, licence:cc0, -door"
-      aria-label="Query"
-      spellcheck="false"
-      autocomplete="off"
-      @update:value="(text: string) => find.drift({ text })"
-      @press-enter="input?.blur()"
-      @keydown.esc="find.view.text ? find.drift({ text: '' }) : input?.blur()"
-    >
-      <template #suffix
-        ><span class="mono mute told" role="status">{{ told }}</span></template
+    <div class="field" :class="{ covered: chips.length > 0 }">
+      <Input
+        ref="input"
+        :value="find.view.text"
+        size="large"
+        placeholder="Words, “phrases”, creak*, length:<2s, licence:cc0, -door"
+        aria-label="Query"
+        aria-describedby="query-completions"
+        spellcheck="false"
+        autocomplete="off"
+        @update:value="type"
+        @focus="focused = true"
+        @blur="leave"
+        @click="look(find.view.text, caret())"
+        @press-enter="input?.blur()"
+        @keydown="key"
+        @keydown.esc="find.view.text ? find.drift({ text: '' }) : input?.blur()"
       >
-    </Input>
+        <template #suffix
+          ><span class="mono mute told" role="status" :aria-busy="find.busy">{{ told }}</span></template
+        >
+      </Input>
+      <ul v-if="chips.length > 0" class="chips" aria-label="Clauses of the query">
+        <template v-for="chip in chips" :key="chip.at">
+          <li v-if="chip.or" class="mute or">or</li>
+          <li class="chip">
+            <button class="mono cut" :title="`Edit ${chip.text}`" @click="edit(chip)">{{ chip.text }}</button>
+            <button class="off" :aria-label="`Take out ${chip.text}`" @click="remove(chip)"><CloseOutlined /></button>
+          </li>
+        </template>
+      </ul>
+    </div>
     <Tooltip v-if="find.narrowed" title="Back to the whole list">
       <Button size="large" @click="find.widen()">Show all</Button>
     </Tooltip>
+  </div>
+  <div class="under">
+    <div v-if="focused && completions.length > 0" id="query-completions" class="completions" role="group" aria-label="Completions">
+      <button v-for="(c, i) in completions" :key="c.text" tabindex="-1" class="completion" :title="c.title" @pointerdown.prevent @click="take(c)">
+        <kbd>{{ i === 0 ? 'Tab' : `Alt ${i + 1}` }}</kbd>{{ c.shown }}<span v-if="c.count !== undefined" class="mono mute">{{ count(c.count) }}</span>
+      </button>
+    </div>
+    <TrailLine v-else />
   </div>
   <Alert v-if="fault" class="fault" type="warning" banner :show-icon="false">
     <template #message>
@@ -59,14 +152,90 @@ useCommands([{ label: 'Go to the query', keys: ['/'], run: () => input.value?.fo
 <style scoped>
 .query {
   display: flex;
-  gap: 10px;
-  padding: 12px 14px 10px;
+  gap: 8px;
+  padding: 12px 12px 4px;
+}
+.field {
+  position: relative;
+  flex: 1;
+  min-width: 0;
 }
 .told {
   font-size: 12px;
 }
+.covered :deep(input) {
+  color: transparent;
+}
+.chips {
+  position: absolute;
+  inset: 0 150px 0 8px;
+  display: flex;
+  align-items: center;
+  gap: 5px;
+  margin: 0;
+  padding: 0;
+  overflow: hidden;
+  list-style: none;
+  pointer-events: none;
+}
+.chip {
+  display: flex;
+  flex: 0 1 auto;
+  min-width: 40px;
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  background: var(--raft2);
+  pointer-events: auto;
+}
+.chip button {
+  padding: 2px 3px 2px 8px;
+  border: 0;
+  background: none;
+  color: var(--text);
+  cursor: pointer;
+}
+.chip .off {
+  padding: 0 6px 0 2px;
+  color: var(--mute);
+  font-size: 12px;
+}
+.or {
+  font-size: 12px;
+}
+.under {
+  display: flex;
+  align-items: center;
+  min-height: 28px;
+  padding: 0 12px 4px;
+  overflow: hidden;
+}
+.completions {
+  display: flex;
+  gap: 4px;
+  overflow: hidden;
+}
+.completion {
+  display: flex;
+  align-items: baseline;
+  gap: 6px;
+  flex: none;
+  padding: 1px 7px;
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  background: none;
+  font-size: 12.5px;
+  cursor: pointer;
+}
+.completion:hover {
+  background: var(--raft2);
+}
+.completion kbd {
+  color: var(--mute);
+  font-family: inherit;
+  font-size: 12px;
+}
 .fault {
-  margin: 0 14px 8px;
+  margin: 0 12px 8px;
   padding: 4px 10px;
   border-radius: 6px;
   font-size: 12.5px;

@@ -75,7 +75,7 @@ useCommands([
   <div class="stage">
     <div class="columns" :style="{ gridTemplateColumns: prefs.side ? '180px minmax(0, 1fr) 300px' : 'minmax(0, 1fr) 300px' }">
       <SideColumn v-if="prefs.side" />
-      <section class="work" aria-label="Sounds" :aria-busy="find.busy">
+      <section class="work" aria-label="Sounds">
         <QueryLine />
         <LabelTable @choose="choose" />
       </section>

@@ -18,6 +18,8 @@ const props = defineProps<{
   count?: number;
   /** How many takes each row stands for. */
   takes?: Uint32Array;
+  /** What is said of single rows, by the sound's id. */
+  remarks?: ReadonlyMap<number, string>;
   currentId?: number;
   /** Ids of selected rows, where several may be. */
   selected?: ReadonlySet<number>;
@@ -180,7 +182,7 @@ defineExpose({ focus: () => scroller.value?.focus() });
                 <span class="cut mute small" :title="origin(sound(item.index)!, 'catId')"
                   ><button v-if="(takes?.[item.index] ?? 1) > 1" class="takes" @click.stop="emit('unfold', ids[item.index])">
                     {{ takes![item.index] }} takes</button
-                  >{{ under(sound(item.index)!) }}</span
+                  ><span v-if="remarks?.get(ids[item.index])" class="remark">{{ remarks.get(ids[item.index]) }} · </span>{{ under(sound(item.index)!) }}</span
                 >
               </span>
               <span role="gridcell" class="wave">
@@ -320,6 +322,9 @@ defineExpose({ focus: () => scroller.value?.focus() });
   color: var(--glass);
   font-size: 12px;
   cursor: pointer;
+}
+.remark {
+  color: var(--sky);
 }
 .gone {
   color: var(--coral);

@@ -25,6 +25,9 @@ export interface Answer {
   took: number;
 }
 
+/** Rows whose likeness is explained: all that are listed then. */
+const EXPLAINED = 200;
+
 const none: Answer = {
   ids: new Uint32Array(0),
   takes: new Uint32Array(0),
@@ -48,13 +51,15 @@ export const useFind = defineStore('find', () => {
   const busy = ref(false);
   /** Results of each step of the trail, as they were counted last. */
   const trailCounts = ref<number[]>([]);
+  /** In what each listed sound differs from the one that it is like, in words. */
+  const differences = shallowRef(new Map<number, string>());
   /** Stems whose takes are shown though the list is folded. */
   const openedStems = ref<string[]>([]);
   let latest = 0;
 
   function narrowing(): Narrowing {
-    const { text, facets, without, ranges, pullId, intakeId } = view;
-    return { text, facets, without, ranges, pullId, intakeId };
+    const { text, facets, without, ranges, pullId, intakeId, nearId } = view;
+    return { text, facets, without, ranges, pullId, intakeId, nearId };
   }
 
   async function search(): Promise<void> {
@@ -86,7 +91,14 @@ export const useFind = defineStore('find', () => {
       const whole = rest.ids.length === ids.length;
       answer.value = { ...answer.value, ...rest, ids: whole ? ids : rest.ids, count: rest.ids.length };
     }
-    await countTrail(steps, turn);
+    await Promise.all([countTrail(steps, turn), explain(turn)]);
+  }
+
+  /** Says in what the listed sounds differ from the one that they are like. */
+  async function explain(turn: number): Promise<void> {
+    const ids = [...answer.value.ids.subarray(0, EXPLAINED)];
+    const words = view.nearId === undefined ? [] : await catalogue.differences(view.nearId, undefined, ids);
+    if (turn === latest) differences.value = new Map(ids.map((id, i) => [id, words[i]?.join(', ') ?? '']));
   }
 
   async function countTrail(steps: ReturnType<typeof searchOf>[], turn: number): Promise<void> {
@@ -112,6 +124,7 @@ export const useFind = defineStore('find', () => {
         sort: undefined,
         pullId: undefined,
         intakeId: undefined,
+        nearId: undefined,
         soundId: undefined,
         fold: undefined,
       },
@@ -235,6 +248,7 @@ export const useFind = defineStore('find', () => {
     stepOut,
     busy,
     trailCounts,
+    differences,
     sortBy,
     openedStems,
     unfold,

@@ -12,6 +12,8 @@ export interface Narrowing {
   ranges: Record<string, [number, number]>;
   pullId?: number;
   intakeId?: number;
+  /** Only sounds that are like this one, nearest first. */
+  nearId?: number;
 }
 
 /** What is listed and how; the whole of it stands in the URL. */
@@ -25,11 +27,12 @@ export interface FindView extends Narrowing {
 }
 
 /** A view that narrows nothing. */
-export const wide = (): Narrowing => ({ text: '', facets: {}, without: {}, ranges: {} });
+export const wide = (): Narrowing => ({ text: '', facets: {}, without: {}, ranges: {}, nearId: undefined });
 
 /** Whether a list is narrowed by more than where it begins. */
 export const narrows = (n: Narrowing): boolean =>
   n.text.trim() !== '' ||
+  n.nearId !== undefined ||
   Object.keys(n.ranges).length > 0 ||
   [...Object.values(n.facets), ...Object.values(n.without)].some((v) => v.length > 0);
 
@@ -63,6 +66,7 @@ function narrowingOf(query: LocationQuery): Narrowing {
   }
   made.pullId = number(query.pull);
   made.intakeId = number(query.intake);
+  made.nearId = number(query.near);
   return made;
 }
 
@@ -74,6 +78,7 @@ function partsOf(n: Narrowing): Query {
   for (const [key, range] of Object.entries(n.ranges)) query[`r.${key}`] = rangeText(range);
   if (n.pullId !== undefined) query.pull = String(n.pullId);
   if (n.intakeId !== undefined) query.intake = String(n.intakeId);
+  if (n.nearId !== undefined) query.near = String(n.nearId);
   return query;
 }
 
@@ -123,8 +128,8 @@ export function placeOf(stage: string, view: FindView): { name: string; query: Q
 
 /** A narrowing as the index is asked for it; plain data, free of the interface's proxies. */
 export function searchOf(n: Narrowing): Search {
-  const { text, facets, without, pullId, intakeId } = JSON.parse(JSON.stringify(n)) as Narrowing;
+  const { text, facets, without, pullId, intakeId, nearId } = JSON.parse(JSON.stringify(n)) as Narrowing;
   // JSON knows no infinity.
   const ranges = Object.fromEntries(Object.entries(n.ranges).map(([key, [from, to]]) => [key, [from, to] as const]));
-  return { text, facets, without, ranges, pullId, intakeId };
+  return { text, facets, without, ranges, pullId, intakeId, nearId };
 }

@@ -322,3 +322,35 @@ export class TagColumn extends TextColumn {
 }
 
 export type Column = NumberColumn | TextColumn;
+
+/** A short vector of small numbers by slot. */
+export class VectorColumn {
+  values = new Int8Array(0);
+  /** 1 for each slot that has a vector. */
+  known = new Uint8Array(0);
+
+  /** @param size numbers in a vector */
+  constructor(readonly size: number) {}
+
+  set(slot: number, vector: Int8Array | undefined): void {
+    if (slot >= this.known.length) {
+      if (!vector) return;
+      const room = Math.max(1024, slot + 1, this.known.length * 2);
+      const [values, known] = [new Int8Array(room * this.size), new Uint8Array(room)];
+      values.set(this.values);
+      known.set(this.known);
+      Object.assign(this, { values, known });
+    }
+    this.known[slot] = vector ? 1 : 0;
+    if (vector) this.values.set(vector, slot * this.size);
+  }
+
+  has(slot: number): boolean {
+    return slot < this.known.length && this.known[slot] === 1;
+  }
+
+  /** A copy of the vector of a slot that has one. */
+  at(slot: number): Int8Array {
+    return this.values.slice(slot * this.size, (slot + 1) * this.size);
+  }
+}

@@ -3,9 +3,10 @@ import { fields, languageOf, translated } from '@core/library';
 import { searchWords } from '@core/naming';
 import { Bitset } from './bitset';
 import type { Column } from './columns';
-import { NumberColumn, TagColumn, TextColumn } from './columns';
+import { NumberColumn, TagColumn, TextColumn, VectorColumn } from './columns';
 import { Evaluation, type Indexed } from './evaluate';
 import { Finding, usualFacets, type FacetCount, type Request } from './finding';
+import { LIKENESS_SIZE, nearest } from './likeness';
 import { fieldBit } from './masks';
 import { Postings } from './postings';
 import type { SegmentBuilder } from './segment';
@@ -65,6 +66,7 @@ type Cut = Map<Column, Uint32Array[]>;
 export class SoundIndex {
   private readonly columns = new Map<string, Column>(fields.map((f) => [f.key, newColumn(f)]));
   private readonly intakes = new NumberColumn();
+  private readonly vectors = new VectorColumn(LIKENESS_SIZE);
   private readonly postings = new Postings();
   private readonly plans = new Map<string, Plan>();
   private ids = new Uint32Array(0);
@@ -236,6 +238,35 @@ export class SoundIndex {
     if (key === 'stars' || key === 'heard') this.merit(slot);
   }
 
+  /** Takes what a sound is compared by, see `likenessOf`; nothing when it is to be found anew. */
+  setVector(id: number, vector: Int8Array | undefined): void {
+    const slot = this.slotOf(id);
+    if (slot !== undefined) this.vectors.set(slot, vector);
+  }
+
+  /** What a sound is compared by; undefined while that is not known. */
+  vectorOf(id: number): Int8Array | undefined {
+    const slot = this.slotOf(id);
+    return slot !== undefined && this.vectors.has(slot) ? this.vectors.at(slot) : undefined;
+  }
+
+  /** Sounds that were measured, but cannot be compared yet. */
+  withoutVector(most: number): number[] {
+    const measured = this.columns.get('onsets') as NumberColumn;
+    const ids: number[] = [];
+    for (let slot = 0; slot < this.slots && ids.length < most; slot++)
+      if (!this.vectors.has(slot) && this.live.has(slot) && !Number.isNaN(measured.at(slot))) ids.push(this.ids[slot]);
+    return ids;
+  }
+
+  /** The results of a request that sound most like a vector, nearest first. */
+  nearest(vector: Int8Array, request: Request, most: number): number[] {
+    const among = this.find(request)
+      .results.list()
+      .filter((slot) => this.vectors.has(slot));
+    return Array.from(nearest(vector, this.vectors.values, among, most), (slot) => this.ids[slot]);
+  }
+
   private get indexed(): Indexed {
     return {
       slots: this.slots,
@@ -286,6 +317,24 @@ export class SoundIndex {
     });
   }
 
+  /**
+   * Words of this library that begin with a text.
+   * @returns the most frequent first, each with about how often it occurs: edits since the segments were merged count twice
+   */
+  words(part: string, most: number): FacetCount[] {
+    const totals = new Map<string, number>();
+    for (const { segment } of this.postings.parts) {
+      const [from, to] = segment.begun(part);
+      for (let w = from; w < to; w++) {
+        const word = segment.word(w);
+        if (word.startsWith('#')) continue;
+        totals.set(word, (totals.get(word) ?? 0) + segment.occurrences(w));
+      }
+    }
+    const listed = [...totals].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1));
+    return listed.slice(0, most).map(([value, count]) => ({ value, count }));
+  }
+
   /** The results of a step of a trail, kept until something changes. */
   private step(request: Request): Bitset {
     const key = `${this.version} ${JSON.stringify(request)}`;
@@ -324,6 +373,8 @@ export class SoundIndex {
     parts.set('merits', this.merits.subarray(0, this.slots));
     parts.set('live', this.live.copy(this.slots).words);
     parts.set('intakes', this.intakes.values);
+    parts.set('vectors', new Uint8Array(this.vectors.values.buffer));
+    parts.set('compared', this.vectors.known);
     this.postings.save(parts, this.live, this.slots);
     for (const [key, column] of this.columns) {
       if (column instanceof NumberColumn) parts.set(`numbers ${key}`, column.values);
@@ -351,6 +402,11 @@ export class SoundIndex {
     this.live.words.set(part<Uint32Array>('live'));
     this.sounds = this.live.count();
     this.intakes.values = part('intakes');
+    const vectors = part<Uint8Array>('vectors');
+    this.vectors.values = new Int8Array(vectors.buffer as ArrayBuffer, vectors.byteOffset, vectors.length);
+    this.vectors.known = part('compared');
+    if (this.vectors.values.length !== this.vectors.known.length * LIKENESS_SIZE)
+      throw new Error('vectors are missing');
     this.postings.load(part, parts.has('serial'));
     for (const [key, column] of this.columns) {
       if (column instanceof NumberColumn) column.values = part(`numbers ${key}`);

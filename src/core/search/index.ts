@@ -1,5 +1,7 @@
 /** Finding: the query grammar, and the index that answers it with order and facets. */
-export { parseQuery, type ParsedQuery, type Query, type QueryFault } from './query';
+export { begunAt, fieldNames, valueText, type Begun } from './complete';
+export { differencesHeard, likenessOf, LIKENESS_SIZE, nearest, type Heard } from './likeness';
+export { parseQuery, type Clause, type ParsedQuery, type Query, type QueryFault } from './query';
 export { SoundIndex, type IndexedSound, type Result } from './index-of-sounds';
 export {
   canFacet,

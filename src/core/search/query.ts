@@ -23,11 +23,23 @@ export interface QueryFault {
   message: string;
 }
 
+/** A clause that stands at the top of a query, as it was written. */
+export interface Clause {
+  at: number;
+  length: number;
+  /** Whether it stands behind an OR. */
+  or: boolean;
+}
+
 export interface ParsedQuery {
   /** The longest valid part. */
   query: Query;
   faults: QueryFault[];
+  clauses: Clause[];
 }
+
+/** Clauses inside of clauses; deeper ones would take more stack than there is. */
+const DEEPEST = 100;
 
 const isSpace = (c: string) => /\s/.test(c);
 const wordEnd = /[\s()"]/;
@@ -37,6 +49,8 @@ const numeric = (field: Field) => field.type === 'number' || field.type === 'sta
 class Parser {
   at = 0;
   readonly faults: QueryFault[] = [];
+  readonly clauses: Clause[] = [];
+  private depth = 0;
 
   constructor(private readonly text: string) {}
 
@@ -79,7 +93,9 @@ class Parser {
         if (keyword === 'OR') closeAnd();
         continue;
       }
+      const at = this.at;
       const clause = this.clause(field);
+      if (!inGroup) this.clauses.push({ at, length: this.at - at, or: all.length === 0 && any.length > 0 });
       if (clause) all.push(clause);
     }
     closeAnd();
@@ -98,7 +114,9 @@ class Parser {
         this.fault(at, this.at - at, 'Nothing follows to be left out.');
         return undefined;
       }
+      if (++this.depth > DEEPEST) return this.tooDeep(at);
       const part = this.clause(field);
+      this.depth--;
       return part && { kind: 'not', part };
     }
     const c = this.text[this.at];
@@ -107,9 +125,17 @@ class Parser {
     return this.fieldOrWord(field);
   }
 
+  private tooDeep(at: number): undefined {
+    this.fault(at, 1, `Clauses go ${DEEPEST} deep at most.`);
+    this.at = this.text.length;
+    return undefined;
+  }
+
   private group(field?: Field): Query | undefined {
     const at = this.at++;
+    if (++this.depth > DEEPEST) return this.tooDeep(at);
     const query = this.query(true, field);
+    this.depth--;
     if (this.text[this.at] === ')') this.at++;
     else this.fault(at, 1, 'This bracket is not closed.');
     if (query.kind === 'all') {
@@ -195,5 +221,5 @@ class Parser {
 export function parseQuery(text: string): ParsedQuery {
   const parser = new Parser(text);
   const query = parser.query(false);
-  return { query, faults: parser.faults };
+  return { query, faults: parser.faults, clauses: parser.clauses };
 }

@@ -1,0 +1,102 @@
+<script setup lang="ts">
+import { fieldOf, nameOf } from '@core/library';
+import { categoryName } from '@core/suggest';
+import { CloseOutlined } from '@ant-design/icons-vue';
+import { Button, Tooltip } from 'ant-design-vue';
+import { computed, watch } from 'vue';
+import { count } from '../shared/format';
+import { useFind, type Narrowing } from '../stores/find';
+import { useLibrary } from '../stores/library';
+import { narrows } from '../stores/view';
+
+const find = useFind();
+const library = useLibrary();
+
+function valueName(key: string, value: string): string {
+  if (value === '') return `no ${fieldOf(key).label.toLowerCase()}`;
+  if (key === 'tags') return library.tags.find((t) => String(t.id) === value)?.name ?? value;
+  return key === 'catId' ? categoryName(value) : value;
+}
+const likeName = (id: number) => {
+  const sound = library.sounds.get(id);
+  return sound ? nameOf(sound) : 'a sound';
+};
+/** A narrowing in a few words. */
+function words(n: Narrowing): string {
+  const pull = n.pullId === undefined ? undefined : library.pulls.find((p) => p.id === n.pullId)?.name;
+  const parts = [
+    n.nearId === undefined ? '' : `like ${likeName(n.nearId)}`,
+    n.text.trim(),
+    ...Object.entries(n.facets).flatMap(([key, values]) => values.map((v) => valueName(key, v)).join(' or ')),
+    ...Object.entries(n.without).flatMap(([key, values]) => values.map((v) => `not ${valueName(key, v)}`)),
+    ...Object.keys(n.ranges).map((key) => `some ${fieldOf(key).label.toLowerCase()}`),
+  ].filter(Boolean);
+  return parts.join(', ') || pull || 'Everything';
+}
+const steps = computed(() => find.view.trail.map((n, i) => ({ text: words(n), count: find.trailCounts[i] })));
+watch(
+  () => [find.view.nearId, ...find.view.trail.map((n) => n.nearId)],
+  (ids) => void library.need(ids.filter((id) => id !== undefined)),
+  { immediate: true },
+);
+const mayNarrow = computed(() => narrows(find.view) && find.answer.count > 0);
+</script>
+
+<template>
+  <nav v-if="steps.length > 0 || mayNarrow || find.view.nearId !== undefined" class="trail" aria-label="Trail">
+    <template v-for="(step, i) in steps" :key="i">
+      <button class="step" :title="`Step back out to ${step.text}`" @click="find.stepOut(i)">
+        <span class="cut">{{ step.text }}</span> <span v-if="step.count !== undefined" class="mono mute">{{ count(step.count) }}</span>
+      </button>
+      <span class="mute" aria-hidden="true">›</span>
+    </template>
+    <span v-if="steps.length > 0" class="here" aria-current="step"
+      ><span class="cut">{{ mayNarrow ? words(find.view) : 'inside' }}</span> <span class="mono mute">{{ count(find.answer.count) }}</span></span
+    >
+    <button v-if="find.view.nearId !== undefined" class="step like" @click="find.go({ nearId: undefined })">
+      <span class="cut">Like {{ likeName(find.view.nearId) }}</span> <CloseOutlined aria-label="End this" />
+    </button>
+    <Tooltip v-if="mayNarrow" title="Keep these results and search inside of them (Ctrl Enter)">
+      <Button type="link" size="small" @click="find.narrow()">Look inside</Button>
+    </Tooltip>
+  </nav>
+  <span v-else class="mute hint">Tab completes a word; Ctrl Enter keeps the results, to look inside of them</span>
+</template>
+
+<style scoped>
+.trail {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  min-width: 0;
+  overflow: hidden;
+}
+.step,
+.here {
+  display: inline-flex;
+  align-items: baseline;
+  gap: 6px;
+  max-width: 240px;
+  padding: 1px 8px;
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  background: none;
+  font-size: 12.5px;
+}
+.step {
+  cursor: pointer;
+}
+.step:hover {
+  background: var(--raft2);
+}
+.like {
+  color: var(--sky);
+}
+.here {
+  border-color: transparent;
+  color: var(--text);
+}
+.hint {
+  font-size: 12px;
+}
+</style>

@@ -1,0 +1,165 @@
+/** What the ear compares sounds by, measured from their audio. */
+export interface Heard {
+  /** Hz. */
+  rate: number;
+  /** A contour, see `Peaks`: frames a span, and lowest and highest of each. */
+  span: number;
+  pairs: Int8Array;
+  /** Mean level of 48 bands that are equally wide to the ear, dB. */
+  spectrum: Float32Array;
+  /** Frames from the start. */
+  onsets: ArrayLike<number>;
+  /** Wiener entropy, 0 tone-like to 1 noise-like. */
+  noisiness?: number;
+  /** Hz, and how sure it is, 0 to 1. */
+  pitch?: number;
+  pitchSure?: number;
+}
+
+const BANDS = 16;
+/** Seconds from the onset at which the envelope is looked at. */
+const MOMENTS = [0.01, 0.02, 0.04, 0.08, 0.16, 0.32, 0.64, 1.28, 2.56, 5.12];
+const parts = {
+  timbre: BANDS,
+  envelope: MOMENTS.length,
+  attack: 1,
+  length: 1,
+  density: 1,
+  noise: 1,
+  brightness: 1,
+  pitch: 1,
+};
+type Part = keyof typeof parts;
+
+/** Where each part of a vector begins. */
+const starts = Object.fromEntries(
+  Object.keys(parts).map((name, i) => [
+    name,
+    Object.values(parts)
+      .slice(0, i)
+      .reduce((sum, n) => sum + n, 0),
+  ]),
+) as Record<Part, number>;
+
+/** Numbers in the vector of a sound. */
+export const LIKENESS_SIZE = Object.values(parts).reduce((sum, n) => sum + n, 0);
+
+/** A step of a vector is this much of what one just notices; limits keep any one number from deciding alone. */
+const SCALE = 12;
+const clamped = (value: number) => Math.max(-127, Math.min(127, Math.round(value)));
+const log2 = (value: number) => Math.log2(Math.max(value, 1e-6));
+const db = (share: number) => 20 * Math.log10(Math.max(share, 1e-4));
+
+/** Highest magnitude of each span, 0 to 1. */
+function levels({ pairs }: Heard): Float32Array {
+  const out = new Float32Array(pairs.length >> 1);
+  for (let i = 0; i < out.length; i++) out[i] = Math.max(-pairs[2 * i], pairs[2 * i + 1]) / 127;
+  return out;
+}
+
+/**
+ * The vector of a sound for {@link nearest}: spectrum, envelope from the first onset on, attack, length, density, noise, brightness
+ * and pitch, each in steps of about what one just notices, so that their distances add up. Level does not count.
+ */
+export function likenessOf(heard: Heard): Int8Array {
+  const vector = new Int8Array(LIKENESS_SIZE);
+  const put = (part: Part, i: number, value: number, weight: number) => {
+    vector[starts[part] + i] = clamped(value * weight * SCALE);
+  };
+  const { spectrum, rate, span } = heard;
+  const each = spectrum.length / BANDS;
+  const bands = Array.from({ length: BANDS }, (_, b) => {
+    let power = 0;
+    for (let i = 0; i < each; i++) power += 10 ** (spectrum[b * each + i] / 10);
+    return 10 * Math.log10(Math.max(power / each, 1e-12));
+  });
+  const loudest = Math.max(...bands);
+  const held = bands.map((b) => Math.max(-48, b - loudest));
+  const middle = held.reduce((sum, b) => sum + b, 0) / BANDS;
+  held.forEach((b, i) => put('timbre', i, (b - middle) / 12, 1));
+
+  const level = levels(heard);
+  const top = level.reduce((most, l) => Math.max(most, l), 0) || 1;
+  const begin = Math.max(
+    0,
+    level.findIndex((l) => l > top * 0.05),
+  );
+  const end = level.findLastIndex((l) => l > top * 0.02);
+  const seconds = (spans: number) => (spans * span) / rate;
+  const peak = level.findIndex((l) => l > top * 0.9);
+  MOMENTS.forEach((moment, i) => {
+    const from = begin + Math.floor(((moment / 1.5) * rate) / span);
+    const to = Math.max(from + 1, begin + Math.ceil((moment * 1.5 * rate) / span));
+    let most = 0;
+    for (let s = from; s < Math.min(to, level.length); s++) most = Math.max(most, level[s]);
+    put('envelope', i, Math.max(-48, db(most / top)) / 16, 1);
+  });
+  const length = Math.max(0.02, seconds(end - begin + 1));
+  put('attack', 0, log2(0.002 + seconds(Math.max(0, peak - begin))), 0.35);
+  put('length', 0, log2(length), 0.7);
+  put('density', 0, log2(0.25 + heard.onsets.length / length), 0.6);
+  put('noise', 0, heard.noisiness ?? 0.5, 4);
+  const powers = held.map((b) => 10 ** (b / 10));
+  const total = powers.reduce((sum, p) => sum + p, 0);
+  put('brightness', 0, powers.reduce((sum, p, i) => sum + p * i, 0) / total, 0.45);
+  const tone = heard.pitch && (heard.pitchSure ?? 0) > 0.5 ? log2(heard.pitch / 200) : 0;
+  put('pitch', 0, tone, 0.8 * (heard.pitchSure ?? 0));
+  return vector;
+}
+
+/** Squared distance of two vectors, given up once it is beyond `most`. */
+function distance(a: Int8Array, b: Int8Array, from: number, most: number): number {
+  let sum = 0;
+  for (let i = 0; i < LIKENESS_SIZE;) {
+    for (const stop = Math.min(LIKENESS_SIZE, i + 8); i < stop; i++) {
+      const d = a[i] - b[from + i];
+      sum += d * d;
+    }
+    if (sum > most) return sum;
+  }
+  return sum;
+}
+
+/**
+ * The slots whose vectors lie nearest to one, nearest first.
+ * @param vectors of all slots, one after another
+ * @param among the slots to look at
+ */
+export function nearest(vector: Int8Array, vectors: Int8Array, among: Uint32Array, most: number): Uint32Array {
+  const slots = new Uint32Array(most);
+  const far = new Float64Array(most).fill(Infinity);
+  let count = 0;
+  for (let i = 0; i < among.length; i++) {
+    const d = distance(vector, vectors, among[i] * LIKENESS_SIZE, far[most - 1]);
+    if (d >= far[most - 1]) continue;
+    let at = Math.min(count, most - 1);
+    // Later ones of the same distance stand behind.
+    for (; at > 0 && far[at - 1] > d; at--) {
+      far[at] = far[at - 1];
+      slots[at] = slots[at - 1];
+    }
+    far[at] = d;
+    slots[at] = among[i];
+    count = Math.min(most, count + 1);
+  }
+  return slots.slice(0, count);
+}
+
+const worded: readonly [Part, string, string][] = [
+  ['brightness', 'darker', 'brighter'],
+  ['length', 'shorter', 'longer'],
+  ['attack', 'quicker attack', 'slower attack'],
+  ['density', 'fewer hits', 'more hits'],
+  ['noise', 'more tonal', 'noisier'],
+  ['pitch', 'lower', 'higher'],
+];
+
+/** In what a sound differs from another, in words, the most striking first; empty where nothing strikes. */
+export function differencesHeard(from: Int8Array, to: Int8Array): string[] {
+  return worded
+    .map(([part, less, more]) => ({ by: to[starts[part]] - from[starts[part]], less, more }))
+    .filter(({ by }) => Math.abs(by) >= SCALE * 0.75)
+    .sort((a, b) => Math.abs(b.by) - Math.abs(a.by))
+    .slice(0, 3)
+    .map(({ by, less, more }) => (by < 0 ? less : more));
+}
