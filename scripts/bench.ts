@@ -6,9 +6,8 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { FactsCollector, findCopies, type Printed } from '@core/audio';
 import { memorySource, readAudioFile, readFrames, writeWav, type ByteSource } from '@core/files';
-import { parseQuery, SoundIndex, type IndexedSound } from '@core/search';
 import { Random, render } from '@core/synth';
-import MiniSearch from 'minisearch';
+import { finding } from './bench-search';
 import { labelling, suggestions } from './bench-label';
 import { launch } from './browser';
 
@@ -67,119 +66,6 @@ function copies(): void {
   let found = 0;
   const ms = time(() => (found = findCopies(sounds).length));
   line('Duplicates among 20,000 sounds', `${(ms / 1000).toFixed(1)} s; ${found} of ${count / 50} pairs found`, '');
-}
-
-/** Made-up sounds from the demo's vocabulary. */
-function catalogue(count: number): IndexedSound[] {
-  const random = new Random(7);
-  const things = [
-    'winch',
-    'pawl',
-    'capstan',
-    'rudder',
-    'chain',
-    'rope',
-    'pier',
-    'plank',
-    'gate',
-    'oar',
-    'foghorn',
-    'reed',
-    'heron',
-    'gull',
-    'mud',
-    'rain',
-    'hull',
-    'anchor',
-    'lantern',
-    'boot',
-  ];
-  const doings = [
-    'creak',
-    'groan',
-    'clack',
-    'drag',
-    'drop',
-    'slap',
-    'splash',
-    'strain',
-    'swing',
-    'knock',
-    'scrape',
-    'rattle',
-    'lap',
-    'gurgle',
-    'call',
-    'thump',
-  ];
-  const ways = ['slow', 'heavy', 'dry', 'wet', 'distant', 'close', 'soft', 'hard', 'long', 'short', 'night', 'wide'];
-  const libraries = ['Tidewrack Audio', 'Marram Field Recordings', 'Sluice Yard', 'Own recordings'];
-  return Array.from({ length: count }, (_, i) => {
-    const name = `${random.pick(things)} ${random.pick(doings)} ${random.pick(ways)} ${(i % 97) + 1}`;
-    return {
-      id: i + 1,
-      fields: {
-        fxName: name,
-        description: `${random.pick(ways)} ${random.pick(things)} ${random.pick(doings)}, ${random.pick(ways)}, by the ${random.pick(things)}`,
-        keywords: [random.pick(things), random.pick(doings), random.pick(ways)],
-        library: random.pick(libraries),
-        licence: random.pick(['Owned', 'CC BY 4.0', 'CC0 1.0']),
-        length: 0.2 * 2 ** (random.next() * 8),
-        file: `${name.replace(/ /g, '_')}.wav`,
-      },
-    };
-  });
-}
-
-/** Queries as they grow under the fingers. */
-const typed = ['creak', 'winch slow', 'rope strain dry', 'gate swing heavy', 'foghorn distant', 'plank drop'].flatMap(
-  (q) => Array.from({ length: q.length }, (_, i) => q.slice(0, i + 1)),
-);
-
-function search(): void {
-  const count = 10_000;
-  const sounds = catalogue(count);
-  const index = new SoundIndex();
-  const ours = time(() => index.put(sounds));
-  const mini = new MiniSearch<{
-    id: number;
-    name: string;
-    description: string;
-    keywords: string;
-    library: string;
-    file: string;
-  }>({
-    fields: ['name', 'description', 'keywords', 'library', 'file'],
-    searchOptions: { prefix: (_term, i, terms) => i === terms.length - 1, combineWith: 'AND' },
-  });
-  const documents = sounds.map(({ id, fields: f }) => ({
-    id,
-    name: String(f.fxName),
-    description: String(f.description),
-    keywords: (f.keywords as string[]).join(' '),
-    library: String(f.library),
-    file: String(f.file),
-  }));
-  const theirs = time(() => mini.addAll(documents));
-  line(
-    'Index of 10,000 sounds, against MiniSearch',
-    `${(theirs / ours).toFixed(1)} times as fast (${Math.round(ours)} ms to ${Math.round(theirs)} ms)`,
-    '3 times at 100,000',
-  );
-  const mine: number[] = [];
-  const peer: number[] = [];
-  for (let round = 0; round < 3; round++) {
-    for (const text of typed) {
-      mine.push(time(() => index.search({ query: parseQuery(text).query })));
-      peer.push(time(() => mini.search(text)));
-    }
-  }
-  const [a, b] = [percentile(mine, 0.95), percentile(peer, 0.95)];
-  line(
-    'A keystroke at 10,000 sounds, p95, with all facets, against MiniSearch without',
-    `${(b / a).toFixed(1)} times as fast (${a.toFixed(2)} ms to ${b.toFixed(2)} ms)`,
-    '10 times at 100,000',
-  );
 }
 
 /** Labels of the demo's WAV files against reading the whole of the same files. */
@@ -340,7 +226,7 @@ async function firstBlock(): Promise<void> {
 
 await facts();
 copies();
-search();
+finding(line);
 await labels();
 suggestions(line);
 await labelling(line);

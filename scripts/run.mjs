@@ -245,7 +245,10 @@ const commands = {
     await dependencies();
     await chromium();
     await Promise.all([build(), demoLibrary()]);
-    process.exit((await run('node', [...tsx, 'scripts/bench.ts'], { shown: true })).code);
+    process.exit(
+      (await run('node', ['--expose-gc', '--max-old-space-size=12000', ...tsx, 'scripts/bench.ts'], { shown: true }))
+        .code,
+    );
   },
   async fuzz([cases = '200000']) {
     await dependencies();

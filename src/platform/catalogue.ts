@@ -1,6 +1,6 @@
 import type { Alike, Change, Edit, Followed, Pull, Sound, TableName, Tag } from '@core/library';
 import { applyChange, fieldOf, invert, TRAY } from '@core/library';
-import type { Facet, FacetCount } from '@core/search';
+import type { Facet, FacetCount, SoundTable } from '@core/search';
 import { useCategories, type OwnCategory } from '@core/suggest';
 import type { Table } from 'dexie';
 import { Searcher, type FirstAnswer, type Search, type SearchRest } from './searcher';
@@ -369,6 +369,11 @@ export class Catalogue {
       if (changes.length > 0 && entry) found.push({ entry, changes });
     }
     return found;
+  }
+
+  /** Some fields of all sounds that are not hidden; undefined for a field that searching does not know. */
+  soundTable(keys: readonly string[]): SoundTable | undefined {
+    return this.index.table(keys);
   }
 
   /** How many sounds have each tag. */

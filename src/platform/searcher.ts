@@ -12,6 +12,7 @@ import {
   type Histogram,
   type QueryFault,
   type Request,
+  type SoundTable,
 } from '@core/search';
 import { catIdsMeant } from '@core/suggest';
 import { privateSnapshot, type SnapshotFile } from './snapshots';
@@ -256,7 +257,7 @@ export class Searcher {
     await this.compare(SOON);
     const vector = nearVector ?? this.index.vectorOf(nearId!);
     const near = vector ? this.index.nearest(vector, { ...request, sort: undefined, fold: undefined }, NEAREST) : [];
-    return { request: { ...request, within: near.filter((id) => id !== nearId) }, faults };
+    return { request: { ...request, within: near }, faults };
   }
 
   /** The first rows of a search; undefined when a newer one came meanwhile. */
@@ -305,6 +306,10 @@ export class Searcher {
   /** Words of the library that begin with a text. */
   words(part: string, most: number): FacetCount[] {
     return this.index.words(part, most);
+  }
+
+  table(keys: readonly string[]): SoundTable | undefined {
+    return this.index.table(keys);
   }
 
   counts(key: string): Record<string, number> {

@@ -12,17 +12,19 @@ import { useAudition } from '../stores/audition';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
+import { wide } from '../stores/view';
 import { useCommands } from '../shared/commands';
 import SoundDetails from '../shared/SoundDetails.vue';
 import FacetColumn from './FacetColumn.vue';
 import QueryLine from './QueryLine.vue';
+import SavedSearches from './SavedSearches.vue';
 
 const route = useRoute();
 const find = useFind();
 const library = useLibrary();
 const audition = useAudition();
 const prefs = usePrefs();
-const { chooseAt, hold, spot, takeOut, inPull } = useWalk(() => (find.view.soundId === undefined ? [] : [find.view.soundId]));
+const { chooseAt, hold, spot, takeOut, inPull, pick } = useWalk(() => (find.view.soundId === undefined ? [] : [find.view.soundId]));
 
 watch(
   () => route.query,
@@ -48,13 +50,15 @@ function unfold(id: number, to?: boolean): void {
   const stem = library.sounds.get(id)?.fields.stem as string | undefined;
   if (stem !== undefined) find.unfold(stem, to ?? !find.openedStems.includes(stem));
 }
+/** Lists what is most like the current sound; a query typed then looks among those. */
+const findAlike = () => find.go({ ...wide(), nearId: find.view.soundId, sort: undefined, fold: undefined, trail: [] });
 const unfoldCurrent = (to: boolean) => open.value && unfold(open.value.id, to);
 useCommands([
   { label: 'Details of the sound', keys: ['Alt+Enter'], run: () => (prefs.details = !prefs.details) },
   {
     label: 'Sounds like this one',
     keys: ['e'],
-    run: () => find.go({ nearId: find.view.soundId, text: '', sort: undefined, fold: undefined }),
+    run: findAlike,
     enabled: () => find.view.soundId !== undefined,
   },
   { label: 'Fold takes into one row', keys: ['g'], run: () => find.go({ fold: find.view.fold ? undefined : true }) },
@@ -66,7 +70,7 @@ useCommands([
 <template>
   <div class="stage">
     <div class="columns" :style="{ gridTemplateColumns: columns }">
-      <SideColumn v-if="prefs.side" />
+      <SideColumn v-if="prefs.side"><SavedSearches /></SideColumn>
       <section class="work" aria-label="Sounds">
         <QueryLine />
         <SoundList
@@ -107,6 +111,12 @@ useCommands([
     </div>
     <AuditionBar>
       <Button v-if="inPull()" size="small" :disabled="find.view.soundId === undefined" @click="takeOut">Take out of this list</Button>
+      <Tooltip title="A sound of this list at random, none twice until all were picked (X)">
+        <Button size="small" :disabled="find.answer.count === 0" @click="pick">Random pick</Button>
+      </Tooltip>
+      <Tooltip title="The sounds that are most like this one, nearest first (E)">
+        <Button size="small" :disabled="find.view.soundId === undefined" @click="findAlike">Sounds like this</Button>
+      </Tooltip>
       <Tooltip title="One row for all takes of a sound (G); the arrow keys right and left open and close it">
         <Button
           size="small"

@@ -2,7 +2,7 @@
 import { parseQuery } from '@core/search';
 import { CloseOutlined } from '@ant-design/icons-vue';
 import { Alert, Button, Input, Tooltip } from 'ant-design-vue';
-import { computed, nextTick, ref } from 'vue';
+import { computed, nextTick, ref, useTemplateRef } from 'vue';
 import { useCommands } from '../shared/commands';
 import { count } from '../shared/format';
 import { useFind } from '../stores/find';
@@ -10,10 +10,10 @@ import TrailLine from './TrailLine.vue';
 import { useCompletion, type Completion } from './useCompletion';
 
 const find = useFind();
-type Field = { focus: (o?: { cursor: 'all' }) => void; blur: () => void; input?: { input?: HTMLInputElement } };
-const input = ref<Field>();
+const input = ref<{ focus: (o?: { cursor: 'all' }) => void; blur: () => void }>();
 const focused = ref(false);
-const element = () => input.value?.input?.input;
+const field = useTemplateRef('field');
+const element = () => field.value?.querySelector('input');
 const { completions, begun, look, close } = useCompletion();
 
 const told = computed(() => {
@@ -94,7 +94,7 @@ useCommands([
 
 <template>
   <div class="query">
-    <div class="field" :class="{ covered: chips.length > 0 }">
+    <div ref="field" class="field" :class="{ covered: chips.length > 0 }">
       <Input
         ref="input"
         :value="find.view.text"
@@ -168,6 +168,7 @@ useCommands([
 }
 .chips {
   position: absolute;
+  z-index: 2;
   inset: 0 150px 0 8px;
   display: flex;
   align-items: center;

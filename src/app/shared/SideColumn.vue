@@ -96,6 +96,7 @@ function drop(event: DragEvent, pull: Pull | undefined): void {
           ><template #icon><DeleteOutlined /></template></Button
       ></Tooltip>
     </div>
+    <slot />
     <template v-if="arrivals.length > 0">
       <h2>Arrivals</h2>
       <button

@@ -1,9 +1,11 @@
+import { changeOf } from '@core/library';
 import { useRouter } from 'vue-router';
 import { tell } from '../shell/notice';
 import { useAudition } from '../stores/audition';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
+import { catalogue } from '../stores/workers';
 import { useCommands } from './commands';
 import { things } from './format';
 
@@ -70,6 +72,57 @@ export function useWalk(selected: () => readonly number[]) {
     void library.setPull(pull, ids, `Reorder ${pull.name}`);
   }
 
+  /** Sounds of this list that were picked already; a list that is all picked begins anew. */
+  let picked = new Set<number>();
+
+  /** Goes to a sound of the list at random, to none twice until all were picked. */
+  function pick(): void {
+    const { ids } = find.answer;
+    let left = Array.from(ids).filter((id) => !picked.has(id));
+    if (left.length === 0) {
+      picked = new Set();
+      left = Array.from(ids);
+    }
+    const id = left[Math.floor(Math.random() * left.length)];
+    if (id === undefined) return;
+    picked.add(id);
+    void chooseAt(ids.indexOf(id), true);
+  }
+
+  /** Steps back or forward through what was heard, also to sounds that the list does not show now. */
+  async function stepHeard(by: number): Promise<void> {
+    const id = audition.stepHeard(by);
+    if (id === undefined) return tell.info(by < 0 ? 'Nothing was heard before this' : 'This was heard last');
+    const [sound] = await library.need([id]);
+    if (!sound) return;
+    find.drift({ soundId: id });
+    audition.chooseHeard(sound);
+  }
+
+  /** Hides sounds for now; nothing is deleted, and all come back at once. */
+  async function setAside(): Promise<void> {
+    const sounds = await library.need(selected());
+    if (sounds.length === 0) return;
+    const index = find.index;
+    const label = `Set aside ${things(sounds.length, 'sound')}`;
+    const done = await library.edit(
+      label,
+      sounds.map((s) => changeOf('sounds', s, { hidden: 'aside' })),
+    );
+    if (!done) return;
+    tell.done(`${label}; “Bring back all that was set aside” shows them again`);
+    const next = find.answer.ids[index + 1] ?? find.answer.ids[index - 1];
+    if (next !== undefined) find.drift({ soundId: next });
+  }
+
+  async function bringBack(): Promise<void> {
+    const aside = (await catalogue.hidden()).filter((s) => s.hidden === 'aside');
+    if (aside.length === 0) return tell.info('Nothing is set aside');
+    const label = `Bring back ${things(aside.length, 'sound')}`;
+    const changes = aside.map((s) => changeOf('sounds', s, { hidden: undefined }));
+    if (await library.edit(label, changes)) tell.done(label);
+  }
+
   async function spot(): Promise<void> {
     await scene.spot(audition.sound);
   }
@@ -84,6 +137,11 @@ export function useWalk(selected: () => readonly number[]) {
     { label: 'Last sound', keys: ['End'], run: () => void chooseAt(find.answer.ids.length - 1) },
     { label: 'Play or stop', keys: ['Space'], run: () => audition.toggle() },
     { label: 'Stop', keys: ['k'], run: () => audition.stop() },
+    { label: 'Random pick', keys: ['x'], run: pick },
+    { label: 'Back through what was heard', keys: ['b'], run: () => void stepHeard(-1) },
+    { label: 'Forward through what was heard', keys: ['Shift+b'], run: () => void stepHeard(1) },
+    { label: 'Set aside', keys: ['h'], run: () => void setAside() },
+    { label: 'Bring back all that was set aside', keys: ['Shift+h'], run: () => void bringBack() },
     { label: 'Take out of this list', keys: ['Delete', 'Backspace'], run: takeOut, enabled: inPull },
     { label: 'Move up in this list', keys: ['Alt+ArrowUp'], run: () => reorder(-1), enabled: inPull },
     { label: 'Move down in this list', keys: ['Alt+ArrowDown'], run: () => reorder(1), enabled: inPull },
@@ -93,5 +151,5 @@ export function useWalk(selected: () => readonly number[]) {
       run: () => void spot().then(() => router.push({ name: 'spot' })),
     },
   ]);
-  return { chooseAt, walk, hold, takeOut, reorder, spot, inPull };
+  return { chooseAt, walk, hold, takeOut, reorder, spot, inPull, pick };
 }

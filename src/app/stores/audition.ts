@@ -8,6 +8,10 @@ import { ref, shallowRef } from 'vue';
 import { tell } from '../shell/notice';
 import { useLibrary } from './library';
 import { usePrefs } from './prefs';
+import { catalogue } from './workers';
+
+/** Sounds that can be stepped back to. */
+const HEARD = 500;
 
 /** Listening: which sound sounds, where it is, and how loud. */
 export const useAudition = defineStore('audition', () => {
@@ -23,6 +27,10 @@ export const useAudition = defineStore('audition', () => {
   const levels = ref<[number, number]>([-Infinity, -Infinity]);
   let captured: ((planes: Float32Array[]) => void) | undefined;
   let lastFollow = 0;
+  /** Sounds in the order in which they were heard, and where one is among them. */
+  const heard = ref<number[]>([]);
+  const at = ref(-1);
+  let stepping = false;
 
   function regionOf(s: Sound): { start: number; end: number } {
     return s.marks.region ?? { start: 0, end: s.format.frames };
@@ -71,6 +79,26 @@ export const useAudition = defineStore('audition', () => {
   function markHeard(s: Sound): void {
     const change = changeOf('sounds', s, { 'fields.heard': Date.now(), 'from.heard': 'measured' });
     void library.edit('Heard', [change], false);
+    if (stepping) return;
+    // Going on from somewhere back begins a new way forward.
+    heard.value = [...heard.value.slice(0, at.value + 1), s.id].slice(-HEARD);
+    at.value = heard.value.length - 1;
+    void catalogue.heard({ soundId: s.id, at: Date.now() });
+  }
+
+  /** The sound that was heard before, or after stepping back; undefined at either end. */
+  function stepHeard(by: number): number | undefined {
+    const next = at.value + by;
+    if (next < 0 || next >= heard.value.length) return undefined;
+    at.value = next;
+    return heard.value[next];
+  }
+
+  /** Plays a sound of the past without making it the newest one heard. */
+  function chooseHeard(next: Sound): void {
+    stepping = true;
+    choose(next, true);
+    stepping = false;
   }
 
   function stop(): void {
@@ -142,5 +170,8 @@ export const useAudition = defineStore('audition', () => {
     setMix,
     transport,
     rendered,
+    heard,
+    stepHeard,
+    chooseHeard,
   };
 });

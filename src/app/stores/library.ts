@@ -1,4 +1,4 @@
-import type { Binned, Change, Patch, Pull, Sound, Stamp, TableName, Tag } from '@core/library';
+import type { Alike, Binned, Change, Patch, Pull, SavedSearch, Sound, Stamp, TableName, Tag } from '@core/library';
 import { binChanges, changeOf, TRAY } from '@core/library';
 import type { Recipe, ShortName } from '@core/naming';
 import { useCategories, type OwnCategory } from '@core/suggest';
@@ -30,7 +30,12 @@ export const useLibrary = defineStore('library', () => {
   const shortNames = shallowRef<ShortName[]>([]);
   const ownCategories = shallowRef<OwnCategory[]>([]);
   const bin = shallowRef<Binned[]>([]);
-  const held = { roots, tags, pulls, intakes, problems, stamps, recipes, shortNames, categories: ownCategories, bin };
+  const searches = shallowRef<SavedSearch[]>([]);
+  const alikes = shallowRef<Alike[]>([]);
+  const held = {
+    ...{ roots, tags, pulls, intakes, problems, stamps, recipes, shortNames, searches, alikes, bin },
+    categories: ownCategories,
+  };
   const listeners = new Set<(tables: TableName[]) => void>();
 
   async function refresh(tables: readonly TableName[]): Promise<void> {
@@ -169,6 +174,8 @@ export const useLibrary = defineStore('library', () => {
     shortNames,
     ownCategories,
     bin,
+    searches,
+    alikes,
     undoState,
     sounds,
     peaks,

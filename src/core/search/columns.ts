@@ -138,6 +138,11 @@ export class TextColumn {
     return this.pool.get(code);
   }
 
+  /** All texts by code. */
+  texts(): string[] {
+    return Array.from({ length: this.length }, (_, code) => this.text(code));
+  }
+
   /** The text of a code as it is shown. */
   shown(code: number): string {
     return this.text(code);

@@ -17,7 +17,7 @@ export interface Begun {
 export function begunAt(text: string, caret: number): Begun | undefined {
   const before = text.slice(0, caret);
   const quoted = /([\p{L}]+):"([^"]*)$/u.exec(before);
-  const bare = quoted ? null : /(?:^|[\s(-])((?:([\p{L}]+):)?([^\s()":~<>=]*))$/u.exec(before);
+  const bare = quoted ? null : /(?:^|[\s(])-?((?:([\p{L}]+):)?([^\s()":~<>=]*))$/u.exec(before);
   const [name, part] = quoted ? [quoted[1], quoted[2]] : [bare?.[2], bare?.[3]];
   if (part === undefined) return undefined;
   const field = name === undefined ? undefined : fieldByQueryName(name);

@@ -10,6 +10,7 @@ import { LIKENESS_SIZE, nearest } from './likeness';
 import { fieldBit } from './masks';
 import { Postings } from './postings';
 import type { SegmentBuilder } from './segment';
+import { tableOf, type SoundTable } from './sound-table';
 import { openSnapshot, packSnapshot, type Part } from './snapshot';
 
 /** A sound as the index takes it: tags as their ids. */
@@ -236,6 +237,14 @@ export class SoundIndex {
     this.version++;
     this.columns.get(key)?.set(slot, value);
     if (key === 'stars' || key === 'heard') this.merit(slot);
+  }
+
+  /**
+   * Values of some fields of all sounds, as columns: what takes rows a second takes this a moment.
+   * @returns undefined when a field has no column
+   */
+  table(keys: readonly string[]): SoundTable | undefined {
+    return tableOf(this.live.copy(this.slots).list(), this.ids, this.columns, keys);
   }
 
   /** Takes what a sound is compared by, see `likenessOf`; nothing when it is to be found anew. */

@@ -2,6 +2,7 @@
 export { begunAt, fieldNames, valueText, type Begun } from './complete';
 export { differencesHeard, likenessOf, LIKENESS_SIZE, nearest, type Heard } from './likeness';
 export { parseQuery, type Clause, type ParsedQuery, type Query, type QueryFault } from './query';
+export { valueIn, type SoundTable } from './sound-table';
 export { SoundIndex, type IndexedSound, type Result } from './index-of-sounds';
 export {
   canFacet,

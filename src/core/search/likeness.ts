@@ -16,7 +16,7 @@ export interface Heard {
   pitchSure?: number;
 }
 
-const BANDS = 16;
+const BANDS = 24;
 /** Seconds from the onset at which the envelope is looked at. */
 const MOMENTS = [0.01, 0.02, 0.04, 0.08, 0.16, 0.32, 0.64, 1.28, 2.56, 5.12];
 const parts = {
@@ -74,9 +74,9 @@ export function likenessOf(heard: Heard): Int8Array {
     return 10 * Math.log10(Math.max(power / each, 1e-12));
   });
   const loudest = Math.max(...bands);
-  const held = bands.map((b) => Math.max(-48, b - loudest));
+  const held = bands.map((b) => Math.max(-60, b - loudest));
   const middle = held.reduce((sum, b) => sum + b, 0) / BANDS;
-  held.forEach((b, i) => put('timbre', i, (b - middle) / 12, 1));
+  held.forEach((b, i) => put('timbre', i, (b - middle) / 12, 1.3));
 
   const level = levels(heard);
   const top = level.reduce((most, l) => Math.max(most, l), 0) || 1;
@@ -92,11 +92,11 @@ export function likenessOf(heard: Heard): Int8Array {
     const to = Math.max(from + 1, begin + Math.ceil((moment * 1.5 * rate) / span));
     let most = 0;
     for (let s = from; s < Math.min(to, level.length); s++) most = Math.max(most, level[s]);
-    put('envelope', i, Math.max(-48, db(most / top)) / 16, 1);
+    put('envelope', i, Math.max(-48, db(most / top)) / 16, 0.6);
   });
   const length = Math.max(0.02, seconds(end - begin + 1));
   put('attack', 0, log2(0.002 + seconds(Math.max(0, peak - begin))), 0.35);
-  put('length', 0, log2(length), 0.7);
+  put('length', 0, log2(length), 1.1);
   put('density', 0, log2(0.25 + heard.onsets.length / length), 0.6);
   put('noise', 0, heard.noisiness ?? 0.5, 4);
   const powers = held.map((b) => 10 ** (b / 10));

@@ -1,5 +1,6 @@
 import type { Change, Edit, Origin, Patch, Sound, Tag, Values } from '@core/library';
 import { changeOf, patchOf, tagByName, valuesFrom } from '@core/library';
+import type { SoundTable } from '@core/search';
 import { ShortNames, type ShortName } from '@core/naming';
 import { categoryOf, useCategories, type OwnCategory } from '@core/suggest';
 import type { Catalogue } from '../catalogue';
@@ -8,10 +9,15 @@ import type { Store } from '../store';
 /** Share of the work done, 0 to 1, with what is being done in words. */
 export type Progress = (share: number, what: string) => void;
 
+/** The catalogue as labelling needs it, be it here or in another worker. */
+export type DeskCatalogue = Pick<Catalogue, 'apply' | 'newIds'> & {
+  soundTable(keys: readonly string[]): SoundTable | undefined | Promise<SoundTable | undefined>;
+};
+
 /** What labelling many sounds at once works with: its own view of the store, and the catalogue for changing it. */
 export interface Desk {
   store: Store;
-  catalogue: Pick<Catalogue, 'apply' | 'newIds'>;
+  catalogue: DeskCatalogue;
 }
 
 const CHUNK = 1000;

@@ -1,9 +1,8 @@
 import type { Policy, Target, TableName } from '@core/library';
 import type { Recipe } from '@core/naming';
-import type { Catalogue } from '../catalogue';
 import { Store } from '../store';
 import { Restore, writeBackup } from './backup';
-import { putTexts, type Desk, type Progress, type TypedTexts } from './desk';
+import { putTexts, type Desk, type DeskCatalogue, type Progress, type TypedTexts } from './desk';
 import { composeNames, fillFromNames, parseNames, planNames } from './names';
 import { previewRecipe, runRecipe } from './recipes';
 import { Review, type Decision } from './review';
@@ -33,7 +32,7 @@ export class Labeller {
     this.restoring = new Restore(this.desk);
   }
 
-  static async start(catalogue: Pick<Catalogue, 'apply' | 'newIds'>, where: Whereabouts): Promise<Labeller> {
+  static async start(catalogue: DeskCatalogue, where: Whereabouts): Promise<Labeller> {
     const store = new Store();
     await store.open();
     return new Labeller(store, catalogue, where);

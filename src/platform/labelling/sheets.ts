@@ -1,4 +1,5 @@
 import {
+  fieldOf,
   guessColumns,
   matchSheet,
   readDelimited,
@@ -13,6 +14,7 @@ import {
   type Sound,
   type Target,
 } from '@core/library';
+import { valueIn } from '@core/search';
 import { unzip } from 'fflate';
 import readXlsx from 'read-excel-file/universal';
 import writeXlsx from 'write-excel-file/universal';
@@ -117,11 +119,8 @@ export class SheetImport {
     progress: Progress,
   ): Promise<SheetMatch> {
     if (!this.sheet) throw new Error('Open a sheet first.');
-    const sounds: Matchable[] = [];
     progress(0, 'Reading the catalogue');
-    await everyRow<Sound>(this.desk, 'sounds', (rows) => {
-      for (const s of rows) if (!s.hidden) sounds.push(s);
-    });
+    const sounds = await this.matchables(targets);
     progress(0.5, 'Matching rows');
     this.matched = matchSheet(this.sheet, targets, policies, sounds, await tagNames(this.desk));
     const counts = { new: 0, same: 0, conflict: 0, missing: 0, twice: 0 };
@@ -132,6 +131,31 @@ export class SheetImport {
       if (values && 'fault' in values) faults.push({ row, message: values.fault });
     }
     return { counts, rows: this.matched, faults };
+  }
+
+  /** What matching needs of all sounds: from the index's columns, or row by row where those do not have it. */
+  private async matchables(targets: readonly Target[]): Promise<Matchable[]> {
+    const keys = targets.flatMap((t) => (t === undefined || t === 'path' || t === 'file' ? [] : [t]));
+    const table = keys.includes('hash')
+      ? undefined
+      : await this.desk.catalogue.soundTable([...new Set(['file', 'folder', ...keys])]);
+    if (table) {
+      const used = Object.keys(table.columns).map(fieldOf);
+      return Array.from(table.ids, (id, row) => {
+        const values = used.flatMap((f) => {
+          const value = valueIn(table, f, row);
+          return value === undefined ? [] : [[f.key, value] as const];
+        });
+        const fields = Object.fromEntries(values);
+        const { file, folder } = fields;
+        return { id, path: folder ? `${String(folder)}/${String(file)}` : String(file), fields };
+      });
+    }
+    const sounds: Matchable[] = [];
+    await everyRow<Sound>(this.desk, 'sounds', (rows) => {
+      for (const s of rows) if (!s.hidden) sounds.push(s);
+    });
+    return sounds;
   }
 
   /** Carries out what was matched, as one edit; rows whose values do not fit their field are left out. */

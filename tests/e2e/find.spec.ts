@@ -1,0 +1,236 @@
+import { expect, test, type BrowserContext, type Page } from '@playwright/test';
+import { axeFaults, currentRow, hush, openSettled, search, startDemo, watchErrors, type Running } from '../helpers/app';
+
+// An editor looks for sounds; each test begins at the whole list.
+
+let server: Running;
+let context: BrowserContext;
+let page: Page;
+let errors: string[];
+
+test.beforeAll(async ({ browser }) => {
+  test.setTimeout(180_000);
+  server = await startDemo();
+  context = await browser.newContext();
+  page = await context.newPage();
+  page.setDefaultTimeout(15_000);
+  errors = watchErrors(page);
+  await openSettled(page, server.url, 320);
+});
+test.afterAll(async () => {
+  await context?.close();
+  await server?.stop();
+});
+test.beforeEach(async () => {
+  await page.goto(`${server.url}find`);
+  await expect(page.getByText(/^320 in /)).toBeVisible();
+});
+test.afterEach(() => expect(errors.splice(0)).toEqual([]));
+
+const query = () => page.getByRole('textbox', { name: 'Query', exact: true });
+const told = (n: number) => expect(page.getByText(new RegExp(`^${n} in `))).toBeVisible();
+const facet = (name: string) => page.getByRole('complementary', { name: 'Facets' }).getByRole('region', { name });
+const trail = () => page.getByRole('navigation', { name: 'Trail' });
+const rowNames = async () =>
+  (
+    await page
+      .getByRole('grid', { name: 'Sounds' })
+      .getByRole('row')
+      .getByTitle(/^Name: /)
+      .allTextContents()
+  ).map((t) => t.trim());
+
+test('a begun word, field and value are completed by key, and the clauses stand as chips', async () => {
+  await query().click();
+  await query().pressSequentially('ratc');
+  const completions = page.getByRole('group', { name: 'Completions' });
+  await expect(completions.getByRole('button').first()).toHaveText(/^Tab\s*ratchet/);
+  await page.keyboard.press('Tab');
+  await expect(query()).toHaveValue(/^ratchet/);
+  await query().fill('');
+  await query().pressSequentially('licence:cc');
+  await expect(completions.getByRole('button', { name: /CC BY 4.0/ })).toBeVisible();
+  await page.keyboard.press('Tab');
+  await expect(query()).toHaveValue(/^licence:"CC BY/);
+  await query().pressSequentially(' -gull length:<9s');
+  await page.keyboard.press('Enter');
+  const chips = page.getByRole('list', { name: 'Clauses of the query' });
+  await expect(chips.getByRole('listitem')).toHaveCount(3);
+  await chips.getByRole('button', { name: 'Take out -gull' }).click();
+  await expect(query()).toHaveValue(/^licence:"CC BY[^"]*" length:<9s$/);
+  await chips.getByRole('button', { name: 'length:<9s', exact: true }).click();
+  await page.keyboard.type('length:<1s');
+  await expect(query()).toHaveValue(/" length:<1s$/);
+});
+
+test('results are kept to look inside of them, again and again, and one steps back out', async () => {
+  const creaks = await search(page, 'creak');
+  await query().press('Control+Enter');
+  await expect(query()).toHaveValue('');
+  const slow = await search(page, 'slow OR wood');
+  expect(slow).toBeLessThan(creaks);
+  await page.keyboard.press('Control+Enter');
+  await expect(trail().getByRole('button', { name: /^creak/ })).toContainText(String(creaks));
+  await expect(trail().getByRole('button', { name: /^slow OR wood/ })).toContainText(String(slow));
+  await page.reload();
+  await told(slow);
+  await trail()
+    .getByRole('button', { name: /^creak/ })
+    .click();
+  await expect(query()).toHaveValue('creak');
+  await told(creaks);
+  await expect(trail().getByRole('button', { name: /^slow/ })).toHaveCount(0);
+});
+
+test('values are chosen, left out and searched; other fields are counted; a histogram is brushed', async () => {
+  const library = facet('Library');
+  await library.getByRole('button', { name: /^Tidewrack Audio/ }).click();
+  await told(112);
+  await library.getByRole('button', { name: /^Sluice Yard/ }).click();
+  await told(192);
+  await library.getByRole('button', { name: /^Sluice Yard/ }).click({ modifiers: ['Alt'] });
+  await told(112);
+  await page.getByRole('button', { name: 'Show all', exact: true }).click();
+  await library.getByRole('button', { name: /^Sluice Yard/ }).press('-');
+  await told(240);
+  await expect(library.getByRole('button', { name: 'No longer leave out Sluice Yard' })).toBeVisible();
+  await page.getByRole('button', { name: 'Show all', exact: true }).click();
+  await page.getByRole('button', { name: 'Choose what is counted' }).click();
+  // A select takes typing once it has the focus.
+  await page.getByRole('combobox', { name: 'Fields whose values are counted' }).focus();
+  await page.keyboard.type('Takes of');
+  await page.keyboard.press('Enter');
+  await page.getByRole('combobox', { name: 'Numbers that are counted by spans' }).focus();
+  await page.keyboard.type('Loudness');
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('Escape');
+  await page.getByRole('heading', { name: 'Tray' }).click();
+  const stems = facet('Takes of');
+  await stems.getByRole('button', { name: /more$/ }).click();
+  await stems.getByRole('textbox').fill('ratchet run');
+  await stems
+    .getByRole('button', { name: /ratchet run/i })
+    .first()
+    .click();
+  await expect(page.getByRole('row', { name: /Ratchet Run 01/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Show all', exact: true }).click();
+  const bins = facet('Loudness').getByRole('group').getByRole('button');
+  await bins.nth(8).scrollIntoViewIfNeeded();
+  const [from, to] = [(await bins.nth(8).boundingBox())!, (await bins.nth(14).boundingBox())!];
+  await page.mouse.move(from.x + 2, from.y + 20);
+  await page.mouse.down();
+  await page.mouse.move(to.x + 2, to.y + 20, { steps: 8 });
+  await page.mouse.up();
+  await expect(page).toHaveURL(/r\.loudness=-/);
+  const inside = await bins.evaluateAll((all) =>
+    all.slice(8, 15).map((b) => Number(/(\d+)$/.exec(b.getAttribute('aria-label')!)![1])),
+  );
+  await told(inside.reduce((a, b) => a + b));
+});
+
+test('sounds like one stand nearest first and say how they differ, and a query looks among them', async () => {
+  await search(page, 'winch pawl clack heavy 03');
+  await page.keyboard.press('ArrowDown');
+  await hush(page);
+  await page.keyboard.press('e');
+  await expect(trail()).toContainText('Like Winch Pawl Clack Heavy 03');
+  await told(200);
+  const near = (await rowNames()).slice(0, 8);
+  expect(near[0]).toBe('Winch Pawl Clack Heavy 03');
+  expect(near.filter((n) => /Pawl clack heavy/i.test(n)).length).toBeGreaterThanOrEqual(5);
+  await expect(page.getByText(/^(longer|shorter|brighter|darker|fewer hits|more hits)/).first()).toBeVisible();
+  await search(page, 'chain');
+  for (const name of await rowNames()) expect(name).toMatch(/chain/i);
+  await trail()
+    .getByRole('button', { name: /^Like Winch/ })
+    .click();
+  await expect(trail()).not.toContainText('Like Winch');
+});
+
+test('a search is kept under a name with its live count, and goes into the bin', async () => {
+  const owned = await search(page, 'licence:owned creak');
+  await page.getByRole('button', { name: 'Keep this search' }).click();
+  await page.getByRole('textbox', { name: 'Name of the search' }).fill('Own creaks');
+  await page.keyboard.press('Enter');
+  const saved = page.getByRole('button', { name: /^Own creaks/ });
+  await expect(saved).toContainText(String(owned));
+  await page.getByRole('button', { name: 'Show all', exact: true }).click();
+  await told(320);
+  await page.reload();
+  await saved.click();
+  await told(owned);
+  await page.getByRole('button', { name: 'Delete the search Own creaks' }).click({ force: true });
+  await expect(saved).toHaveCount(0);
+  await page.keyboard.press('Control+z');
+  await expect(saved).toBeVisible();
+});
+
+test('random picks meet each sound once; what was heard is stepped through; sounds are set aside and come back', async () => {
+  expect(await search(page, 'winch pawl clack heavy')).toBe(8);
+  const picked: string[] = [];
+  for (let i = 0; i < 8; i++) {
+    const before = i === 0 ? '' : picked[i - 1];
+    await page.keyboard.press('x');
+    await expect(currentRow(page)).not.toContainText(before || 'nothing yet');
+    picked.push(/Heavy \d+/.exec((await currentRow(page).textContent())!)![0]);
+  }
+  expect(new Set(picked).size).toBe(8);
+  await page.keyboard.press('b');
+  await page.keyboard.press('b');
+  await expect(currentRow(page)).toContainText(picked[5]);
+  await page.keyboard.press('Shift+B');
+  await expect(currentRow(page)).toContainText(picked[6]);
+  await hush(page);
+  await page.keyboard.press('h');
+  await told(7);
+  await page.keyboard.press('Shift+H');
+  await told(8);
+});
+
+test('the index opens from its snapshot with the edits since; a damaged one is made anew', async () => {
+  const file = () =>
+    page.evaluate(async () => {
+      const root = await navigator.storage.getDirectory();
+      const folder = await root.getDirectoryHandle('snapshots', { create: true });
+      for await (const name of (folder as unknown as { keys(): AsyncIterable<string> }).keys()) {
+        const { size } = await (await folder.getFileHandle(name)).getFile();
+        return size;
+      }
+      return 0;
+    });
+  await expect.poll(file, { timeout: 60_000 }).toBeGreaterThan(100_000);
+  await search(page, 'capstan groan 02');
+  await page.keyboard.press('ArrowDown');
+  await hush(page);
+  await page.getByRole('link', { name: 'Label', exact: true }).click();
+  const name = page.getByRole('complementary', { name: 'Labels' }).getByRole('textbox', { name: 'Name', exact: true });
+  await name.fill('Zinnober groan');
+  await name.press('Enter');
+  await expect(page.getByRole('row', { name: /Zinnober groan/ })).toBeVisible();
+  await page.goto(`${server.url}find?q=zinnober`);
+  await told(1);
+  await page.evaluate(async () => {
+    const folder = await (await navigator.storage.getDirectory()).getDirectoryHandle('snapshots');
+    const written = await (await folder.getFileHandle('sounds')).createWritable({ keepExistingData: true });
+    await written.write({ type: 'write', position: 60_000, data: 'no index at all' });
+    await written.close();
+  });
+  await page.reload();
+  await told(1);
+  await page.goto(`${server.url}find`);
+  await told(320);
+});
+
+test('nothing serious stands in the way of assistive technology while one finds', async () => {
+  for (const theme of ['dark', 'light']) {
+    await page.evaluate((t) => localStorage.setItem('theme', t), theme);
+    await page.goto(`${server.url}find?q=creak&step=q%3Dwood&x.licence=Owned&r.length=..4`);
+    await expect(trail()).toContainText('wood');
+    expect(await axeFaults(page)).toEqual([]);
+    await query().click();
+    await query().pressSequentially(' la');
+    await expect(page.getByRole('group', { name: 'Completions' })).toBeVisible();
+    expect(await axeFaults(page)).toEqual([]);
+  }
+  await page.evaluate(() => localStorage.setItem('theme', 'dark'));
+});
