@@ -226,7 +226,7 @@ async function firstBlock(): Promise<void> {
 
 await facts();
 copies();
-finding(line);
+await finding(line);
 await labels();
 suggestions(line);
 await labelling(line);

@@ -68,6 +68,15 @@ try {
   await page.keyboard.press('Control+Shift+l');
   await shoot('find-light');
   await page.keyboard.press('Control+Shift+l');
+  await page.goto(`${url}find?q=winch+pawl+clack+heavy+03`);
+  await page.getByRole('row', { name: /Heavy 03/ }).click();
+  await page.keyboard.press('k');
+  await page.keyboard.press('e');
+  await page
+    .getByText(/^(longer|shorter|brighter)/)
+    .first()
+    .waitFor();
+  await shoot('likeness');
   await page.goto(`${url}label?q=pawl`);
   await page.getByRole('row', { name: /Winch Pawl Clack Heavy 02/ }).click();
   await page.getByRole('row', { name: /Winch Pawl Clack Heavy 05/ }).click({ modifiers: ['Shift'] });

@@ -17,6 +17,7 @@ import { useCommands } from '../shared/commands';
 import SoundDetails from '../shared/SoundDetails.vue';
 import FacetColumn from './FacetColumn.vue';
 import QueryLine from './QueryLine.vue';
+import RowMenu from './RowMenu.vue';
 import SavedSearches from './SavedSearches.vue';
 
 const route = useRoute();
@@ -24,7 +25,7 @@ const find = useFind();
 const library = useLibrary();
 const audition = useAudition();
 const prefs = usePrefs();
-const { chooseAt, hold, spot, takeOut, inPull, pick } = useWalk(() => (find.view.soundId === undefined ? [] : [find.view.soundId]));
+const { chooseAt, hold, spot, takeOut, inPull, pick, setAside } = useWalk(() => (find.view.soundId === undefined ? [] : [find.view.soundId]));
 
 watch(
   () => route.query,
@@ -73,22 +74,29 @@ useCommands([
       <SideColumn v-if="prefs.side"><SavedSearches /></SideColumn>
       <section class="work" aria-label="Sounds">
         <QueryLine />
-        <SoundList
+        <RowMenu
           v-if="find.answer.ids.length > 0"
-          :ids="find.answer.ids"
-          :count="find.answer.count"
-          :takes="find.answer.takes"
-          :remarks="find.differences"
-          :current-id="find.view.soundId"
-          :sort="find.view.sort"
-          opens
-          label="Sounds"
-          @unfold="unfold"
-          @choose="(id) => chooseAt(find.answer.ids.indexOf(id), true)"
-          @sort="find.sortBy"
+          @choose="(id) => chooseAt(find.answer.ids.indexOf(id), false)"
+          @alike="findAlike"
+          @hold="hold()"
+          @aside="setAside()"
         >
-          <OpenSound v-if="open" :key="open.id" :sound="open" @tray="hold([open.id])" @spot="spot()" />
-        </SoundList>
+          <SoundList
+            :ids="find.answer.ids"
+            :count="find.answer.count"
+            :takes="find.answer.takes"
+            :remarks="find.differences"
+            :current-id="find.view.soundId"
+            :sort="find.view.sort"
+            opens
+            label="Sounds"
+            @unfold="unfold"
+            @choose="(id) => chooseAt(find.answer.ids.indexOf(id), true)"
+            @sort="find.sortBy"
+          >
+            <OpenSound v-if="open" :key="open.id" :sound="open" @tray="hold([open.id])" @spot="spot()" />
+          </SoundList>
+        </RowMenu>
         <div v-else-if="find.answered && library.ready" class="empty">
           <template v-if="find.answer.total === 0">
             <strong>There are no sounds yet</strong>

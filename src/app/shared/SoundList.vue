@@ -162,6 +162,7 @@ defineExpose({ focus: () => scroller.value?.focus() });
             :aria-rowindex="item.index + 2"
             :aria-selected="selected ? selected.has(ids[item.index]) : item.index === currentIndex"
             draggable="true"
+            :data-sound="ids[item.index]"
             @dragstart="drag($event, ids[item.index])"
             @click="emit('choose', ids[item.index], $event)"
             @dblclick="emit('act', ids[item.index])"

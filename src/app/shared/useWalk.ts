@@ -151,5 +151,5 @@ export function useWalk(selected: () => readonly number[]) {
       run: () => void spot().then(() => router.push({ name: 'spot' })),
     },
   ]);
-  return { chooseAt, walk, hold, takeOut, reorder, spot, inPull, pick };
+  return { chooseAt, walk, hold, takeOut, reorder, spot, inPull, pick, setAside };
 }

@@ -12,9 +12,11 @@ function grown<T extends Float64Array | Uint32Array>(array: T, slot: number): T 
 
 /** Parts a list of slots: those for which `has` says true keep their order and come first. @returns how many they are */
 function parted(slots: Uint32Array, has: (slot: number) => boolean): number {
-  const without: number[] = [];
   let at = 0;
-  for (let i = 0; i < slots.length; i++) {
+  // Where all have one, which is the rule, nothing moves.
+  while (at < slots.length && has(slots[at])) at++;
+  const without: number[] = [];
+  for (let i = at; i < slots.length; i++) {
     const slot = slots[i];
     if (has(slot)) slots[at++] = slot;
     else without.push(slot);

@@ -213,7 +213,9 @@ export class Finding {
   /** All rows: ids in order, and how many results each row stands for. */
   rows(): { ids: Uint32Array; takes: Uint32Array } {
     const { rows, takes } = this.folded(this.sorted());
-    return { ids: rows.map((slot) => this.ids[slot]), takes };
+    const ids = new Uint32Array(rows.length);
+    for (let i = 0; i < rows.length; i++) ids[i] = this.ids[rows[i]];
+    return { ids, takes };
   }
 
   /** Leaves of each stem's slots the first, and counts them; those of an opened stem follow their first. */

@@ -270,10 +270,11 @@ export class SoundIndex {
 
   /** The results of a request that sound most like a vector, nearest first. */
   nearest(vector: Int8Array, request: Request, most: number): number[] {
-    const among = this.find(request)
-      .results.list()
-      .filter((slot) => this.vectors.has(slot));
-    return Array.from(nearest(vector, this.vectors.values, among, most), (slot) => this.ids[slot]);
+    const { known, values } = this.vectors;
+    const among = this.find(request).results.list();
+    let count = 0;
+    for (let i = 0; i < among.length; i++) if (known[among[i]] === 1) among[count++] = among[i];
+    return Array.from(nearest(vector, values, among.subarray(0, count), most), (slot) => this.ids[slot]);
   }
 
   private get indexed(): Indexed {
