@@ -131,7 +131,7 @@ test('values are chosen, left out and searched; other fields are counted; a hist
   await told(sum);
 });
 
-test('sounds like one stand nearest first and say how they differ, and a query looks among them', async () => {
+test('alike sounds stand nearest first and say how they differ, and a query looks among them', async () => {
   await search(page, 'winch pawl clack heavy 03');
   await page.keyboard.press('ArrowDown');
   await hush(page);

@@ -1,21 +1,19 @@
 <script setup lang="ts">
 import { fieldOf } from '@core/library';
 import type { Facet } from '@core/search';
-import { categoryName } from '@core/suggest';
 import { StopOutlined } from '@ant-design/icons-vue';
 import { useDebounceFn } from '@vueuse/core';
 import { Button, Input } from 'ant-design-vue';
 import { computed, ref, watch } from 'vue';
 import { count } from '../shared/format';
 import { useFind } from '../stores/find';
-import { useLibrary } from '../stores/library';
 import { searchOf } from '../stores/view';
 import { catalogue } from '../stores/workers';
+import { useValueName } from './useValueName';
 
 const props = defineProps<{ fieldKey: string }>();
 
 const find = useFind();
-const library = useLibrary();
 const SHOWN = 7;
 /** From so many values on, one can search among them. */
 const MANY = 15;
@@ -36,12 +34,8 @@ const list = computed(() => {
   return [...near, ...rest.map((value) => ({ value, count: 0 }))];
 });
 
-function text(value: string): string {
-  if (value === '') return 'Not stated';
-  if (props.fieldKey === 'catId') return categoryName(value);
-  if (props.fieldKey === 'tags') return library.tags.find((t) => String(t.id) === value)?.name ?? value;
-  return value;
-}
+const valueName = useValueName();
+const text = (value: string) => (value === '' ? 'Not stated' : valueName(props.fieldKey, value));
 
 const look = useDebounceFn(async () => {
   const asked = part.value.trim();

@@ -57,7 +57,7 @@ const unfoldCurrent = (to: boolean) => open.value && unfold(open.value.id, to);
 useCommands([
   { label: 'Details of the sound', keys: ['Alt+Enter'], run: () => (prefs.details = !prefs.details) },
   {
-    label: 'Sounds like this one',
+    label: 'Find alike',
     keys: ['e'],
     run: findAlike,
     enabled: () => find.view.soundId !== undefined,
@@ -123,7 +123,7 @@ useCommands([
         <Button size="small" :disabled="find.answer.count === 0" @click="pick">Random pick</Button>
       </Tooltip>
       <Tooltip title="The sounds that are most like this one, nearest first (E)">
-        <Button size="small" :disabled="find.view.soundId === undefined" @click="findAlike">Sounds like this</Button>
+        <Button size="small" :disabled="find.view.soundId === undefined" @click="findAlike">Find alike</Button>
       </Tooltip>
       <Tooltip title="One row for all takes of a sound (G); the arrow keys right and left open and close it">
         <Button

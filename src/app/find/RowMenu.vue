@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { fieldOf, nameOf, type Sound } from '@core/library';
 import { canFacet } from '@core/search';
-import { categoryName } from '@core/suggest';
 import { Dropdown, Menu } from 'ant-design-vue';
 import type { ItemType } from 'ant-design-vue';
 import { computed, ref } from 'vue';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
+import { useValueName } from './useValueName';
 
 /** What can be done with a row: found by its values, compared, held, set aside. Opened by a right click or the menu key. */
 const emit = defineEmits<{ choose: [id: number]; alike: []; hold: []; aside: [] }>();
@@ -25,21 +25,19 @@ const values = computed(() =>
     return (Array.isArray(value) ? (value as (string | number)[]) : [value as string]).slice(0, 5).map((v) => ({ key, value: String(v) }));
   }),
 );
-function text({ key, value }: { key: string; value: string }): string {
-  if (key === 'catId') return categoryName(value);
-  return key === 'tags' ? (library.tags.find((t) => String(t.id) === value)?.name ?? value) : value;
-}
+const valueName = useValueName();
+const label = ({ key, value }: { key: string; value: string }) => `${fieldOf(key).label}: ${valueName(key, value)}`;
 const items = computed<ItemType[]>(() => [
-  { key: 'alike', label: 'Sounds like this one' },
+  { key: 'alike', label: 'Find alike' },
   { key: 'hold', label: 'Hold in the tray' },
   { key: 'aside', label: 'Set aside' },
   { type: 'divider' },
-  ...values.value.map((v, i) => ({ key: `only ${i}`, label: `${fieldOf(v.key).label}: ${text(v)}` })),
+  ...values.value.map((v, i) => ({ key: `only ${i}`, label: label(v) })),
   { type: 'divider' },
   {
     key: 'leave',
     label: 'Leave out',
-    children: values.value.map((v, i) => ({ key: `leave ${i}`, label: `${fieldOf(v.key).label}: ${text(v)}` })),
+    children: values.value.map((v, i) => ({ key: `leave ${i}`, label: label(v) })),
   },
 ]);
 

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { fieldOf, nameOf } from '@core/library';
-import { categoryName } from '@core/suggest';
 import { CloseOutlined } from '@ant-design/icons-vue';
 import { Button, Tooltip } from 'ant-design-vue';
 import { computed, watch } from 'vue';
@@ -8,15 +7,12 @@ import { count } from '../shared/format';
 import { useFind, type Narrowing } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { narrows } from '../stores/view';
+import { useValueName } from './useValueName';
 
 const find = useFind();
 const library = useLibrary();
 
-function valueName(key: string, value: string): string {
-  if (value === '') return `no ${fieldOf(key).label.toLowerCase()}`;
-  if (key === 'tags') return library.tags.find((t) => String(t.id) === value)?.name ?? value;
-  return key === 'catId' ? categoryName(value) : value;
-}
+const valueName = useValueName();
 const likeName = (id: number) => {
   const sound = library.sounds.get(id);
   return sound ? nameOf(sound) : 'a sound';

@@ -1,11 +1,10 @@
 import { fieldOf, type Field } from '@core/library';
 import { begunAt, fieldNames, valueText, type Begun, type FacetCount } from '@core/search';
-import { categoryName } from '@core/suggest';
 import { ref, shallowRef } from 'vue';
 import { useFind } from '../stores/find';
-import { useLibrary } from '../stores/library';
 import { searchOf, wide } from '../stores/view';
 import { catalogue } from '../stores/workers';
+import { useValueName } from './useValueName';
 
 /** Something that may be meant by what is typed. */
 export interface Completion {
@@ -21,15 +20,14 @@ const MOST = 8;
 /** What may be meant by the word, field name or value at the caret, the most frequent first. */
 export function useCompletion() {
   const find = useFind();
-  const library = useLibrary();
+  const valueName = useValueName();
   const completions = shallowRef<Completion[]>([]);
   const begun = ref<Begun>();
   let turn = 0;
 
   function ofValue(field: Field, { value, count }: FacetCount): Completion {
-    const name = field.type === 'tags' ? library.tags.find((t) => String(t.id) === value)?.name : value;
-    const shown = field.key === 'catId' ? categoryName(value) : (name ?? value);
-    return { text: valueText(name ?? value), shown, title: `${field.label}: ${shown}`, count };
+    const shown = valueName(field.key, value);
+    return { text: valueText(field.type === 'tags' ? shown : value), shown, title: `${field.label}: ${shown}`, count };
   }
 
   async function ofWord(part: string): Promise<Completion[]> {
