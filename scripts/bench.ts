@@ -224,9 +224,10 @@ async function firstBlock(): Promise<void> {
   }
 }
 
+// First, while the memory that it measures holds nothing else.
+await finding(line);
 await facts();
 copies();
-await finding(line);
 await labels();
 suggestions(line);
 await labelling(line);

@@ -123,6 +123,15 @@ export async function saved(
 export async function axeFaults(page: Page): Promise<string[]> {
   const source = readFileSync(axeFile, 'utf8');
   await page.evaluate(source);
+  // A colour on its way from one to another is neither.
+  await page.evaluate(() =>
+    Promise.allSettled(
+      document
+        .getAnimations()
+        .filter((a) => a instanceof CSSTransition)
+        .map((a) => a.finished),
+    ),
+  );
   return page.evaluate(async () => {
     type Axe = {
       run: (o: object) => Promise<{
