@@ -53,7 +53,7 @@ test('nothing serious stands in the way of assistive technology, in either theme
     await page.goto(`${server.url}intake`);
     await expect(page.locator('html')).toHaveAttribute('data-theme', theme);
     await expect(page.getByRole('heading', { name: 'Folders in the library' })).toBeVisible();
-    await expect(page.getByText('Up to date', { exact: true })).toHaveCount(4, { timeout: 30_000 });
+    await expect(page.getByText('Up to date', { exact: true })).toHaveCount(5, { timeout: 30_000 });
     await expect(page.getByRole('progressbar')).toHaveCount(0);
     await check(`intake, ${theme}`);
     await page.goto(`${server.url}find?q=creak`);

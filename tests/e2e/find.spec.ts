@@ -190,26 +190,6 @@ test('random picks meet each sound once; what was heard is stepped through; soun
   await told(8);
 });
 
-test('a row’s menu finds what shares a value, holds and sets aside', async () => {
-  const found = await search(page, 'capstan groan');
-  const row = page.getByRole('row', { name: /Capstan Groan Slow Turn 02/ });
-  const choose = async (name: string | RegExp) => {
-    await row.click({ button: 'right' });
-    await page.getByRole('menuitem', { name }).click();
-  };
-  await choose('Set aside');
-  await told(found - 1);
-  await page.keyboard.press('Control+z');
-  await told(found);
-  await choose(/^Takes of: capstan/i);
-  await expect(page).toHaveURL(/f\.stem=/);
-  await query().fill('');
-  await expect(row).toBeVisible();
-  for (const name of await rowNames()) expect(name).toMatch(/^Capstan Groan Slow Turn/);
-  await choose('Find alike');
-  await expect(trail()).toContainText('Like Capstan Groan Slow Turn 02');
-});
-
 test('the index opens from its snapshot with the edits since; a damaged one is made anew', async () => {
   const file = () =>
     page.evaluate(async () => {
