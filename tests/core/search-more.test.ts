@@ -143,6 +143,8 @@ describe('narrowing', () => {
     expect(ids(made, '', { without: { keywords: ['wet'] } })).toEqual([2, 3]);
     expect(ids(made, '', { facets: { keywords: ['iron'] }, without: { library: ['Tide'] } })).toEqual([2]);
     expect(ids(made, '', { facets: { keywords: [''] } })).toEqual([3]);
+    expect(ids(made, '', { without: { keywords: [''] } })).toEqual([1, 2]);
+    expect(ids(made, '', { without: { author: [''] } })).toEqual([]);
     expect(ids(made, '', { ranges: { loudness: [-30, -20] } })).toEqual([2]);
     const step = { query: parseQuery('gate ').query };
     expect(ids(made, '-a ', { inside: [step] })).toEqual([2]);
@@ -161,7 +163,7 @@ describe('narrowing', () => {
     expect(counts.reduce((a, b) => a + b)).toBe(2);
     expect(edges[0]).toBe(-30);
     expect(edges[edges.length - 1]).toBeGreaterThan(-20);
-    expect(made.find(all).histogram('tempo').counts).toEqual([0]);
+    for (const key of ['tempo', 'fxName', 'constructor']) expect(made.find(all).histogram(key).counts).toEqual([0]);
   });
 
   test('thousands of values that nearly all differ are counted by text, not by place', () => {

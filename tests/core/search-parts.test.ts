@@ -221,8 +221,11 @@ test('ids that come out of order are found, listed in order, and keep their plac
           batch.forEach((n) => there.add(n));
         }
         const all = [...there].sort((a, b) => a - b);
-        for (const text of ['', 'gate ', 'g'])
-          expect([...index.search({ query: parseQuery(text).query }).ids]).toEqual(all);
+        for (const text of ['', 'gate ', 'g']) {
+          const request = { query: parseQuery(text).query };
+          expect([...index.search(request).ids]).toEqual(all);
+          expect([...index.find(request).first(2)]).toEqual(all.slice(0, 2));
+        }
         const { ids } = index.search({ query: { kind: 'all' }, sort: { key: 'length', down: false } });
         expect([...ids]).toEqual([...all].sort((a, b) => (a % 3) - (b % 3) || a - b));
       },

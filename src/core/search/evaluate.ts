@@ -274,11 +274,9 @@ export class Evaluation {
   }
 }
 
-/** The slots whose code is marked. */
+/** The slots whose code is marked; where a column ends, the rest has no value. */
 export function slotsWith(column: TextColumn, good: Uint8Array, slots: number): Bitset {
   const set = new Bitset(slots);
-  const { codes } = column;
-  const count = Math.min(codes.length, slots);
-  for (let slot = 0; slot < count; slot++) if (good[codes[slot]]) set.add(slot);
+  for (let slot = 0; slot < slots; slot++) if (good[column.at(slot)]) set.add(slot);
   return set;
 }

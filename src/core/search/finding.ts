@@ -98,9 +98,6 @@ export class Finding {
       const column = this.columns.get(key);
       if (values.length > 0 && column instanceof TextColumn)
         this.chosen.set(key, slotsWith(column, column.codesOf(new Set(values)), size));
-      // Where a column ends, the rest has no value.
-      if (values.includes('') && column instanceof TextColumn)
-        this.matched.each((slot) => column.at(slot) === 0 && this.chosen.get(key)!.add(slot));
     }
     for (const [key, values] of Object.entries(without)) {
       const column = this.columns.get(key);
@@ -175,7 +172,8 @@ export class Finding {
   /** The first rows, without putting all of them in order where that can be spared. */
   first(most: number): Uint32Array {
     const { sort, within, fold: folded } = this.request;
-    if (sort || within || folded || this.count <= most * 4) return this.rows().ids.subarray(0, most);
+    // Ids that came out of order make the order of slots another one than that of equals.
+    if (sort || within || folded || !this.ordered || this.count <= most * 4) return this.rows().ids.subarray(0, most);
     const { scores, merits } = this;
     const totals = new Uint32Array(PLACES);
     const words = this.results.words;
@@ -201,11 +199,6 @@ export class Finding {
       }
     }
     const best = Uint32Array.from(taken);
-    if (!this.ordered)
-      argsort(
-        best,
-        best.map((slot) => this.ids[slot]),
-      );
     if (this.scored) argsort(best, this.places(best));
     return best.map((slot) => this.ids[slot]);
   }
@@ -275,7 +268,8 @@ export class Finding {
 
   /** Counts results by a number, as if no part of that histogram were chosen. */
   histogram(key: string): Histogram {
-    const column = this.columns.get(key) as NumberColumn;
+    const column = this.columns.get(key);
+    if (!(column instanceof NumberColumn)) return { edges: [0, 1], counts: [0] };
     const set = this.withoutOwn(key);
     if (key === 'length') {
       const counts = new Array<number>(lengthBins.length).fill(0);

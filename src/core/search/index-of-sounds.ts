@@ -383,7 +383,8 @@ export class SoundIndex {
     parts.set('merits', this.merits.subarray(0, this.slots));
     parts.set('live', this.live.copy(this.slots).words);
     parts.set('intakes', this.intakes.values);
-    parts.set('vectors', new Uint8Array(this.vectors.values.buffer));
+    const { buffer, byteOffset, byteLength } = this.vectors.values;
+    parts.set('vectors', new Uint8Array(buffer, byteOffset, byteLength));
     parts.set('compared', this.vectors.known);
     this.postings.save(parts, this.live, this.slots);
     for (const [key, column] of this.columns) {
