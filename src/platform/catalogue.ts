@@ -3,9 +3,9 @@ import { applyChange, fieldOf, invert, TRAY } from '@core/library';
 import type { Facet, FacetCount, SoundTable } from '@core/search';
 import { useCategories, type OwnCategory } from '@core/suggest';
 import type { Table } from 'dexie';
-import { Searcher, type FirstAnswer, type Search, type SearchRest } from './searcher';
+import { EDITS, Searcher, type Counted, type FirstAnswer, type Search, type SearchRest } from './searcher';
 import type { SnapshotFile } from './snapshots';
-import type { FactsRecord, PeaksRecord, Play, RootRecord } from './store';
+import type { FactsRecord, PeaksRecord, Play, RootRecord, Touched } from './store';
 import { FACTS_VERSION, Store, stepsOf, type JournalEntry } from './store';
 
 /** What changed, for whoever shows it. */
@@ -22,7 +22,6 @@ export interface UndoState {
 /** Tables that the window holds whole; they are small. */
 export type SmallTable = Exclude<TableName, 'sounds'>;
 
-const LOCK = 'cormorant-edits';
 const CHANNEL = 'cormorant-changes';
 const KEPT_ENTRIES = 2000;
 /** Tables whose names searching goes by. */
@@ -58,6 +57,8 @@ export class Catalogue {
     await this.index.open((await this.store.tags.toArray()) as Tag[]);
     await this.readWords();
     this.channel.onmessage = (event: MessageEvent<Changed>) => void this.follow(event.data);
+    // What another tab did while nobody listened.
+    await navigator.locks.request(EDITS, () => this.index.catchUp());
     return this.index.size;
   }
 
@@ -76,7 +77,7 @@ export class Catalogue {
   /** Another tab changed the store: take over what it did. */
   private async follow(changed: Changed): Promise<void> {
     if (changed.tables.some((t) => WORDS.has(t))) await this.readWords();
-    await this.index.renew(changed.soundIds);
+    if (changed.soundIds.length > 0) await navigator.locks.request(EDITS, () => this.index.catchUp());
     this.listener(changed);
   }
 
@@ -124,8 +125,10 @@ export class Catalogue {
     const names = [...new Set(changes.map((c) => c.table))];
     const before = new Map<number, Sound>();
     const after = new Map<number, Sound | undefined>();
-    await navigator.locks.request(LOCK, () =>
-      this.store.transaction('rw', [...names, 'journal', 'steps', 'touched'], async () => {
+    const changed: Changed = { tables: names, soundIds: [] };
+    await navigator.locks.request(EDITS, async () => {
+      let rev: number | undefined;
+      await this.store.transaction('rw', [...names, 'journal', 'steps', 'touched'], async () => {
         for (const name of names)
           await this.runTable(
             name,
@@ -133,12 +136,14 @@ export class Catalogue {
             before,
             after,
           );
-        if (after.size > 0) await this.store.touched.add({ ids: Uint32Array.from(after.keys()) } as never);
+        changed.soundIds = [...after.keys()];
+        if (after.size > 0) rev = await this.store.touched.add({ ids: Uint32Array.from(after.keys()) } as Touched);
         await journal();
-      }),
-    );
-    const changed: Changed = { tables: names, soundIds: [...after.keys()] };
-    this.updateIndex(before, after);
+      });
+      // The index is as far as the store whenever the lock is free.
+      this.updateIndex(before, after);
+      if (rev !== undefined) this.index.saw(rev);
+    });
     if (names.some((t) => WORDS.has(t))) await this.readWords();
     this.channel.postMessage(changed);
     this.listener(changed);
@@ -222,8 +227,8 @@ export class Catalogue {
   }
 
   /** What goes beyond the first rows; undefined when a newer search came meanwhile. */
-  rest(turn: number, search: Pick<Search, 'facetKeys' | 'histogramKeys'>): Promise<SearchRest | undefined> {
-    return this.index.rest(turn, search);
+  rest(turn: number, counted: Counted): Promise<SearchRest | undefined> {
+    return this.index.rest(turn, counted);
   }
 
   /** The sounds that a search finds, in order; for whoever is not the list on screen. */
@@ -236,9 +241,9 @@ export class Catalogue {
     return this.index.values(search, key, part, most);
   }
 
-  /** How sounds differ to the ear from one, or from what has a vector. */
-  differences(id: number | undefined, vector: Int8Array | undefined, others: readonly number[]): string[][] {
-    return this.index.differences(id, vector, others);
+  /** How sounds differ to the ear from one. */
+  differences(id: number, others: readonly number[]): string[][] {
+    return this.index.differences(id, others);
   }
 
   /** Words of the library that begin with a text, the most frequent first. */

@@ -5,7 +5,6 @@ import {
   likenessOf,
   parseQuery,
   SoundIndex,
-  usualFacets,
   type Facet,
   type FacetCount,
   type Finding,
@@ -25,14 +24,16 @@ export interface Search extends Omit<Request, 'query' | 'within' | 'inside'> {
   pullId?: number;
   /** Only the sounds that are most like this one, nearest first. */
   nearId?: number;
-  /** Only the sounds that are most like what has this vector, nearest first; see `likenessOf`. */
-  nearVector?: Int8Array;
   /** Earlier searches inside of whose results this one looks. */
   inside?: readonly Search[];
-  /** Fields whose values are counted; the usual ones when absent. */
-  facetKeys?: readonly string[];
+}
+
+/** What is counted beside the rows. */
+export interface Counted {
+  /** Fields whose values are counted. */
+  facetKeys: readonly string[];
   /** Numbers that are counted by spans. */
-  histogramKeys?: readonly string[];
+  histogramKeys: readonly string[];
 }
 
 /** The first rows, at once. */
@@ -59,6 +60,8 @@ export interface SearchRest {
   histograms: Record<string, Histogram>;
 }
 
+/** The lock under which the store is changed. */
+export const EDITS = 'cormorant-edits';
 /** Rows of the first answer: more than any screen shows. */
 const FIRST = 300;
 /** Values of a facet that are listed at once. */
@@ -83,6 +86,9 @@ export class Searcher {
   private asked: Request | undefined;
   private finding: Finding | undefined;
   private changed = 0;
+  /** Every revision up to here is in the index, and of the later ones those that are noted. */
+  private rev = 0;
+  private readonly later = new Set<number>();
   private quiet: ReturnType<typeof setTimeout> | undefined;
 
   constructor(
@@ -97,39 +103,58 @@ export class Searcher {
   /** Opens the snapshot and what changed since, or reads all rows when there is no good one. */
   async open(tags: readonly Tag[]): Promise<void> {
     this.index.setTags(tags);
-    const last = (await this.store.touched.orderBy('rev').last())?.rev ?? 0;
-    if (await this.fromSnapshot(last)) {
-      this.index.setTags(tags);
-      this.whenQuiet();
-      return;
+    if (!(await this.fromSnapshot())) {
+      this.index = new SoundIndex(catIdsMeant);
+      this.rev = await this.newest();
+      for (let after = -Infinity; ;) {
+        const rows = await this.store.sounds.where('id').above(after).limit(ROWS).toArray();
+        if (rows.length === 0) break;
+        after = rows[rows.length - 1].id;
+        this.put(rows);
+      }
+      this.changed = Infinity;
     }
-    this.index = new SoundIndex(catIdsMeant);
     this.index.setTags(tags);
-    for (let after = -Infinity; ;) {
-      const rows = await this.store.sounds.where('id').above(after).limit(ROWS).toArray();
-      if (rows.length === 0) break;
-      after = rows[rows.length - 1].id;
-      this.put(rows);
-    }
-    this.changed = Infinity;
     this.whenQuiet();
   }
 
-  private async fromSnapshot(last: number): Promise<boolean> {
+  private async newest(): Promise<number> {
+    return (await this.store.touched.orderBy('rev').last())?.rev ?? 0;
+  }
+
+  private async fromSnapshot(): Promise<boolean> {
     const buffer = await this.file?.read();
     if (!buffer) return false;
     try {
       const { store, rev } = this.index.load(buffer) as { store?: string; rev?: number };
       // Of another catalogue under the same name, or ahead of this one: nothing in it can be relied on.
-      if (store !== (await this.identity()) || typeof rev !== 'number' || rev > last) return false;
-      const rows = await this.store.touched.where('rev').above(rev).toArray();
-      const ids = [...new Set(rows.flatMap((r) => [...r.ids]))];
-      for (let from = 0; from < ids.length; from += ROWS) await this.renew(ids.slice(from, from + ROWS));
-      this.changed = ids.length;
+      if (store !== (await this.identity()) || typeof rev !== 'number' || rev > (await this.newest())) return false;
+      const since = await this.store.touched.where('rev').above(rev).first();
+      // Another tab kept a newer snapshot meanwhile, and forgot what this one lacks.
+      if (since && since.rev !== rev + 1) return false;
+      this.rev = rev;
+      await this.catchUp();
       return true;
     } catch {
       return false;
     }
+  }
+
+  /**
+   * Takes over what the store says was changed and this index has not heard of: by another tab, or before it was opened.
+   * Nobody may edit meanwhile, as rows are read and put apart.
+   */
+  async catchUp(): Promise<void> {
+    const rows = await this.store.touched.where('rev').above(this.rev).toArray();
+    const ids = [...new Set(rows.filter((r) => !this.later.has(r.rev)).flatMap((r) => [...r.ids]))];
+    for (let from = 0; from < ids.length; from += ROWS) await this.renew(ids.slice(from, from + ROWS));
+    for (const { rev } of rows) this.saw(rev);
+  }
+
+  /** Notes that a revision is in the index. */
+  saw(rev: number): void {
+    this.later.add(rev);
+    while (this.later.delete(this.rev + 1)) this.rev++;
   }
 
   /** What this store is known by, for as long as it is there. */
@@ -159,7 +184,7 @@ export class Searcher {
   }
 
   /** Reads sounds again, from the store. */
-  async renew(ids: readonly number[]): Promise<void> {
+  private async renew(ids: readonly number[]): Promise<void> {
     const rows = await this.store.sounds.bulkGet([...ids]);
     this.put(rows.filter((r) => r !== undefined));
     this.remove(ids.filter((_, i) => rows[i] === undefined));
@@ -178,9 +203,9 @@ export class Searcher {
     this.whenQuiet();
   }
 
-  /** Works out what measured sounds are compared by. @param most sounds at once */
-  private async compare(most: number): Promise<boolean> {
-    let found = false;
+  /** Works out what measured sounds are compared by. @param most sounds at once @returns how many were worked out */
+  private async compare(most: number): Promise<number> {
+    let found = 0;
     const ids = this.index.withoutVector(most);
     for (let from = 0; from < ids.length; from += COMPARED) {
       const part = ids.slice(from, from + COMPARED);
@@ -195,7 +220,7 @@ export class Searcher {
         const { noisiness, pitch, pitchSure } = sound.fields as Record<string, number | undefined>;
         const heard = { rate: sound.format.rate, ...peak, ...fact, noisiness, pitch, pitchSure };
         this.index.setVector(id, likenessOf(heard));
-        found = true;
+        found++;
       });
       await turnOver();
     }
@@ -203,8 +228,8 @@ export class Searcher {
   }
 
   /** How sounds differ from one, in words. */
-  differences(id: number | undefined, vector: Int8Array | undefined, others: readonly number[]): string[][] {
-    const from = vector ?? (id === undefined ? undefined : this.index.vectorOf(id));
+  differences(id: number, others: readonly number[]): string[][] {
+    const from = this.index.vectorOf(id);
     return others.map((other) => {
       const to = this.index.vectorOf(other);
       return from && to ? differencesHeard(from, to) : [];
@@ -228,16 +253,24 @@ export class Searcher {
       await turnOver();
       if (quiet !== this.quiet) return;
     }
-    if (quiet === this.quiet && (await this.compare(MOST_COMPARED))) this.changed += CHANGED / 4;
+    // Made once, it is kept as an edit is; the next quiet while goes on with the rest.
+    const compared = await this.compare(MOST_COMPARED);
+    if (compared > 0) this.touch(compared);
     if (this.changed > Math.max(CHANGED, this.index.size * SHARE)) await this.save();
   }
 
-  /** Writes a snapshot, and forgets the changes that it holds. */
+  /** Writes a snapshot, and forgets the changes that it holds. While it is made, nobody may edit. */
   async save(): Promise<void> {
-    const rev = (await this.store.touched.orderBy('rev').last())?.rev ?? 0;
+    if (!this.file) return;
     const store = await this.identity();
+    let rev = 0;
     try {
-      await this.file?.write(this.index.save({ store, rev }));
+      const pieces = await navigator.locks.request(EDITS, async () => {
+        await this.catchUp();
+        ({ rev } = this);
+        return this.index.save({ store, rev });
+      });
+      await this.file.write(pieces);
     } catch {
       // A full disk, say: the rows are there, and the next opening reads them.
       return;
@@ -248,16 +281,27 @@ export class Searcher {
   }
 
   private async request(search: Search): Promise<{ request: Request; faults: QueryFault[] }> {
-    const { text, pullId, nearId, nearVector, inside, facetKeys: _f, histogramKeys: _h, ...rest } = search;
+    const inside: Request[] = [];
+    // What is nearest depends on what came before it in the trail.
+    for (const step of search.inside ?? []) inside.push((await this.narrowed(step, inside)).request);
+    const { request, faults } = await this.narrowed(search, inside);
+    return { request: { ...request, inside }, faults };
+  }
+
+  /** A search as the index takes it, without the trail. */
+  private async narrowed(
+    search: Search,
+    trail: readonly Request[],
+  ): Promise<{ request: Request; faults: QueryFault[] }> {
+    const { text, pullId, nearId, inside: _, ...rest } = search;
     const { query, faults } = parseQuery(text);
     const within = pullId === undefined ? undefined : ((await this.store.pulls.get(pullId))?.soundIds ?? []);
-    const steps = await Promise.all((inside ?? []).map(async (step) => (await this.request(step)).request));
-    const request: Request = { ...rest, query, within, inside: steps };
-    if (nearId === undefined && nearVector === undefined) return { request, faults };
+    const request: Request = { ...rest, query, within };
+    if (nearId === undefined) return { request, faults };
     await this.compare(SOON);
-    const vector = nearVector ?? this.index.vectorOf(nearId!);
-    const near = vector ? this.index.nearest(vector, { ...request, sort: undefined, fold: undefined }, NEAREST) : [];
-    return { request: { ...request, within: near }, faults };
+    const vector = this.index.vectorOf(nearId);
+    const among = { ...request, inside: [...trail], sort: undefined, fold: undefined };
+    return { request: { ...request, within: vector ? this.index.nearest(vector, among, NEAREST) : [] }, faults };
   }
 
   /** The first rows of a search; undefined when a newer one came meanwhile. */
@@ -278,16 +322,16 @@ export class Searcher {
   }
 
   /** What goes beyond the first rows; undefined when a newer search came meanwhile. */
-  async rest(turn: number, search: Pick<Search, 'facetKeys' | 'histogramKeys'>): Promise<SearchRest | undefined> {
+  async rest(turn: number, { facetKeys, histogramKeys }: Counted): Promise<SearchRest | undefined> {
     await turnOver();
     if (turn !== this.turn || !this.finding || !this.asked) return undefined;
     // Somebody else searched meanwhile.
     if (!this.finding.current) this.finding = this.index.find(this.asked);
     const { finding } = this;
     const facets: Record<string, Facet> = {};
-    for (const key of search.facetKeys ?? usualFacets) facets[key] = finding.facet(key, LISTED);
+    for (const key of facetKeys) facets[key] = finding.facet(key, LISTED);
     const histograms: Record<string, Histogram> = {};
-    for (const key of search.histogramKeys ?? ['length']) histograms[key] = finding.histogram(key);
+    for (const key of histogramKeys) histograms[key] = finding.histogram(key);
     return { ...finding.rows(), facets, histograms };
   }
 

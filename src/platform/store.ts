@@ -100,8 +100,6 @@ export interface Play {
   soundId: number;
   /** Milliseconds since 1970. */
   at: number;
-  /** The scene that was open, for telling what was heard for it. */
-  sceneId?: number;
 }
 
 /** Everything the browser keeps. What people made and files said is precious; `peaks` and `facts` are derived and disposable. */

@@ -125,6 +125,34 @@ describe('opening', () => {
   });
 });
 
+describe('several tabs', () => {
+  test('a snapshot never lacks what another tab did, whether this one heard of it or not', async () => {
+    const file = new MemoryFile();
+    const [one, two] = [await catalogue(file), await catalogue(file)];
+    // The second tab is deaf: it learns of edits from the store alone.
+    (two as unknown as Inside).channel.onmessage = null;
+    await take(one, soundOf(5, { fxName: 'Gate' }), soundOf(6, { fxName: 'Rope' }));
+    await rename(one, 6, 'Chain');
+    await inside(two).save();
+    expect(await found(await catalogue(file), 'chain ')).toEqual([6]);
+  });
+
+  test('an older snapshot written over a newer one is noticed, and the rows are read', async () => {
+    const file = new MemoryFile();
+    const one = await catalogue(file);
+    await take(one, soundOf(5, { fxName: 'Gate' }));
+    await inside(one).save();
+    const old = file.bytes!;
+    await rename(one, 5, 'Mud');
+    await rename(one, 5, 'Oar');
+    await inside(one).save();
+    await rename(one, 5, 'Reed');
+    file.bytes = old;
+    expect(await found(await catalogue(file), 'reed ')).toEqual([5]);
+    expect(await found(await catalogue(file), 'gate ')).toEqual([]);
+  });
+});
+
 describe('searching', () => {
   test('gives the first rows and then the rest; a newer search ends an older one', async () => {
     const c = await catalogue(new MemoryFile());
@@ -146,7 +174,7 @@ describe('searching', () => {
     expect(rest.facets.library.distinct).toBe(3);
     expect(rest.histograms.length.counts.reduce((a, b) => a + b)).toBe(350);
     void c.first({ text: '' });
-    expect(await c.rest(first.turn, {})).toBeUndefined();
+    expect(await c.rest(first.turn, { facetKeys: [], histogramKeys: [] })).toBeUndefined();
   });
 
   test('looks inside of a pull and of earlier results, and counts values on request', async () => {
@@ -186,8 +214,10 @@ describe('searching', () => {
     );
     expect([...(await c.ids({ text: '', nearId: 5 }))]).toEqual([5, 7, 6]);
     expect([...(await c.ids({ text: 'long ', nearId: 5 }))]).toEqual([6]);
-    expect(c.differences(5, undefined, [6, 7, 8]).map((words) => words.length > 0)).toEqual([true, false, false]);
+    expect(c.differences(5, [6, 7, 8]).map((words) => words.length > 0)).toEqual([true, false, false]);
     expect([...(await c.ids({ text: '', nearId: 8 }))]).toEqual([]);
+    const steps = [{ text: 'name:short ' }, { text: '', nearId: 6 }];
+    expect([...(await c.ids({ text: '', inside: steps }))].sort()).toEqual([5, 7]);
   });
 
   test('what was heard is kept in order and can be forgotten', async () => {

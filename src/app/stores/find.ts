@@ -97,7 +97,7 @@ export const useFind = defineStore('find', () => {
   /** Says in what the listed sounds differ from the one that they are like. */
   async function explain(turn: number): Promise<void> {
     const ids = [...answer.value.ids.subarray(0, EXPLAINED)];
-    const words = view.nearId === undefined ? [] : await catalogue.differences(view.nearId, undefined, ids);
+    const words = view.nearId === undefined ? [] : await catalogue.differences(view.nearId, ids);
     if (turn === latest) differences.value = new Map(ids.map((id, i) => [id, words[i]?.join(', ') ?? '']));
   }
 
@@ -117,19 +117,7 @@ export const useFind = defineStore('find', () => {
       return;
     }
     const next = viewOf(query);
-    if (JSON.stringify(next) === JSON.stringify(viewOf(queryOf(view) as LocationQuery))) return;
-    Object.assign(
-      view,
-      {
-        sort: undefined,
-        pullId: undefined,
-        intakeId: undefined,
-        nearId: undefined,
-        soundId: undefined,
-        fold: undefined,
-      },
-      next,
-    );
+    if (JSON.stringify(next) !== JSON.stringify(viewOf(queryOf(view) as LocationQuery))) Object.assign(view, next);
   }
 
   // While another stage is being loaded, the current place is still this one; writing it again would call that off.
@@ -202,7 +190,7 @@ export const useFind = defineStore('find', () => {
   /** Steps back out to a step of the trail: what was inside of it is given up. */
   function stepOut(to = view.trail.length - 1): void {
     const step = view.trail[to];
-    if (step) go({ ...wide(), pullId: undefined, intakeId: undefined, ...step, trail: view.trail.slice(0, to) });
+    if (step) go({ ...step, trail: view.trail.slice(0, to) });
   }
 
   /** Shows the takes behind a folded row, or puts them back behind it. */

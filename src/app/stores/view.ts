@@ -1,3 +1,4 @@
+import { isField } from '@core/library';
 import type { Search } from '@platform/index';
 import type { LocationQuery } from 'vue-router';
 
@@ -60,6 +61,8 @@ function narrowingOf(query: LocationQuery): Narrowing {
     const own = key.slice(2);
     const texts = [value].flat().filter((v) => v !== null);
     const range = rangeOf(value);
+    // A link may name fields that there are not.
+    if (!isField(own)) continue;
     if (key.startsWith('f.')) made.facets[own] = texts;
     else if (key.startsWith('x.')) made.without[own] = texts;
     else if (key.startsWith('r.') && range) made.ranges[own] = range;

@@ -65,10 +65,6 @@ export interface Pull {
   soundIds: number[];
   /** Milliseconds since 1970. */
   created: number;
-  /** The folder it lies in, with `/` between folders; at the top when absent. */
-  folder?: string;
-  /** What was noted of single members, by the sound's id. */
-  notes?: Record<string, string>;
 }
 
 /** A search that is kept under a name. */
