@@ -162,7 +162,7 @@ test('a search is kept under a name with its live count, and goes into the bin',
   await page.reload();
   await saved.click();
   await told(owned);
-  await page.getByRole('button', { name: 'Delete the search Own creaks' }).click({ force: true });
+  await page.getByRole('button', { name: 'Remove the search Own creaks' }).click({ force: true });
   await expect(saved).toHaveCount(0);
   await page.keyboard.press('Control+z');
   await expect(saved).toBeVisible();
@@ -188,6 +188,26 @@ test('random picks meet each sound once; what was heard is stepped through; soun
   await told(7);
   await page.keyboard.press('Shift+H');
   await told(8);
+});
+
+test('a row’s menu finds what shares a value, compares, and sets aside', async () => {
+  const found = await search(page, 'capstan groan');
+  // The opened part of a row is a row of its own.
+  const row = page.getByRole('row', { name: /Capstan Groan Slow Turn 02/ }).first();
+  const choose = async (name: string) => {
+    await row.click({ button: 'right' });
+    await page.getByRole('menuitem', { name, exact: true }).click();
+    await expect(page.getByRole('menuitem')).toHaveCount(0);
+  };
+  await choose('Set aside');
+  await told(found - 1);
+  await page.keyboard.press('Control+z');
+  await told(found);
+  await choose('All takes of this sound');
+  await search(page, '');
+  for (const name of await rowNames()) expect(name).toMatch(/^Capstan Groan Slow Turn/);
+  await choose('Find alike');
+  await expect(trail()).toContainText('Like Capstan Groan Slow Turn 02');
 });
 
 test('the index opens from its snapshot with the edits since; a damaged one is made anew', async () => {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { SettingOutlined } from '@ant-design/icons-vue';
-import { fields } from '@core/library';
+import { fields, type Field } from '@core/library';
 import { canFacet } from '@core/search';
 import { Button, Popover, Select } from 'ant-design-vue';
 import { computed } from 'vue';
@@ -12,8 +12,11 @@ import HistogramBars from './HistogramBars.vue';
 const find = useFind();
 const prefs = usePrefs();
 
-const texts = fields.filter(canFacet).map((f) => ({ value: f.key, label: f.label }));
-const numbers = fields.filter((f) => !canFacet(f)).map((f) => ({ value: f.key, label: f.label }));
+const options = (wanted: (f: Field) => boolean) => fields.filter(wanted).map((f) => ({ value: f.key, label: f.label }));
+const choices = [
+  { id: 'facet-keys', kept: 'facetKeys', label: 'Values of', name: 'Fields whose values are counted', options: options(canFacet) },
+  { id: 'histogram-keys', kept: 'histogramKeys', label: 'Spans of', name: 'Numbers that are counted by spans', options: options((f) => !canFacet(f)) },
+] as const;
 const byName = (text: string, option?: { label?: string }) => option?.label?.toLowerCase().includes(text.toLowerCase()) ?? false;
 /** A field that is in use stays in sight, whether it is among the chosen ones or not. */
 const shown = computed(() => {
@@ -37,24 +40,17 @@ const counted = computed(() => [...new Set([...prefs.histogramKeys, ...Object.ke
     <Popover trigger="click" placement="topLeft">
       <template #content>
         <div class="choice">
-          <label for="facet-keys">Values of</label>
-          <Select
-            id="facet-keys"
-            v-model:value="prefs.facetKeys"
-            mode="multiple"
-            aria-label="Fields whose values are counted"
-            :options="texts"
-            :filter-option="byName as never"
-          />
-          <label for="histogram-keys">Spans of</label>
-          <Select
-            id="histogram-keys"
-            v-model:value="prefs.histogramKeys"
-            mode="multiple"
-            aria-label="Numbers that are counted by spans"
-            :options="numbers"
-            :filter-option="byName as never"
-          />
+          <template v-for="choice in choices" :key="choice.id">
+            <label :for="choice.id">{{ choice.label }}</label>
+            <Select
+              :id="choice.id"
+              v-model:value="prefs[choice.kept]"
+              mode="multiple"
+              :aria-label="choice.name"
+              :options="choice.options"
+              :filter-option="byName as never"
+            />
+          </template>
         </div>
       </template>
       <Button type="text" size="small"
@@ -69,6 +65,19 @@ const counted = computed(() => [...new Set([...prefs.histogramKeys, ...Object.ke
   padding: 16px 12px;
   overflow-y: auto;
   background: var(--deep);
+}
+.facets :deep(section) {
+  margin-bottom: 18px;
+}
+.facets :deep(h2) {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+  margin-bottom: 6px;
+}
+.facets :deep(.none) {
+  margin: 0;
+  font-size: 12px;
 }
 .choice {
   display: grid;

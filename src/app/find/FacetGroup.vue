@@ -106,18 +106,6 @@ function key(event: KeyboardEvent, value: string): void {
 </template>
 
 <style scoped>
-section {
-  margin-bottom: 18px;
-}
-h2 {
-  display: flex;
-  justify-content: space-between;
-  margin-bottom: 6px;
-}
-.none {
-  margin: 0;
-  font-size: 12px;
-}
 .line {
   display: flex;
   align-items: center;

@@ -103,21 +103,8 @@ function key(event: KeyboardEvent): void {
 </template>
 
 <style scoped>
-section {
-  margin-bottom: 18px;
-}
-h2 {
-  display: flex;
-  justify-content: space-between;
-  align-items: baseline;
-  margin-bottom: 6px;
-}
 .range {
   font-weight: 400;
-}
-.none {
-  margin: 0;
-  font-size: 12px;
 }
 .bars {
   display: flex;

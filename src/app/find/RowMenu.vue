@@ -26,7 +26,8 @@ const values = computed(() =>
   }),
 );
 const valueName = useValueName();
-const label = ({ key, value }: { key: string; value: string }) => `${fieldOf(key).label}: ${valueName(key, value)}`;
+const label = ({ key, value }: { key: string; value: string }) =>
+  key === 'stem' ? 'All takes of this sound' : `${fieldOf(key).label}: ${valueName(key, value)}`;
 const items = computed<ItemType[]>(() => [
   { key: 'alike', label: 'Find alike' },
   { key: 'hold', label: 'Hold in the tray' },

@@ -1,21 +1,20 @@
 <script setup lang="ts">
-import { DeleteOutlined, PlusOutlined } from '@ant-design/icons-vue';
 import type { Pull } from '@core/library';
 import { TRAY } from '@core/library';
-import { Button, Input, Tooltip } from 'ant-design-vue';
-import { computed, nextTick, ref } from 'vue';
+import { computed } from 'vue';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { count } from './format';
+import NamedList from './NamedList.vue';
 import { catalogue } from '../stores/workers';
 
 const find = useFind();
 const library = useLibrary();
-const naming = ref(false);
-const name = ref('');
-const field = ref<{ focus: () => void }>();
 
-const pulls = computed(() => library.pulls.filter((p) => p.id !== TRAY));
+const items = computed(() =>
+  library.pulls.filter((p) => p.id !== TRAY).map((p) => ({ id: p.id, name: p.name, count: p.soundIds.length, here: find.view.pullId === p.id })),
+);
+const byId = (id: number) => library.pulls.find((p) => p.id === id)!;
 const libraries = computed(() => find.answer.facets.library?.values ?? []);
 /** What came in last, newest first. */
 const arrivals = computed(() =>
@@ -31,18 +30,8 @@ function show(pullId?: number, intakeId?: number): void {
   find.go({ pullId, intakeId, soundId: undefined });
 }
 
-async function startNaming(): Promise<void> {
-  naming.value = true;
-  await nextTick();
-  field.value?.focus();
-}
-
 /** Keeps what the tray holds as a pull, or begins an empty one. The tray stays as it is. */
-async function keep(): Promise<void> {
-  const text = name.value.trim();
-  naming.value = false;
-  name.value = '';
-  if (!text) return;
+async function keep(text: string): Promise<void> {
   const [id] = await catalogue.newIds('pulls', 1);
   const pull: Pull = { id, name: text, soundIds: [...(library.tray?.soundIds ?? [])], created: Date.now() };
   await library.edit(`Keep the tray as ${text}`, [{ table: 'pulls', id, after: { ...pull } }]);
@@ -67,35 +56,19 @@ function drop(event: DragEvent, pull: Pull | undefined): void {
         Held for now <span class="count">{{ count(library.tray?.soundIds.length ?? 0) }}</span>
       </button>
     </div>
-    <div class="heading">
-      <h2>Pulls</h2>
-      <Tooltip title="Keep the tray as a pull"
-        ><Button type="text" size="small" aria-label="Keep the tray as a pull" @click="startNaming"
-          ><template #icon><PlusOutlined /></template></Button
-      ></Tooltip>
-    </div>
-    <Input
-      v-if="naming"
-      ref="field"
-      v-model:value="name"
-      size="small"
-      placeholder="Name of the pull"
-      aria-label="Name of the pull"
-      @press-enter="keep"
-      @blur="keep"
-      @keydown.esc="naming = false"
-    />
-    <p v-if="pulls.length === 0 && !naming" class="hint">Hold sounds in the tray, then keep them here under a name.</p>
-    <div v-for="pull in pulls" :key="pull.id" class="line" @dragover.prevent @drop="drop($event, pull)">
-      <button class="line-button" :class="{ here: find.view.pullId === pull.id }" @click="show(pull.id)">
-        <span class="cut" :title="pull.name">{{ pull.name }}</span>
-        <span class="count">{{ count(pull.soundIds.length) }}</span>
-      </button>
-      <Tooltip title="Remove this pull; its sounds stay in the library"
-        ><Button class="remove" type="text" size="small" :aria-label="`Remove the pull ${pull.name}`" @click="remove(pull)"
-          ><template #icon><DeleteOutlined /></template></Button
-      ></Tooltip>
-    </div>
+    <NamedList
+      title="Pulls"
+      noun="pull"
+      make="Keep the tray as a pull"
+      remove-hint="Remove this pull; its sounds stay in the library"
+      :items="items"
+      @make="keep"
+      @show="(id) => show(id)"
+      @remove="(id) => remove(byId(id))"
+      @drop="(event, id) => drop(event, byId(id))"
+    >
+      <p class="hint">Hold sounds in the tray, then keep them here under a name.</p>
+    </NamedList>
     <slot />
     <template v-if="arrivals.length > 0">
       <h2>Arrivals</h2>
@@ -142,27 +115,12 @@ h2 {
   padding: 0 8px;
   margin: 14px 0 6px;
 }
-.heading {
-  margin-top: 10px;
-}
 h2:first-child {
   margin-top: 4px;
-}
-.heading {
-  display: flex;
-  align-items: end;
-  justify-content: space-between;
 }
 .line {
   display: flex;
   align-items: center;
-}
-.remove {
-  opacity: 0;
-}
-.line:hover .remove,
-.remove:focus-visible {
-  opacity: 1;
 }
 .here {
   background: var(--raft2);
