@@ -13,7 +13,7 @@ testWith('ffmpeg')(
     const keys = Object.keys(truth).filter(
       (k) => /\.wav$/.test(k) && !k.startsWith('Own') && truth[k].events.length > 0,
     );
-    const chosen = keys.filter((_, i) => i % 10 === 0);
+    const chosen = keys.filter((_, i) => i % 15 === 0);
     const folder = scratch();
     const ways: Record<string, (from: string, to: string) => void> = {
       mp3: (from, to) => (
