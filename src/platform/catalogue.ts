@@ -1,8 +1,9 @@
 import type { Alike, Change, Edit, Followed, Pull, Sound, TableName, Tag } from '@core/library';
-import { applyChange, fieldOf, invert, TRAY } from '@core/library';
-import type { Facet, FacetCount, SoundTable } from '@core/search';
+import { applyChange, changeOf, fieldOf, invert, TRAY } from '@core/library';
+import type { Facet, FacetCount, FolderCount, SoundTable } from '@core/search';
 import { useCategories, type OwnCategory } from '@core/suggest';
 import type { Table } from 'dexie';
+import { heardDays, type HeardDay } from './heard';
 import { EDITS, Searcher, type Counted, type FirstAnswer, type Search, type SearchRest } from './searcher';
 import type { SnapshotFile } from './snapshots';
 import type { FactsRecord, PeaksRecord, Play, RootRecord, Touched } from './store';
@@ -241,8 +242,8 @@ export class Catalogue {
     return this.index.values(search, key, part, most);
   }
 
-  /** How sounds differ to the ear from one. */
-  differences(id: number, others: readonly number[]): string[][] {
+  /** How sounds differ to the ear from one. @param id or what `likeCode` made of a region, a file or a voice */
+  differences(id: number | string, others: readonly number[]): string[][] {
     return this.index.differences(id, others);
   }
 
@@ -261,9 +262,38 @@ export class Catalogue {
     return this.store.plays.where('seq').below(before).reverse().limit(most).toArray();
   }
 
-  /** Forgets all that was heard. */
+  /** The days on which something was heard, newest first. */
+  heardDays(): Promise<HeardDay[]> {
+    return heardDays(this.store);
+  }
+
+  /** Forgets all that was heard, and takes the marks off the sounds. */
   async forgetPlays(): Promise<void> {
     await this.store.plays.clear();
+    for (let after = -Infinity; ;) {
+      const rows = await this.store.sounds.where('id').above(after).limit(2000).toArray();
+      if (rows.length === 0) return;
+      after = rows[rows.length - 1].id;
+      const changes = rows.flatMap(
+        (s) => changeOf('sounds', s, { 'fields.heard': undefined, 'from.heard': undefined }) ?? [],
+      );
+      await this.apply({ label: 'Forget what was heard', at: Date.now(), changes, undoable: false });
+    }
+  }
+
+  /** Folders of all roots that have sounds right in them. */
+  folders(): FolderCount[] {
+    return this.index.folders();
+  }
+
+  /** Words that stand beside a word in the same sounds, the closest first. */
+  neighbours(word: string, most: number): Promise<FacetCount[]> {
+    return this.index.neighbours(word, most);
+  }
+
+  /** Some fields of the results of a search; undefined for a field that searching does not know. */
+  tableOf(search: Search, keys: readonly string[]): Promise<SoundTable | undefined> {
+    return this.index.tableOf(search, keys);
   }
 
   /** The records of some sounds, in the order asked for; those that are gone are left out. */

@@ -1,13 +1,15 @@
-import { ExactHash, FactsCollector, type Facts } from '@core/audio';
+import { ExactHash, FactsCollector, voicePart, type Facts, type Measurement } from '@core/audio';
 import type { Artwork, Edges } from '@core/files';
 import { traceOf, windowed } from '@core/files';
 import type { AudioFormat } from '@core/files';
 import type { FoundFile, ListedFile, Sound } from '@core/library';
 import { describe } from '@core/library';
+import { likenessOf } from '@core/search';
 import { categoryOf, suggestAnchor } from '@core/suggest';
 import { codedArtwork } from './coded';
-import { describeFile, openSound } from './reader';
-import { fetchEdges, openFile, RootUnavailable } from './roots';
+import { likeCode } from './like-code';
+import { describeFile, openSound, type SoundReader } from './reader';
+import { fetchEdges, fileSource, openFile, RootUnavailable } from './roots';
 import { FACTS_VERSION, type FactsRecord, type PeaksRecord, type RootRecord } from './store';
 
 /** A file's record, or why it has none. */
@@ -32,6 +34,36 @@ export interface Measured {
 const SPAN = 1 << 17;
 /** Files whose heads are asked for at the same time: a server answers one while the next is on its way. */
 const AT_ONCE = 6;
+
+/** Frames `start` to `end`. */
+interface Part {
+  start: number;
+  end: number;
+}
+
+/** Measures a sound, or a part of it, in one pass. */
+async function collected(reader: SoundReader, part?: Part): Promise<FactsCollector> {
+  const { format } = reader;
+  const { start, end } = part ?? { start: 0, end: format.frames };
+  const collector = await FactsCollector.start(end - start, format.rate, format.channels);
+  const take = (at: number) => reader.read(at, Math.min(SPAN, end - at));
+  // The next part is on its way while this one is measured.
+  let coming = take(start);
+  for (let at = start; at < end; at += SPAN) {
+    const planes = await coming;
+    if (planes[0].length === 0) break;
+    if (at + SPAN < end) coming = take(at + SPAN);
+    collector.push(planes);
+  }
+  return collector;
+}
+
+const vectorOf = ({ facts, curves, peaks }: Measurement, rate: number) =>
+  likenessOf({ rate, ...peaks, ...curves, ...facts });
+
+async function likeOf(reader: SoundReader, part?: Part): Promise<string> {
+  return likeCode(vectorOf((await collected(reader, part)).done(false), reader.format.rate));
+}
 
 /** Reads and measures files for intake, in a worker. */
 export class IntakeReader {
@@ -86,16 +118,7 @@ export class IntakeReader {
   async measure(root: RootRecord, { id, path, size, format: known, loop }: Measurable): Promise<Measured> {
     const reader = await openSound(await openFile(root, path, size), known);
     const { format } = reader;
-    const collector = await FactsCollector.start(format.frames, format.rate, format.channels);
-    // The next part is on its way while this one is measured.
-    let coming = reader.read(0, SPAN);
-    for (let at = 0; at < format.frames; at += SPAN) {
-      const planes = await coming;
-      if (planes[0].length === 0) break;
-      if (at + SPAN < format.frames) coming = reader.read(at + SPAN, SPAN);
-      collector.push(planes);
-    }
-    const { facts, curves, peaks, energy, print, hash } = collector.done(loop);
+    const { facts, curves, peaks, energy, print, hash } = (await collected(reader)).done(loop);
     return {
       id,
       facts,
@@ -105,6 +128,34 @@ export class IntakeReader {
       peaks: { id, ...peaks },
       record: { id, version: FACTS_VERSION, onsets: Uint32Array.from(facts.onsets), ...curves, ...print },
     };
+  }
+
+  /** What a part of a sound is compared by, as a link holds it. @param part frames */
+  async likePart(root: RootRecord, { path, size, format }: Measurable, part: Part): Promise<string> {
+    return likeOf(await openSound(await openFile(root, path, size), format), part);
+  }
+
+  /**
+   * What a file is compared by that is no sound of the library, as a link holds it.
+   * @throws FileError with the reason in words for the user
+   */
+  async likeFile(file: File): Promise<string> {
+    const source = windowed(fileSource(file));
+    const { format } = await describeFile(source);
+    return likeOf(await openSound(source, format));
+  }
+
+  /**
+   * What a sound is compared by that somebody made with the voice, as a link holds it.
+   * @param samples mono
+   * @throws Error when nothing is to be heard
+   */
+  async likeVoice(samples: Float32Array, rate: number): Promise<string> {
+    const part = voicePart(samples, rate);
+    if (part.length < rate * 0.03) throw new Error('Nothing was to be heard; check the microphone and try once more.');
+    const collector = await FactsCollector.start(part.length, rate, 1);
+    collector.push([part]);
+    return likeCode(vectorOf(collector.done(false), rate), true);
   }
 
   /** Everything that a file says, block by block. */

@@ -1,12 +1,14 @@
-import type { Sound, Tag } from '@core/library';
-import { fold } from '@core/naming';
+import { fields, type Sound, type Tag } from '@core/library';
+import { fold, searchWords } from '@core/naming';
 import {
   differencesHeard,
   likenessOf,
   parseQuery,
   SoundIndex,
+  voiceWeights,
   type Facet,
   type FacetCount,
+  type FolderCount,
   type Finding,
   type Histogram,
   type QueryFault,
@@ -14,6 +16,8 @@ import {
   type SoundTable,
 } from '@core/search';
 import { catIdsMeant } from '@core/suggest';
+import { heardFor, heardOnDay } from './heard';
+import { readLikeCode } from './like-code';
 import { privateSnapshot, type SnapshotFile } from './snapshots';
 import type { Store } from './store';
 
@@ -24,6 +28,12 @@ export interface Search extends Omit<Request, 'query' | 'within' | 'inside'> {
   pullId?: number;
   /** Only the sounds that are most like this one, nearest first. */
   nearId?: number;
+  /** The same for what is no sound of the library: see {@link likeCode}. */
+  like?: string;
+  /** Only what was heard on a day, `2026-03-14` by the clock on the wall, newest first. */
+  heardOn?: string;
+  /** Only what was not heard while a scene was worked on. */
+  unheardIn?: number;
   /** Earlier searches inside of whose results this one looks. */
   inside?: readonly Search[];
 }
@@ -74,6 +84,8 @@ const QUIET = 4000;
 /** Nearest sounds that are listed. */
 const NEAREST = 200;
 /** Sounds compared before others have a turn; before somebody who waits is answered; in one quiet while. */
+/** Sounds whose words are looked at for the neighbours of one. */
+const LOOKED = 500;
 const [COMPARED, SOON, MOST_COMPARED] = [100, 2000, 100_000];
 
 /** Lets messages in that wait already: a newer search among them makes the one at hand needless. */
@@ -227,9 +239,9 @@ export class Searcher {
     return found;
   }
 
-  /** How sounds differ from one, in words. */
-  differences(id: number, others: readonly number[]): string[][] {
-    const from = this.index.vectorOf(id);
+  /** How sounds differ from one, in words. @param to a sound's id, or what {@link likeCode} made */
+  differences(of: number | string, others: readonly number[]): string[][] {
+    const from = typeof of === 'number' ? this.index.vectorOf(of) : readLikeCode(of)?.vector;
     return others.map((other) => {
       const to = this.index.vectorOf(other);
       return from && to ? differencesHeard(from, to) : [];
@@ -288,20 +300,33 @@ export class Searcher {
     return { request: { ...request, inside }, faults };
   }
 
+  /** The sounds that a list of the library is limited to, in its order; undefined for all. */
+  private async members({ pullId, heardOn }: Search): Promise<Pick<Request, 'within' | 'under'>> {
+    const pull = pullId === undefined ? undefined : await this.store.pulls.get(pullId);
+    const ids = pullId === undefined || pull?.live ? undefined : (pull?.soundIds ?? []);
+    const heard = heardOn === undefined ? undefined : await heardOnDay(this.store, heardOn);
+    const inPull = new Set(ids);
+    return { within: ids && heard ? heard.filter((id) => inPull.has(id)) : (heard ?? ids), under: pull?.live };
+  }
+
   /** A search as the index takes it, without the trail. */
   private async narrowed(
     search: Search,
     trail: readonly Request[],
   ): Promise<{ request: Request; faults: QueryFault[] }> {
-    const { text, pullId, nearId, inside: _, ...rest } = search;
+    const { text, pullId, nearId, like, heardOn, unheardIn, inside: _, ...rest } = search;
     const { query, faults } = parseQuery(text);
-    const within = pullId === undefined ? undefined : ((await this.store.pulls.get(pullId))?.soundIds ?? []);
-    const request: Request = { ...rest, query, within };
-    if (nearId === undefined) return { request, faults };
+    const { within, under = rest.under } = await this.members({ text, pullId, heardOn });
+    const leave = unheardIn === undefined ? undefined : await heardFor(this.store, unheardIn);
+    const request: Request = { ...rest, query, within, under, leave };
+    if (nearId === undefined && like === undefined) return { request, faults };
     await this.compare(SOON);
-    const vector = this.index.vectorOf(nearId);
+    const code = like === undefined ? undefined : readLikeCode(like);
+    const vector = nearId === undefined ? code?.vector : this.index.vectorOf(nearId);
     const among = { ...request, inside: [...trail], sort: undefined, fold: undefined };
-    return { request: { ...request, within: vector ? this.index.nearest(vector, among, NEAREST) : [] }, faults };
+    const weights = code?.voice ? voiceWeights : undefined;
+    const near = vector ? this.index.nearest(vector, among, NEAREST, weights) : [];
+    return { request: { ...request, within: near }, faults };
   }
 
   /** The first rows of a search; undefined when a newer one came meanwhile. */
@@ -354,6 +379,38 @@ export class Searcher {
 
   table(keys: readonly string[]): SoundTable | undefined {
     return this.index.table(keys);
+  }
+
+  /** Values of some fields of the results of a search. */
+  async tableOf(search: Search, keys: readonly string[]): Promise<SoundTable | undefined> {
+    const { request } = await this.request(search);
+    return this.index.table(keys, request);
+  }
+
+  folders(): FolderCount[] {
+    return this.index.folders();
+  }
+
+  /** Words that stand beside a word in the same sounds more often than elsewhere, the closest first. */
+  async neighbours(word: string, most: number): Promise<FacetCount[]> {
+    const found = this.index.find({ query: { kind: 'word', word, prefix: false, literal: true } }).first(LOOKED);
+    const counts = new Map<string, number>();
+    for (const sound of await this.store.sounds.bulkGet([...found])) {
+      const texts = fields.filter((f) => f.weight > 1).map((f) => sound?.fields[f.key]);
+      for (const other of new Set(
+        texts.flatMap((t) => (Array.isArray(t) ? t : [t])).flatMap((t) => searchWords(typeof t === 'string' ? t : '')),
+      ))
+        if (other !== word && /\p{L}{3}/u.test(other)) counts.set(other, (counts.get(other) ?? 0) + 1);
+    }
+    // How much oftener than by chance, and not by a single one.
+    const lift = (other: string, count: number) =>
+      (count * Math.log2(1 + count)) / Math.max(1, this.index.occurrences(other));
+    return [...counts]
+      .filter(([, count]) => count > Math.min(1, found.length / 4))
+      .map(([value, count]) => ({ value, count, lift: lift(value, count) }))
+      .sort((a, b) => b.lift - a.lift || b.count - a.count || (a.value < b.value ? -1 : 1))
+      .slice(0, most)
+      .map(({ value, count }) => ({ value, count }));
   }
 
   counts(key: string): Record<string, number> {

@@ -100,6 +100,8 @@ export interface Play {
   soundId: number;
   /** Milliseconds since 1970. */
   at: number;
+  /** The scene that was worked on. */
+  sceneId?: number;
 }
 
 /** Everything the browser keeps. What people made and files said is precious; `peaks` and `facts` are derived and disposable. */
@@ -190,6 +192,8 @@ const versions: { stores: Record<string, string>; upgrade?: Parameters<ReturnTyp
         marks: 'name',
       },
     },
+    // What was heard for which scene.
+    { stores: { plays: '++seq, soundId, at, sceneId' } },
   ];
 
 /** Changes in one block; small enough to read one for one sound, large enough that a great edit has few. */

@@ -12,13 +12,14 @@ import { useAudition } from '../stores/audition';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
-import { wide } from '../stores/view';
 import { useCommands } from '../shared/commands';
 import SoundDetails from '../shared/SoundDetails.vue';
+import AlikeButton from './AlikeButton.vue';
 import FacetColumn from './FacetColumn.vue';
 import QueryLine from './QueryLine.vue';
 import RowMenu from './RowMenu.vue';
 import SavedSearches from './SavedSearches.vue';
+import { useAlike } from './useAlike';
 
 const route = useRoute();
 const find = useFind();
@@ -51,17 +52,10 @@ function unfold(id: number, to?: boolean): void {
   const stem = library.sounds.get(id)?.fields.stem as string | undefined;
   if (stem !== undefined) find.unfold(stem, to ?? !find.openedStems.includes(stem));
 }
-/** Lists what is most like the current sound; a query typed then looks among those. */
-const findAlike = () => find.go({ ...wide(), nearId: find.view.soundId, sort: undefined, fold: undefined, trail: [] });
+const alike = useAlike();
 const unfoldCurrent = (to: boolean) => open.value && unfold(open.value.id, to);
 useCommands([
   { label: 'Details of the sound', keys: ['Alt+Enter'], run: () => (prefs.details = !prefs.details) },
-  {
-    label: 'Find alike',
-    keys: ['e'],
-    run: findAlike,
-    enabled: () => find.view.soundId !== undefined,
-  },
   { label: 'Fold takes into one row', keys: ['g'], run: () => find.go({ fold: find.view.fold ? undefined : true }) },
   { label: 'Show the takes of this row', keys: ['ArrowRight'], run: () => unfoldCurrent(true), enabled: () => find.view.fold === true },
   { label: 'Fold the takes of this row', keys: ['ArrowLeft'], run: () => unfoldCurrent(false), enabled: () => find.view.fold === true },
@@ -77,7 +71,7 @@ useCommands([
         <RowMenu
           v-if="find.answer.ids.length > 0"
           @choose="(id) => chooseAt(find.answer.ids.indexOf(id), false)"
-          @alike="findAlike"
+          @alike="alike.ofSound()"
           @hold="hold()"
           @aside="setAside()"
         >
@@ -122,9 +116,7 @@ useCommands([
       <Tooltip title="A sound of this list at random, none twice until all were picked (X)">
         <Button size="small" :disabled="find.answer.count === 0" @click="pick">Random pick</Button>
       </Tooltip>
-      <Tooltip title="The sounds that are most like this one, nearest first (E)">
-        <Button size="small" :disabled="find.view.soundId === undefined" @click="findAlike">Find alike</Button>
-      </Tooltip>
+      <AlikeButton />
       <Tooltip title="One row for all takes of a sound (G); the arrow keys right and left open and close it">
         <Button
           size="small"

@@ -1,17 +1,20 @@
 <script setup lang="ts">
 import { parseQuery } from '@core/search';
-import { CloseOutlined } from '@ant-design/icons-vue';
+import { CloseOutlined, ControlOutlined } from '@ant-design/icons-vue';
 import { Alert, Button, Input, Tooltip } from 'ant-design-vue';
 import { computed, nextTick, ref, useTemplateRef } from 'vue';
 import { useCommands } from '../shared/commands';
 import { count } from '../shared/format';
 import { useFind } from '../stores/find';
+import ConditionBuilder from './ConditionBuilder.vue';
 import TrailLine from './TrailLine.vue';
 import { useCompletion, type Completion } from './useCompletion';
 
 const find = useFind();
 const input = ref<{ focus: (o?: { cursor: 'all' }) => void; blur: () => void }>();
 const focused = ref(false);
+/** Whether the query stands below as a form. */
+const building = ref(false);
 const field = useTemplateRef('field');
 const element = () => field.value?.querySelector('input');
 const { completions, begun, look, close } = useCompletion();
@@ -86,6 +89,7 @@ function leave(): void {
 }
 
 useCommands([
+  { label: 'The query as conditions', keys: ['Alt+c'], run: () => (building.value = !building.value), inText: true },
   { label: 'Go to the query', keys: ['/'], run: () => input.value?.focus({ cursor: 'all' }) },
   { label: 'Look inside these results', keys: ['Ctrl+Enter'], run: () => find.narrow(), enabled: () => find.narrowed && find.answer.count > 0 },
   { label: 'Step back out', keys: ['Ctrl+Backspace'], run: () => find.stepOut(), enabled: () => find.view.trail.length > 0 },
@@ -126,10 +130,16 @@ useCommands([
         </template>
       </ul>
     </div>
+    <Tooltip title="The query as a form of conditions (Alt C)">
+      <Button size="large" aria-label="The query as conditions" :aria-expanded="building" @click="building = !building">
+        <template #icon><ControlOutlined /></template>
+      </Button>
+    </Tooltip>
     <Tooltip v-if="find.narrowed" title="Back to the whole list">
       <Button size="large" @click="find.widen()">Show all</Button>
     </Tooltip>
   </div>
+  <ConditionBuilder v-if="building" />
   <div class="under">
     <div v-if="focused && completions.length > 0" id="query-completions" class="completions" role="group" aria-label="Completions">
       <button v-for="(c, i) in completions" :key="c.text" tabindex="-1" class="completion" :title="c.title" @pointerdown.prevent @click="take(c)">

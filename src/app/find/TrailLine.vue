@@ -3,7 +3,7 @@ import { fieldOf, nameOf } from '@core/library';
 import { CloseOutlined } from '@ant-design/icons-vue';
 import { Button, Tooltip } from 'ant-design-vue';
 import { computed, watch } from 'vue';
-import { count } from '../shared/format';
+import { count, dayName } from '../shared/format';
 import { useFind, type Narrowing } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { narrows } from '../stores/view';
@@ -13,15 +13,31 @@ const find = useFind();
 const library = useLibrary();
 
 const valueName = useValueName();
+const folderName = ({ rootId, folder }: { rootId: number; folder: string }) => folder.split('/').pop() || (library.rootById.get(rootId)?.name ?? 'a folder');
 const likeName = (id: number) => {
   const sound = library.sounds.get(id);
   return sound ? nameOf(sound) : 'a sound';
 };
+/** What lists the sounds beside the query, and what ends it. */
+const bases = computed(() => {
+  const { nearId, like, under, heardOn, unheardIn } = find.view;
+  return [
+    nearId !== undefined && { text: `Like ${likeName(nearId)}`, end: { nearId: undefined } },
+    like && { text: `Like ${like.name}`, end: { like: undefined } },
+    under && { text: folderName(under), end: { under: undefined } },
+    heardOn !== undefined && { text: `Heard ${dayName(heardOn)}`, end: { heardOn: undefined } },
+    unheardIn !== undefined && { text: 'Not heard for this scene', end: { unheardIn: undefined } },
+  ].filter((b) => b !== false && b !== undefined);
+});
 /** A narrowing in a few words. */
 function words(n: Narrowing): string {
   const pull = n.pullId === undefined ? undefined : library.pulls.find((p) => p.id === n.pullId)?.name;
   const parts = [
     n.nearId === undefined ? '' : `like ${likeName(n.nearId)}`,
+    n.like ? `like ${n.like.name}` : '',
+    n.under ? folderName(n.under) : '',
+    n.heardOn === undefined ? '' : `heard ${dayName(n.heardOn)}`,
+    n.unheardIn === undefined ? '' : 'not heard for the scene',
     n.text.trim(),
     ...Object.entries(n.facets).flatMap(([key, values]) => values.map((v) => valueName(key, v)).join(' or ')),
     ...Object.entries(n.without).flatMap(([key, values]) => values.map((v) => `not ${valueName(key, v)}`)),
@@ -35,11 +51,12 @@ watch(
   (ids) => void library.need(ids.filter((id) => id !== undefined)),
   { immediate: true },
 );
-const mayNarrow = computed(() => narrows(find.view) && find.answer.count > 0);
+const narrowed = computed(() => narrows(find.view));
+const mayNarrow = computed(() => narrowed.value && find.answer.count > 0);
 </script>
 
 <template>
-  <nav v-if="steps.length > 0 || mayNarrow || find.view.nearId !== undefined" class="trail" aria-label="Trail">
+  <nav v-if="steps.length > 0 || narrowed" class="trail" aria-label="Trail">
     <template v-for="(step, i) in steps" :key="i">
       <button class="step" :title="`Step back out to ${step.text}`" @click="find.stepOut(i)">
         <span class="cut">{{ step.text }}</span> <span v-if="step.count !== undefined" class="mono mute">{{ count(step.count) }}</span>
@@ -49,8 +66,8 @@ const mayNarrow = computed(() => narrows(find.view) && find.answer.count > 0);
     <span v-if="steps.length > 0" class="here" aria-current="step"
       ><span class="cut">{{ mayNarrow ? words(find.view) : 'inside' }}</span> <span class="mono mute">{{ count(find.answer.count) }}</span></span
     >
-    <button v-if="find.view.nearId !== undefined" class="step like" @click="find.go({ nearId: undefined })">
-      <span class="cut">Like {{ likeName(find.view.nearId) }}</span> <CloseOutlined aria-label="End this" />
+    <button v-for="base in bases" :key="base.text" class="step like" @click="find.go(base.end)">
+      <span class="cut">{{ base.text }}</span> <CloseOutlined aria-label="End this" />
     </button>
     <Tooltip v-if="mayNarrow" title="Keep these results and search inside of them (Ctrl Enter)">
       <Button type="link" size="small" @click="find.narrow()">Look inside</Button>

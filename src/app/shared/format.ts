@@ -35,3 +35,11 @@ export function bytes(n: number): string {
   const step = n < 1000 ? 0 : Math.min(sizes.length - 1, Math.floor(Math.log10(n) / 3));
   return `${step === 0 ? n : (n / 1000 ** step).toFixed(1)} ${sizes[step]}`;
 }
+
+/** A day, `2026-03-14`, as people call it: `today`, `yesterday`, else its date. */
+export function dayName(day: string): string {
+  const [year, month, date] = day.split('-').map(Number);
+  const then = new Date(year, month - 1, date);
+  const ago = Math.round((new Date().setHours(0, 0, 0, 0) - then.getTime()) / 86_400_000);
+  return ago === 0 ? 'today' : ago === 1 ? 'yesterday' : then.toLocaleDateString();
+}

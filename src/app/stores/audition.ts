@@ -25,12 +25,16 @@ export const useAudition = defineStore('audition', () => {
   const scenePosition = ref(0);
   /** Highest levels of the last moments, dB, left and right. */
   const levels = ref<[number, number]>([-Infinity, -Infinity]);
+  /** The scene for which one listens. */
+  const forScene = ref<number>();
   let captured: ((planes: Float32Array[]) => void) | undefined;
   let lastFollow = 0;
   /** Sounds in the order in which they were heard, and where one is among them. */
   const heard = ref<number[]>([]);
   const at = ref(-1);
   let stepping = false;
+  /** Rises with every sound that is heard, for whoever shows what was. */
+  const plays = ref(0);
 
   function regionOf(s: Sound): { start: number; end: number } {
     return s.marks.region ?? { start: 0, end: s.format.frames };
@@ -83,7 +87,8 @@ export const useAudition = defineStore('audition', () => {
     // Going on from somewhere back begins a new way forward.
     heard.value = [...heard.value.slice(0, at.value + 1), s.id].slice(-HEARD);
     at.value = heard.value.length - 1;
-    void catalogue.heard({ soundId: s.id, at: Date.now() });
+    void catalogue.heard({ soundId: s.id, at: Date.now(), sceneId: forScene.value });
+    plays.value++;
   }
 
   /** The sound that was heard before, or after stepping back; undefined at either end. */
@@ -171,6 +176,8 @@ export const useAudition = defineStore('audition', () => {
     transport,
     rendered,
     heard,
+    plays,
+    forScene,
     stepHeard,
     chooseHeard,
   };

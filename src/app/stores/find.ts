@@ -6,7 +6,7 @@ import type { LocationQuery } from 'vue-router';
 import { useRouter } from 'vue-router';
 import { useLibrary } from './library';
 import { usePrefs } from './prefs';
-import { narrows, queryOf, searchOf, viewOf, wide, type FindView, type Narrowing } from './view';
+import { narrowingIn, narrows, queryOf, searchOf, viewOf, wide, type FindView, type Narrowing } from './view';
 
 export { placeOf, queryOf, viewOf, type FindView, type Narrowing } from './view';
 import { catalogue } from './workers';
@@ -58,8 +58,7 @@ export const useFind = defineStore('find', () => {
   let latest = 0;
 
   function narrowing(): Narrowing {
-    const { text, facets, without, ranges, pullId, intakeId, nearId } = view;
-    return { text, facets, without, ranges, pullId, intakeId, nearId };
+    return narrowingIn(view);
   }
 
   async function search(): Promise<void> {
@@ -97,7 +96,8 @@ export const useFind = defineStore('find', () => {
   /** Says in what the listed sounds differ from the one that they are like. */
   async function explain(turn: number): Promise<void> {
     const ids = [...answer.value.ids.subarray(0, EXPLAINED)];
-    const words = view.nearId === undefined ? [] : await catalogue.differences(view.nearId, ids);
+    const of = view.nearId ?? view.like?.code;
+    const words = of === undefined ? [] : await catalogue.differences(of, ids);
     if (turn === latest) differences.value = new Map(ids.map((id, i) => [id, words[i]?.join(', ') ?? '']));
   }
 

@@ -85,6 +85,7 @@ export const useScene = defineStore('scene', () => {
   }, 20);
   let used = false;
   watch([current, heard], () => used && void sendMix());
+  watch(current, (scene) => (audition.forScene = scene?.id), { immediate: true });
 
   /** Loads the scene's sounds into the engine; until a scene is looked at this is not done. */
   function use(): void {

@@ -1,5 +1,6 @@
 import { isField } from '@core/library';
-import type { Search } from '@platform/index';
+import type { Folder } from '@core/search';
+import { readLikeCode, type Search } from '@platform/index';
 import type { LocationQuery } from 'vue-router';
 
 /** What narrows a list. */
@@ -15,6 +16,14 @@ export interface Narrowing {
   intakeId?: number;
   /** Only sounds that are like this one, nearest first. */
   nearId?: number;
+  /** Only sounds that are like a region, a file or a voice, nearest first. */
+  like?: { name: string; code: string };
+  /** Only what lies in a folder of a root. */
+  under?: Folder;
+  /** Only what was heard on a day, `2026-03-14`. */
+  heardOn?: string;
+  /** Only what was not heard for a scene. */
+  unheardIn?: number;
 }
 
 /** What is listed and how; the whole of it stands in the URL. */
@@ -28,12 +37,15 @@ export interface FindView extends Narrowing {
 }
 
 /** A view that narrows nothing. */
-export const wide = (): Narrowing => ({ text: '', facets: {}, without: {}, ranges: {}, nearId: undefined });
+export const wide = (): Narrowing => ({
+  ...{ text: '', facets: {}, without: {}, ranges: {} },
+  ...{ nearId: undefined, like: undefined, under: undefined, heardOn: undefined, unheardIn: undefined },
+});
 
 /** Whether a list is narrowed by more than where it begins. */
 export const narrows = (n: Narrowing): boolean =>
   n.text.trim() !== '' ||
-  n.nearId !== undefined ||
+  [n.nearId, n.like, n.under, n.heardOn, n.unheardIn].some((v) => v !== undefined) ||
   Object.keys(n.ranges).length > 0 ||
   [...Object.values(n.facets), ...Object.values(n.without)].some((v) => v.length > 0);
 
@@ -54,6 +66,16 @@ function rangeOf(value: unknown): [number, number] | undefined {
 const rangeText = ([from, to]: readonly [number, number]) =>
   `${from === -Infinity ? '' : from}..${to === Infinity ? '' : to}`;
 
+function likeOf(value: unknown): Narrowing['like'] {
+  const [, code, name] = (typeof value === 'string' && /^(\S+) (.*)$/s.exec(value)) || [];
+  return code !== undefined && readLikeCode(code) ? { code, name: name.slice(0, 200) } : undefined;
+}
+
+function underOf(value: unknown): Folder | undefined {
+  const [, root, folder] = (typeof value === 'string' && /^(\d+)\/(.*)$/s.exec(value)) || [];
+  return root === undefined ? undefined : { rootId: Number(root), folder };
+}
+
 function narrowingOf(query: LocationQuery): Narrowing {
   const made = wide();
   made.text = typeof query.q === 'string' ? query.q : '';
@@ -70,6 +92,10 @@ function narrowingOf(query: LocationQuery): Narrowing {
   made.pullId = number(query.pull);
   made.intakeId = number(query.intake);
   made.nearId = number(query.near);
+  made.like = likeOf(query.like);
+  made.under = underOf(query.under);
+  made.heardOn = typeof query.heard === 'string' && /^\d{4}-\d{2}-\d{2}$/.test(query.heard) ? query.heard : undefined;
+  made.unheardIn = number(query.unheard);
   return made;
 }
 
@@ -82,6 +108,10 @@ function partsOf(n: Narrowing): Query {
   if (n.pullId !== undefined) query.pull = String(n.pullId);
   if (n.intakeId !== undefined) query.intake = String(n.intakeId);
   if (n.nearId !== undefined) query.near = String(n.nearId);
+  if (n.like) query.like = `${n.like.code} ${n.like.name}`;
+  if (n.under) query.under = `${n.under.rootId}/${n.under.folder}`;
+  if (n.heardOn !== undefined) query.heard = n.heardOn;
+  if (n.unheardIn !== undefined) query.unheard = String(n.unheardIn);
   return query;
 }
 
@@ -129,10 +159,16 @@ export function placeOf(stage: string, view: FindView): { name: string; query: Q
   return { name: stage, query: stage === 'find' || stage === 'label' ? queryOf(view) : {} };
 }
 
+/** What narrows a view, without what it shows of it. */
+export function narrowingIn(view: Narrowing & Partial<FindView>): Narrowing {
+  const { sort: _sort, soundId: _sound, fold: _fold, trail: _trail, ...rest } = view;
+  return rest;
+}
+
 /** A narrowing as the index is asked for it; plain data, free of the interface's proxies. */
 export function searchOf(n: Narrowing): Search {
-  const { text, facets, without, pullId, intakeId, nearId } = JSON.parse(JSON.stringify(n)) as Narrowing;
+  const { like, ...rest } = JSON.parse(JSON.stringify(narrowingIn(n))) as Narrowing;
   // JSON knows no infinity.
   const ranges = Object.fromEntries(Object.entries(n.ranges).map(([key, [from, to]]) => [key, [from, to] as const]));
-  return { text, facets, without, ranges, pullId, intakeId, nearId };
+  return { ...rest, ranges, like: like?.code };
 }

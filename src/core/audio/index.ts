@@ -9,3 +9,4 @@ export * from './print';
 export * from './facts';
 export { Frames, Halver, hann, logBands, Spectrum } from './spectrum';
 export * from './match';
+export * from './voice';

@@ -30,3 +30,7 @@ export interface Field {
 
 /** A field as the registry says it: what is left out has a usual value. */
 export type Entry = Partial<Field> & Pick<Field, 'key' | 'label' | 'type'>;
+
+/** Whether a field holds numbers or dates, which are compared by size. */
+export const isNumeric = ({ type }: Pick<Field, 'type'>): boolean =>
+  type === 'number' || type === 'stars' || type === 'date';

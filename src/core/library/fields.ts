@@ -1,7 +1,7 @@
 import { facts } from './fact-fields';
 import type { Entry, Field } from './field';
 
-export type { Field, FieldType, FieldValue } from './field';
+export { isNumeric, type Field, type FieldType, type FieldValue } from './field';
 
 function field(entry: Entry): Field {
   return {

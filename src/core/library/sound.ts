@@ -65,6 +65,12 @@ export interface Pull {
   soundIds: number[];
   /** Milliseconds since 1970. */
   created: number;
+  /** The folder of lists in which it stands, `/` between folders; at the top when absent. */
+  shelf?: string;
+  /** A folder of a root: the list is whatever lies in it now, and `soundIds` is empty. */
+  live?: { rootId: number; folder: string };
+  /** What is noted on its members, by the sound's id. */
+  notes?: Record<number, string>;
 }
 
 /** A search that is kept under a name. */

@@ -5,6 +5,7 @@ import { argsort } from './argsort';
 import type { Bitset } from './bitset';
 import { NumberColumn, TextColumn, type Column } from './columns';
 import { slotsWith } from './evaluate';
+import type { Folder } from './folders';
 import type { Query } from './query';
 
 /** What to list and how. */
@@ -14,6 +15,10 @@ export interface Request {
   within?: readonly number[];
   /** Only what one run of taking in brought. */
   intakeId?: number;
+  /** Only what lies in a folder of a root, or below it. */
+  under?: Folder;
+  /** Sounds that are left out. */
+  leave?: readonly number[];
   /** Results of earlier requests inside of which this one looks: the steps of a trail. */
   inside?: readonly Request[];
   /** Chosen facet values by field key; several of one field are alternatives. */

@@ -1,12 +1,13 @@
 import type { Field, FieldValue, Tag } from '@core/library';
-import { fields, languageOf, translated } from '@core/library';
+import { fields, isNumeric, languageOf, translated } from '@core/library';
 import { searchWords } from '@core/naming';
 import { Bitset } from './bitset';
 import type { Column } from './columns';
 import { NumberColumn, TagColumn, TextColumn, VectorColumn } from './columns';
 import { Evaluation, type Indexed } from './evaluate';
 import { Finding, usualFacets, type FacetCount, type Request } from './finding';
-import { LIKENESS_SIZE, nearest } from './likeness';
+import { foldersOf, keepEqual, keepUnder, type FolderCount } from './folders';
+import { LIKENESS_SIZE, nearest, type Weights } from './likeness';
 import { fieldBit } from './masks';
 import { Postings } from './postings';
 import type { SegmentBuilder } from './segment';
@@ -18,6 +19,8 @@ export interface IndexedSound {
   id: number;
   /** The run of taking in that brought it. */
   intakeId?: number;
+  /** The root that it lies in. */
+  rootId?: number;
   fields: Readonly<Record<string, FieldValue>>;
 }
 
@@ -35,7 +38,6 @@ export interface Result {
 
 /** What a snapshot depends on: fields, how they are kept, and which are searched. */
 const BUILT = fields.map((f) => `${f.key} ${f.type} ${f.weight}`).join();
-const isNumeric = (f: Field) => f.type === 'number' || f.type === 'stars' || f.type === 'date';
 const newColumn = (f: Field): Column =>
   isNumeric(f) ? new NumberColumn() : f.type === 'tags' ? new TagColumn() : new TextColumn(f.type === 'list');
 
@@ -67,6 +69,7 @@ type Cut = Map<Column, Uint32Array[]>;
 export class SoundIndex {
   private readonly columns = new Map<string, Column>(fields.map((f) => [f.key, newColumn(f)]));
   private readonly intakes = new NumberColumn();
+  private readonly roots = new NumberColumn();
   private readonly vectors = new VectorColumn(LIKENESS_SIZE);
   private readonly postings = new Postings();
   private readonly plans = new Map<string, Plan>();
@@ -175,6 +178,7 @@ export class SoundIndex {
         this.addWords(builder, cut, plan, value, slot);
       }
       if (sound.intakeId !== undefined) this.intakes.set(slot, sound.intakeId);
+      if (sound.rootId !== undefined) this.roots.set(slot, sound.rootId);
       this.merit(slot);
     }
     this.postings.end(builder, this.live, this.slots);
@@ -240,11 +244,26 @@ export class SoundIndex {
   }
 
   /**
-   * Values of some fields of all sounds, as columns: what takes rows a second takes this a moment.
+   * Values of some fields, as columns: what takes rows a second takes this a moment.
+   * @param request whose results are meant; all sounds when absent
    * @returns undefined when a field has no column
    */
-  table(keys: readonly string[]): SoundTable | undefined {
-    return tableOf(this.live.copy(this.slots).list(), this.ids, this.columns, keys);
+  table(keys: readonly string[], request?: Request): SoundTable | undefined {
+    const slots = (request ? this.find(request).results : this.live.copy(this.slots)).list();
+    return tableOf(slots, this.ids, this.columns, keys);
+  }
+
+  /** The folders of all roots that have sounds right in them. */
+  folders(): FolderCount[] {
+    return foldersOf(this.live, this.roots, this.columns.get('folder') as TextColumn);
+  }
+
+  /** How often a word stands in the library, about; see {@link words}. */
+  occurrences(word: string): number {
+    return this.postings.parts.reduce((sum, { segment }) => {
+      const at = segment.numberOf(word);
+      return at < 0 ? sum : sum + segment.occurrences(at);
+    }, 0);
   }
 
   /** Takes what a sound is compared by, see `likenessOf`; nothing when it is to be found anew. */
@@ -269,12 +288,12 @@ export class SoundIndex {
   }
 
   /** The results of a request that sound most like a vector, nearest first. */
-  nearest(vector: Int8Array, request: Request, most: number): number[] {
+  nearest(vector: Int8Array, request: Request, most: number, weights?: Weights): number[] {
     const { known, values } = this.vectors;
     const among = this.find(request).results.list();
     let count = 0;
     for (let i = 0; i < among.length; i++) if (known[among[i]] === 1) among[count++] = among[i];
-    return Array.from(nearest(vector, values, among.subarray(0, count), most), (slot) => this.ids[slot]);
+    return Array.from(nearest(vector, values, among.subarray(0, count), most, weights), (slot) => this.ids[slot]);
   }
 
   private get indexed(): Indexed {
@@ -306,7 +325,9 @@ export class SoundIndex {
     const evaluation = new Evaluation(this.indexed);
     const matched = evaluation.set(request.query).and(this.live);
     if (request.within) matched.and(this.setOf(request.within));
-    if (request.intakeId !== undefined) this.keepIntake(matched, request.intakeId);
+    if (request.intakeId !== undefined) keepEqual(matched, this.intakes, request.intakeId);
+    if (request.under) keepUnder(matched, this.roots, this.columns.get('folder') as TextColumn, request.under);
+    if (request.leave) matched.andNot(this.setOf(request.leave));
     for (const step of steps) matched.and(step);
     const turn = ++this.turn;
     const scores = hasWords(request.query) ? evaluation.scores : evaluation.scores.subarray(0, 0);
@@ -319,12 +340,6 @@ export class SoundIndex {
       this.strays.size === 0,
       this.merits,
     );
-  }
-
-  private keepIntake(set: Bitset, intakeId: number): void {
-    set.each((slot) => {
-      if (this.intakes.at(slot) !== intakeId) set.delete(slot);
-    });
   }
 
   /**
@@ -383,6 +398,7 @@ export class SoundIndex {
     parts.set('merits', this.merits.subarray(0, this.slots));
     parts.set('live', this.live.copy(this.slots).words);
     parts.set('intakes', this.intakes.values);
+    parts.set('roots', this.roots.values);
     const { buffer, byteOffset, byteLength } = this.vectors.values;
     parts.set('vectors', new Uint8Array(buffer, byteOffset, byteLength));
     parts.set('compared', this.vectors.known);
@@ -413,6 +429,7 @@ export class SoundIndex {
     this.live.words.set(part<Uint32Array>('live'));
     this.sounds = this.live.count();
     this.intakes.values = part('intakes');
+    this.roots.values = part('roots');
     const vectors = part<Uint8Array>('vectors');
     this.vectors.values = new Int8Array(vectors.buffer as ArrayBuffer, vectors.byteOffset, vectors.length);
     this.vectors.known = part('compared');

@@ -1,6 +1,26 @@
 /** Finding: the query grammar, and the index that answers it with order and facets. */
 export { begunAt, fieldNames, valueText, type Begun } from './complete';
-export { differencesHeard, likenessOf, LIKENESS_SIZE, nearest, type Heard } from './likeness';
+export {
+  comparisonsOf,
+  conditionsOf,
+  newCondition,
+  queryText,
+  type Comparison,
+  type Condition,
+  type ConditionGroup,
+} from './conditions';
+export type { Folder, FolderCount } from './folders';
+export {
+  differencesHeard,
+  likenessOf,
+  LIKENESS_SIZE,
+  nearest,
+  textVector,
+  vectorText,
+  voiceWeights,
+  type Heard,
+  type Weights,
+} from './likeness';
 export { parseQuery, type Clause, type ParsedQuery, type Query, type QueryFault } from './query';
 export { valueIn, type SoundTable } from './sound-table';
 export { SoundIndex, type IndexedSound, type Result } from './index-of-sounds';

@@ -107,6 +107,47 @@ export function likenessOf(heard: Heard): Int8Array {
   return vector;
 }
 
+/** How much each number of a vector counts. */
+export type Weights = Float32Array;
+
+/**
+ * What counts when a sound is done with the voice: its course in time above all, and how rough and how bright it is. A voice has its own
+ * pitch, and formants where the sound has its timbre: of those only the coarse shape is compared.
+ */
+export const voiceWeights: Weights = (() => {
+  const weights = new Float32Array(LIKENESS_SIZE);
+  const of: Record<Part, number> = {
+    timbre: 0.12,
+    envelope: 1,
+    attack: 1.2,
+    length: 1,
+    density: 1,
+    noise: 0.8,
+    brightness: 0.7,
+    pitch: 0,
+  };
+  for (const part of Object.keys(parts) as Part[]) weights.fill(of[part], starts[part], starts[part] + parts[part]);
+  return weights;
+})();
+
+/** A vector as text, for links: two digits a number. */
+export function vectorText(vector: Int8Array): string {
+  return Array.from(vector, (n) => (n & 255).toString(16).padStart(2, '0')).join('');
+}
+
+/** The inverse of {@link vectorText}; undefined for any other text. */
+export function textVector(text: string): Int8Array | undefined {
+  if (text.length !== 2 * LIKENESS_SIZE || !/^[0-9a-f]*$/.test(text)) return undefined;
+  return Int8Array.from({ length: LIKENESS_SIZE }, (_, i) => parseInt(text.slice(2 * i, 2 * i + 2), 16));
+}
+
+/** Squared distance of two vectors with weights. */
+function weighted(a: Int8Array, b: Int8Array, from: number, weights: Weights): number {
+  let sum = 0;
+  for (let i = 0; i < LIKENESS_SIZE; i++) sum += weights[i] * (a[i] - b[from + i]) ** 2;
+  return sum;
+}
+
 /** Squared distance of two vectors, given up once it is beyond `most`. Written out eight at a time: it is what takes the time. */
 function distance(a: Int8Array, b: Int8Array, from: number, most: number): number {
   let sum = 0;
@@ -130,13 +171,21 @@ function distance(a: Int8Array, b: Int8Array, from: number, most: number): numbe
  * The slots whose vectors lie nearest to one, nearest first.
  * @param vectors of all slots, one after another
  * @param among the slots to look at
+ * @param weights all numbers count alike when absent
  */
-export function nearest(vector: Int8Array, vectors: Int8Array, among: Uint32Array, most: number): Uint32Array {
+export function nearest(
+  vector: Int8Array,
+  vectors: Int8Array,
+  among: Uint32Array,
+  most: number,
+  weights?: Weights,
+): Uint32Array {
   const slots = new Uint32Array(most);
   const far = new Float64Array(most).fill(Infinity);
   let count = 0;
   for (let i = 0; i < among.length; i++) {
-    const d = distance(vector, vectors, among[i] * LIKENESS_SIZE, far[most - 1]);
+    const from = among[i] * LIKENESS_SIZE;
+    const d = weights ? weighted(vector, vectors, from, weights) : distance(vector, vectors, from, far[most - 1]);
     if (d >= far[most - 1]) continue;
     let at = Math.min(count, most - 1);
     // Later ones of the same distance stand behind.

@@ -1,5 +1,5 @@
 import type { Field } from '@core/library';
-import { fieldByQueryName } from '@core/library';
+import { fieldByQueryName, isNumeric } from '@core/library';
 import { fold, searchWords } from '@core/naming';
 import type { Span } from './values';
 import { numberSpan } from './values';
@@ -11,7 +11,8 @@ export type Query =
   | { kind: 'word'; word: string; prefix: boolean; literal?: boolean; field?: Field }
   | { kind: 'phrase'; words: string[]; field?: Field }
   | { kind: 'contains'; text: string; field: Field }
-  | { kind: 'span'; span: Span; field: Field }
+  /** `text` is the span as it was written. */
+  | { kind: 'span'; span: Span; text: string; field: Field }
   | { kind: 'and' | 'or'; parts: Query[] }
   | { kind: 'not'; part: Query };
 
@@ -43,7 +44,6 @@ const DEEPEST = 100;
 
 const isSpace = (c: string) => /\s/.test(c);
 const wordEnd = /[\s()"]/;
-const numeric = (field: Field) => field.type === 'number' || field.type === 'stars' || field.type === 'date';
 
 /** Recursive descent over the grammar of docs/formats.md; never throws, what it cannot use becomes a fault. */
 class Parser {
@@ -145,12 +145,16 @@ class Parser {
     return query;
   }
 
-  private phrase(field?: Field): Query | undefined {
-    const at = this.at;
+  /** Takes what stands in quotes from `at` on. */
+  private quoted(at: number): string {
     const end = this.text.indexOf('"', at + 1);
     if (end < 0) this.fault(at, 1, 'This quote is not closed.');
-    const inside = this.text.slice(at + 1, end < 0 ? undefined : end);
     this.at = end < 0 ? this.text.length : end + 1;
+    return this.text.slice(at + 1, end < 0 ? undefined : end);
+  }
+
+  private phrase(field?: Field): Query | undefined {
+    const inside = this.quoted(this.at);
     const words = fold(inside).match(/[\p{L}\p{M}\p{N}]+/gu);
     return words ? { kind: 'phrase', words, field } : undefined;
   }
@@ -158,7 +162,7 @@ class Parser {
   private fieldOrWord(field?: Field): Query | undefined {
     const at = this.at;
     const named = /^([\p{L}]+):/u.exec(this.text.slice(at, at + 40));
-    if (!named) return this.word(field);
+    if (!named) return field && isNumeric(field) ? this.value(field) : this.word(field);
     this.at += named[0].length;
     const own = fieldByQueryName(named[1]);
     if (!own) this.fault(at, named[1].length, `No field is called “${named[1]}”.`);
@@ -176,13 +180,13 @@ class Parser {
     if (c === '"') return this.phrase(field);
     const at = this.at;
     if (c === '~') {
-      const text = this.take().slice(1);
+      const text = this.text[at + 1] === '"' ? this.quoted(++this.at) : this.take().slice(1);
       return text && field ? { kind: 'contains', text: fold(text), field } : undefined;
     }
-    if (!field || !numeric(field)) return this.word(field);
+    if (!field || !isNumeric(field)) return this.word(field);
     const text = this.take();
     const span = numberSpan(field, text);
-    if (typeof span !== 'string') return { kind: 'span', span, field };
+    if (typeof span !== 'string') return { kind: 'span', span, text, field };
     this.fault(at, text.length, span);
     return undefined;
   }
@@ -206,7 +210,7 @@ class Parser {
       kind: 'word',
       word,
       prefix: i === runs.length - 1 && (star || typing),
-      literal: star || undefined,
+      literal: (star && i === runs.length - 1) || undefined,
       field,
     }));
     if (parts.length === 0) return undefined;
