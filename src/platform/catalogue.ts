@@ -4,6 +4,7 @@ import type { Facet, FacetCount, FolderCount, SoundTable } from '@core/search';
 import { useCategories, type OwnCategory } from '@core/suggest';
 import type { Table } from 'dexie';
 import { heardDays, type HeardDay } from './heard';
+import { idsOfPlaces, type Place } from './places';
 import { EDITS, Searcher, type Counted, type FirstAnswer, type Search, type SearchRest } from './searcher';
 import type { SnapshotFile } from './snapshots';
 import type { FactsRecord, PeaksRecord, Play, RootRecord, Touched } from './store';
@@ -279,6 +280,11 @@ export class Catalogue {
       );
       await this.apply({ label: 'Forget what was heard', at: Date.now(), changes, undoable: false });
     }
+  }
+
+  /** The sounds at some places; undefined for a place that has none. */
+  async idsOfPlaces(places: readonly Place[]): Promise<(number | undefined)[]> {
+    return idsOfPlaces(this.store, this.index.table(['folder', 'file'])!, places);
   }
 
   /** Folders of all roots that have sounds right in them. */

@@ -1,5 +1,6 @@
 /** The browser behind small interfaces. */
 export type { Catalogue, Changed, HistoryEntry, SmallTable, UndoState } from './catalogue';
+export type { Place } from './places';
 export type { HeardDay } from './heard';
 export { readLikeCode } from './like-code';
 export type { FirstAnswer, Search, SearchRest } from './searcher';

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { conditionsOf, parseQuery, queryText, type ConditionGroup } from '@core/search';
-import { reactive, watch } from 'vue';
+import { shallowRef, watch } from 'vue';
 import { useFind } from '../stores/find';
 import ConditionRows from './ConditionRows.vue';
 
@@ -8,32 +8,29 @@ import ConditionRows from './ConditionRows.vue';
 const find = useFind();
 // What says nothing yet stands in the form but not in the query, so the form is only made anew when the query came from elsewhere.
 let written: string | undefined;
-const root = reactive<{ group: ConditionGroup }>({ group: { kind: 'group', not: false, any: false, parts: [] } });
+const root = shallowRef<ConditionGroup>({ kind: 'group', not: false, any: false, parts: [] });
 
 watch(
   () => find.view.text,
   (text) => {
-    if (text !== written) root.group = conditionsOf(parseQuery(`${text} `).query);
+    if (text !== written) root.value = conditionsOf(parseQuery(`${text} `).query);
     written = text;
   },
   { immediate: true },
 );
-watch(
-  () => root.group,
-  (group) => {
-    const text = queryText(group);
-    // A condition that is whole is no word that is still being typed.
-    if (text.trim() === (written ?? '').trim()) return;
-    written = text && `${text} `;
-    find.drift({ text: written });
-  },
-  { deep: true },
-);
+function change(group: ConditionGroup): void {
+  root.value = group;
+  const text = queryText(group);
+  if (text === (written ?? '').trim()) return;
+  // A condition that is whole is no word that is still being typed.
+  written = text && `${text} `;
+  find.drift({ text: written });
+}
 </script>
 
 <template>
   <section class="builder" aria-label="Conditions">
-    <ConditionRows :group="root.group" :depth="0" />
+    <ConditionRows :group="root" :depth="0" @change="change" />
   </section>
 </template>
 

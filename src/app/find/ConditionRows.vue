@@ -8,11 +8,11 @@ import { ref } from 'vue';
 import { useFind } from '../stores/find';
 import { searchOf, wide } from '../stores/view';
 import { catalogue } from '../stores/workers';
-import { useValueName } from './useValueName';
+import { useValueName } from '../shared/useValueName';
 
 /** Conditions of one group, and the groups inside of it. */
 const props = defineProps<{ group: ConditionGroup; depth: number }>();
-defineEmits<{ remove: [] }>();
+const emit = defineEmits<{ change: [group: ConditionGroup]; remove: [] }>();
 
 const find = useFind();
 const valueName = useValueName();
@@ -24,10 +24,13 @@ const ways = [
   { value: 'not all', label: 'Not all of these' },
 ];
 const way = () => (props.group.not ? (props.group.any ? 'none' : 'not all') : props.group.any ? 'any' : 'all');
-/** The form holds its groups in common: each level changes its own. */
-function setWay(to: unknown): void {
-  Object.assign(props.group, { any: to === 'any' || to === 'none', not: to === 'none' || to === 'not all' });
-}
+const setWay = (to: unknown) => emit('change', { ...props.group, any: to === 'any' || to === 'none', not: to === 'none' || to === 'not all' });
+type Part = Condition | ConditionGroup;
+const setParts = (parts: Part[]) => emit('change', { ...props.group, parts });
+const add = (part: Part) => setParts([...props.group.parts, part]);
+const takeOut = (i: number) => setParts(props.group.parts.filter((_, at) => at !== i));
+const put = (i: number, part: Part) => setParts(props.group.parts.map((old, at) => (at === i ? part : old)));
+const set = (i: number, change: Partial<Condition>) => put(i, { ...(props.group.parts[i] as Condition), ...change });
 
 const anyField = { value: '', label: 'Any field' };
 const fieldOptions = [anyField, ...fields.map((f) => ({ value: f.query[0], label: f.label })).sort((a, b) => a.label.localeCompare(b.label))];
@@ -55,17 +58,12 @@ const hint = (c: Condition) => {
   return field.type === 'date' ? '2026-03-14' : (field.unit ?? 'number');
 };
 
-function setField(c: Condition, name: unknown): void {
+function setField(i: number, c: Condition, name: unknown): void {
   const field = name === '' ? undefined : fieldByQueryName(String(name));
-  c.field = field?.query[0];
   const allowed = comparisonsOf(field);
-  if (allowed.includes(c.how)) return;
-  Object.assign(c, { how: allowed[0], value: '', to: undefined });
+  set(i, { field: field?.query[0], ...(allowed.includes(c.how) ? {} : { how: allowed[0], value: '', to: undefined }) });
 }
-function setHow(c: Condition, how: unknown): void {
-  c.how = how as Comparison;
-  c.to = how === 'between' ? (c.to ?? '') : undefined;
-}
+const setHow = (i: number, c: Condition, how: unknown) => set(i, { how: how as Comparison, to: how === 'between' ? (c.to ?? '') : undefined });
 
 /** What the condition that is being typed may mean. */
 const options = ref<{ value: string; label: string }[]>([]);
@@ -88,9 +86,9 @@ const look = useDebounceFn(async (c: Condition) => {
 }, 120);
 
 /** A value that was chosen is meant as a whole. */
-function choose(c: Condition, value: unknown): void {
-  c.value = String(value);
-  if (c.how === 'has' && valueText(c.value).startsWith('"')) c.how = 'phrase';
+function choose(i: number, c: Condition, chosen: unknown): void {
+  const value = String(chosen);
+  set(i, { value, how: c.how === 'has' && valueText(value).startsWith('"') ? 'phrase' : c.how });
 }
 
 const name = (c: Condition, i: number) => `condition ${i + 1}${c.field ? `, ${fieldOf(c)?.label}` : ''}`;
@@ -100,13 +98,13 @@ const name = (c: Condition, i: number) => `condition ${i + 1}${c.field ? `, ${fi
   <div class="group" role="group" :aria-label="depth === 0 ? 'Conditions of the query' : ways.find((w) => w.value === way())!.label">
     <div class="line">
       <Select class="way" size="small" :value="way()" :options="ways" aria-label="How many of these have to hold" @update:value="setWay" />
-      <Button v-if="depth > 0" type="text" size="small" aria-label="Take out this group" @click="$emit('remove')">
+      <Button v-if="depth > 0" type="text" size="small" aria-label="Take out this group" @click="emit('remove')">
         <template #icon><CloseOutlined /></template>
       </Button>
     </div>
     <div class="inside">
       <template v-for="(part, i) in group.parts" :key="i">
-        <ConditionRows v-if="part.kind === 'group'" :group="part" :depth="depth + 1" @remove="group.parts.splice(i, 1)" />
+        <ConditionRows v-if="part.kind === 'group'" :group="part" :depth="depth + 1" @change="put(i, $event)" @remove="takeOut(i)" />
         <div v-else class="line">
           <Button
             size="small"
@@ -114,7 +112,7 @@ const name = (c: Condition, i: number) => `condition ${i + 1}${c.field ? `, ${fi
             :aria-pressed="part.not"
             :class="{ on: part.not }"
             :aria-label="`Leave out, ${name(part, i)}`"
-            @click="part.not = !part.not"
+            @click="set(i, { not: !part.not })"
             >not</Button
           >
           <Select
@@ -125,7 +123,7 @@ const name = (c: Condition, i: number) => `condition ${i + 1}${c.field ? `, ${fi
             :value="part.field ?? ''"
             :options="fieldOptions"
             :aria-label="`Field of ${name(part, i)}`"
-            @update:value="setField(part, $event)"
+            @update:value="setField(i, part, $event)"
           />
           <Select
             class="how"
@@ -133,37 +131,50 @@ const name = (c: Condition, i: number) => `condition ${i + 1}${c.field ? `, ${fi
             :value="part.how"
             :options="howOptions(part)"
             :aria-label="`Comparison of ${name(part, i)}`"
-            @update:value="setHow(part, $event)"
+            @update:value="setHow(i, part, $event)"
           />
           <template v-if="numeric(part)">
-            <Input v-model:value="part.value" class="number" size="small" :placeholder="hint(part)" :aria-label="`Value of ${name(part, i)}`" />
+            <Input
+              :value="part.value"
+              class="number"
+              size="small"
+              :placeholder="hint(part)"
+              :aria-label="`Value of ${name(part, i)}`"
+              @update:value="set(i, { value: $event })"
+            />
             <template v-if="part.how === 'between'">
               <span class="mute">and</span>
-              <Input v-model:value="part.to" class="number" size="small" :placeholder="hint(part)" :aria-label="`Upper value of ${name(part, i)}`" />
+              <Input
+                :value="part.to"
+                class="number"
+                size="small"
+                :placeholder="hint(part)"
+                :aria-label="`Upper value of ${name(part, i)}`"
+                @update:value="set(i, { to: $event })"
+              />
             </template>
           </template>
           <AutoComplete
             v-else
-            v-model:value="part.value"
+            :value="part.value"
             class="value"
             size="small"
             :options="options"
             :placeholder="hint(part)"
             :aria-label="`Value of ${name(part, i)}`"
             @focus="((options = []), look(part))"
-            @search="look(part)"
-            @select="choose(part, $event)"
+            @search="look({ ...part, value: $event })"
+            @update:value="set(i, { value: String($event ?? '') })"
+            @select="choose(i, part, $event)"
           />
-          <Button type="text" size="small" :aria-label="`Take out ${name(part, i)}`" @click="group.parts.splice(i, 1)">
+          <Button type="text" size="small" :aria-label="`Take out ${name(part, i)}`" @click="takeOut(i)">
             <template #icon><CloseOutlined /></template>
           </Button>
         </div>
       </template>
       <div class="line">
-        <Button type="link" size="small" @click="group.parts.push(newCondition())"><PlusOutlined /> Condition</Button>
-        <Button type="link" size="small" @click="group.parts.push({ kind: 'group', not: false, any: !group.any, parts: [newCondition()] })"
-          ><PlusOutlined /> Group</Button
-        >
+        <Button type="link" size="small" @click="add(newCondition())"><PlusOutlined /> Condition</Button>
+        <Button type="link" size="small" @click="add({ kind: 'group', not: false, any: !group.any, parts: [newCondition()] })"><PlusOutlined /> Group</Button>
       </div>
     </div>
   </div>

@@ -9,7 +9,7 @@ import { count } from '../shared/format';
 import { useFind } from '../stores/find';
 import { searchOf } from '../stores/view';
 import { catalogue } from '../stores/workers';
-import { useValueName } from './useValueName';
+import { useValueName } from '../shared/useValueName';
 
 const props = defineProps<{ fieldKey: string }>();
 

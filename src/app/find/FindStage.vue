@@ -1,31 +1,36 @@
 <script setup lang="ts">
 import { MenuFoldOutlined, MenuUnfoldOutlined } from '@ant-design/icons-vue';
 import { Button, Tooltip } from 'ant-design-vue';
-import { computed, watch } from 'vue';
+import { computed, defineAsyncComponent, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import AuditionBar from '../shared/AuditionBar.vue';
 import OpenSound from '../shared/OpenSound.vue';
-import SideColumn from '../shared/SideColumn.vue';
+import SideColumn from '../side/SideColumn.vue';
 import SoundList from '../shared/SoundList.vue';
 import { useWalk } from '../shared/useWalk';
 import { useAudition } from '../stores/audition';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
+import { usePulls } from '../stores/pulls';
+import { narrows } from '../stores/view';
 import { useCommands } from '../shared/commands';
 import SoundDetails from '../shared/SoundDetails.vue';
 import AlikeButton from './AlikeButton.vue';
 import FacetColumn from './FacetColumn.vue';
+import MemberNote from './MemberNote.vue';
 import QueryLine from './QueryLine.vue';
 import RowMenu from './RowMenu.vue';
-import SavedSearches from './SavedSearches.vue';
+import WordList from './WordList.vue';
 import { useAlike } from './useAlike';
 
+const Plot = defineAsyncComponent(() => import('./PlotPanel.vue'));
 const route = useRoute();
 const find = useFind();
 const library = useLibrary();
 const audition = useAudition();
 const prefs = usePrefs();
+const pulls = usePulls();
 const { chooseAt, hold, spot, takeOut, inPull, pick, setAside } = useWalk(() => (find.view.soundId === undefined ? [] : [find.view.soundId]));
 
 watch(
@@ -47,6 +52,18 @@ watch(
 const open = computed(() => (find.view.soundId === undefined ? undefined : library.sounds.get(find.view.soundId)));
 const details = computed(() => (prefs.details ? open.value : undefined));
 const columns = computed(() => [prefs.side && '196px', 'minmax(0, 1fr)', details.value ? '340px' : prefs.facets && '236px'].filter(Boolean).join(' '));
+/** The pull that is shown, and whether it is in the order in which its rows stand. */
+const listed = computed(() => pulls.byId(find.view.pullId));
+const byHand = computed(() => (listed.value && !listed.value.live && !find.view.sort && !narrows(find.view) ? listed.value : undefined));
+/** What is said of rows: how they differ from what they are like, and what is noted on them in the list. */
+const remarks = computed(() => {
+  const { notes } = listed.value ?? {};
+  if (!notes) return find.differences;
+  return new Map([...find.differences, ...Object.entries(notes).map(([id, note]) => [Number(id), note] as const)]);
+});
+const plot = ref(false);
+const words = ref(false);
+const hear = (id: number) => void chooseAt(find.answer.ids.indexOf(id), true);
 /** Shows the takes behind a row, or puts them back. */
 function unfold(id: number, to?: boolean): void {
   const stem = library.sounds.get(id)?.fields.stem as string | undefined;
@@ -56,6 +73,8 @@ const alike = useAlike();
 const unfoldCurrent = (to: boolean) => open.value && unfold(open.value.id, to);
 useCommands([
   { label: 'Details of the sound', keys: ['Alt+Enter'], run: () => (prefs.details = !prefs.details) },
+  { label: 'Plot of the results', keys: ['p'], run: () => (plot.value = !plot.value) },
+  { label: 'Words of this library', keys: ['w'], run: () => (words.value = true) },
   { label: 'Fold takes into one row', keys: ['g'], run: () => find.go({ fold: find.view.fold ? undefined : true }) },
   { label: 'Show the takes of this row', keys: ['ArrowRight'], run: () => unfoldCurrent(true), enabled: () => find.view.fold === true },
   { label: 'Fold the takes of this row', keys: ['ArrowLeft'], run: () => unfoldCurrent(false), enabled: () => find.view.fold === true },
@@ -65,9 +84,12 @@ useCommands([
 <template>
   <div class="stage">
     <div class="columns" :style="{ gridTemplateColumns: columns }">
-      <SideColumn v-if="prefs.side"><SavedSearches /></SideColumn>
+      <SideColumn v-if="prefs.side" />
       <section class="work" aria-label="Sounds">
-        <QueryLine />
+        <div class="top">
+          <QueryLine />
+          <Plot v-if="plot" @choose="hear" @close="plot = false" />
+        </div>
         <RowMenu
           v-if="find.answer.ids.length > 0"
           @choose="(id) => chooseAt(find.answer.ids.indexOf(id), false)"
@@ -79,16 +101,20 @@ useCommands([
             :ids="find.answer.ids"
             :count="find.answer.count"
             :takes="find.answer.takes"
-            :remarks="find.differences"
+            :remarks="remarks"
+            :reorders="byHand !== undefined"
             :current-id="find.view.soundId"
             :sort="find.view.sort"
             opens
             label="Sounds"
             @unfold="unfold"
-            @choose="(id) => chooseAt(find.answer.ids.indexOf(id), true)"
+            @choose="hear"
             @sort="find.sortBy"
+            @place="(ids, before) => byHand && pulls.place(byHand, ids, before)"
           >
-            <OpenSound v-if="open" :key="open.id" :sound="open" @tray="hold([open.id])" @spot="spot()" />
+            <OpenSound v-if="open" :key="open.id" :sound="open" @tray="hold([open.id])" @spot="spot()"
+              ><MemberNote v-if="listed && !listed.live" :key="open.id" :pull="listed" :sound="open"
+            /></OpenSound>
           </SoundList>
         </RowMenu>
         <div v-else-if="find.answered && library.ready" class="empty">
@@ -117,6 +143,12 @@ useCommands([
         <Button size="small" :disabled="find.answer.count === 0" @click="pick">Random pick</Button>
       </Tooltip>
       <AlikeButton />
+      <Tooltip title="The results on two measured axes (P)">
+        <Button size="small" :aria-pressed="plot" :class="{ on: plot }" @click="plot = !plot">Plot</Button>
+      </Tooltip>
+      <Tooltip title="The words of this library, with what they find and mean (W)">
+        <Button size="small" @click="words = true">Words</Button>
+      </Tooltip>
       <Tooltip title="One row for all takes of a sound (G); the arrow keys right and left open and close it">
         <Button
           size="small"
@@ -132,6 +164,7 @@ useCommands([
         </Button>
       </Tooltip>
     </AuditionBar>
+    <WordList v-model:open="words" />
   </div>
 </template>
 

@@ -1,44 +1,38 @@
 <script setup lang="ts">
-import { fieldOf, nameOf, type Sound } from '@core/library';
-import { canFacet } from '@core/search';
+import { nameOf, type Sound } from '@core/library';
 import { Dropdown, Menu } from 'ant-design-vue';
 import type { ItemType } from 'ant-design-vue';
 import { computed, ref } from 'vue';
-import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
-import { useValueName } from './useValueName';
+import { useSameValue } from '../shared/useSameValue';
 
 /** What can be done with a row: found by its values, compared, held, set aside. Opened by a right click or the menu key. */
 const emit = defineEmits<{ choose: [id: number]; alike: []; hold: []; aside: [] }>();
 
-const find = useFind();
 const library = useLibrary();
 const open = ref(false);
 const sound = ref<Sound>();
 
 /** Fields by which one looks for sounds of the same kind. */
 const looked = ['catId', 'stem', 'library', 'licence', 'folder', 'author', 'manufacturer', 'microphone', 'keywords', 'tags'];
-const values = computed(() =>
-  looked.flatMap((key) => {
-    const value = sound.value?.fields[key];
-    if (value === undefined || value === '' || !canFacet(fieldOf(key))) return [];
-    return (Array.isArray(value) ? (value as (string | number)[]) : [value as string]).slice(0, 5).map((v) => ({ key, value: String(v) }));
-  }),
-);
-const valueName = useValueName();
-const label = ({ key, value }: { key: string; value: string }) =>
-  key === 'stem' ? 'All takes of this sound' : `${fieldOf(key).label}: ${valueName(key, value)}`;
+const measured = ['length', 'channels', 'rate', 'pitch', 'tempo', 'loudness', 'brightness', 'added'];
+const same = useSameValue();
+const valuesOf = (keys: readonly string[]) => keys.flatMap((key) => same.valuesOf(key, sound.value?.fields[key]).slice(0, 5));
+const shared = computed(() => valuesOf(looked));
+const near = computed(() => valuesOf(measured));
 const items = computed<ItemType[]>(() => [
   { key: 'alike', label: 'Find alike' },
   { key: 'hold', label: 'Hold in the tray' },
   { key: 'aside', label: 'Set aside' },
   { type: 'divider' },
-  ...values.value.map((v, i) => ({ key: `only ${i}`, label: label(v) })),
+  { key: 'words', label: 'The words of its name' },
+  ...shared.value.map((v, i) => ({ key: `only ${i}`, label: v.label })),
+  { key: 'near', label: 'About the same', children: near.value.map((v, i) => ({ key: `near ${i}`, label: v.label })) },
   { type: 'divider' },
   {
     key: 'leave',
     label: 'Leave out',
-    children: values.value.map((v, i) => ({ key: `leave ${i}`, label: label(v) })),
+    children: shared.value.map((v, i) => ({ key: `leave ${i}`, label: v.label })),
   },
 ]);
 
@@ -54,11 +48,12 @@ function change(shown: boolean): void {
 function act({ key }: { key: string | number }): void {
   open.value = false;
   const [what, at] = String(key).split(' ');
-  const value = values.value[Number(at)];
+  const value = (what === 'near' ? near : shared).value[Number(at)];
   if (what === 'alike') emit('alike');
   else if (what === 'hold') emit('hold');
   else if (what === 'aside') emit('aside');
-  else if (value) find.toggleFacet(value.key, value.value, what === 'leave');
+  else if (what === 'words') same.lookForWords(sound.value!);
+  else if (value) same.look(value, what === 'leave');
 }
 </script>
 

@@ -7,7 +7,7 @@ import { count, dayName } from '../shared/format';
 import { useFind, type Narrowing } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { narrows } from '../stores/view';
-import { useValueName } from './useValueName';
+import { useValueName } from '../shared/useValueName';
 
 const find = useFind();
 const library = useLibrary();

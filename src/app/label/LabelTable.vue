@@ -7,6 +7,7 @@ import Papa from 'papaparse';
 import { computed, nextTick, ref, useTemplateRef } from 'vue';
 import { useCommands } from '../shared/commands';
 import { things } from '../shared/format';
+import { useSameValue } from '../shared/useSameValue';
 import VirtualRows from '../shared/VirtualRows.vue';
 import { tell } from '../shell/notice';
 import { useFind } from '../stores/find';
@@ -133,6 +134,16 @@ async function pasteBlock(text: string): Promise<void> {
   await put(made, `Paste into ${things(made.length, 'sound')}`);
 }
 
+const same = useSameValue();
+/** Lists the sounds that share the value of the current cell; of a list its first. */
+function lookForCell(): void {
+  const key = columns.value[column.value]?.key;
+  const current = find.view.soundId === undefined ? undefined : library.sounds.get(find.view.soundId);
+  const [value] = key && current ? same.valuesOf(key, current.fields[key]) : [];
+  if (value) same.look(value);
+  else tell.info('This cell has nothing to look for');
+}
+
 /** The first selected row's values go to the others. */
 async function fillDown(): Promise<void> {
   const rows = block0();
@@ -173,6 +184,7 @@ function move(by: number, extend: boolean): void {
     view.scrollLeft = cell + columns.value[column.value].width - view.clientWidth;
 }
 useCommands([
+  { label: 'Find sounds with the value of this cell', keys: ['f'], run: lookForCell, enabled: () => find.view.soundId !== undefined },
   { label: 'Edit the cell', keys: ['Enter', 'F2'], run: () => startEditing() },
   { label: 'Next column', keys: ['ArrowRight'], run: () => move(1, false) },
   { label: 'Previous column', keys: ['ArrowLeft'], run: () => move(-1, false) },

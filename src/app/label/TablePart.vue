@@ -4,7 +4,7 @@ import QueryLine from '../find/QueryLine.vue';
 import AuditionBar from '../shared/AuditionBar.vue';
 import { useCommands } from '../shared/commands';
 import { things } from '../shared/format';
-import SideColumn from '../shared/SideColumn.vue';
+import SideColumn from '../side/SideColumn.vue';
 import { useWalk } from '../shared/useWalk';
 import { useFind } from '../stores/find';
 import { useLabels } from '../stores/labels';

@@ -188,6 +188,7 @@ useCommands([
       <Tooltip title="Play round and round (R)">
         <Button size="small" :aria-pressed="prefs.loop" :class="{ on: prefs.loop }" @click="audition.setLoop(!prefs.loop)">Loop</Button>
       </Tooltip>
+      <slot />
       <span class="push" />
       <Tooltip title="Facts, plots, and where every label came from (Alt Enter)"
         ><Button size="small" :aria-pressed="prefs.details" @click="prefs.details = !prefs.details">Details</Button></Tooltip

@@ -5,7 +5,7 @@ import { categoryName } from '@core/suggest';
 import { useVirtualizer } from '@tanstack/vue-virtual';
 import { Skeleton } from 'ant-design-vue';
 import { useElementSize } from '@vueuse/core';
-import { computed, nextTick, useTemplateRef, watch } from 'vue';
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue';
 import { useAudition } from '../stores/audition';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
@@ -27,12 +27,16 @@ const props = defineProps<{
   opens?: boolean;
   sort?: { key: string; down: boolean };
   label: string;
+  /** Whether rows are put in order by hand. */
+  reorders?: boolean;
 }>();
 const emit = defineEmits<{
   choose: [id: number, event: MouseEvent];
   sort: [key: string];
   act: [id: number];
   unfold: [id: number];
+  /** Rows dropped before another one, or behind the last. */
+  place: [ids: number[], before: number | undefined];
 }>();
 
 const library = useLibrary();
@@ -104,7 +108,23 @@ function colour(s: Sound): string {
 /** Dragging a selected row takes all selected ones along. */
 function drag(event: DragEvent, id: number): void {
   const taken = props.selected?.has(id) ? [...props.selected] : [id];
-  event.dataTransfer?.setData('application/x-cormorant-sounds', JSON.stringify(taken));
+  event.dataTransfer?.setData(SOUNDS, JSON.stringify(taken));
+}
+
+/** The row before which what is dragged would land. */
+const landing = ref(-1);
+const SOUNDS = 'application/x-cormorant-sounds';
+function over(event: DragEvent, index: number): void {
+  if (!props.reorders || !event.dataTransfer?.types.includes(SOUNDS)) return;
+  event.preventDefault();
+  const { top, height } = (event.currentTarget as HTMLElement).getBoundingClientRect();
+  landing.value = event.clientY > top + height / 2 ? index + 1 : index;
+}
+function land(event: DragEvent): void {
+  const ids = event.dataTransfer?.getData(SOUNDS);
+  const at = landing.value;
+  landing.value = -1;
+  if (props.reorders && ids && at >= 0) emit('place', JSON.parse(ids) as number[], props.ids[at]);
 }
 
 const heads = [
@@ -163,7 +183,11 @@ defineExpose({ focus: () => scroller.value?.focus() });
             :aria-selected="selected ? selected.has(ids[item.index]) : item.index === currentIndex"
             draggable="true"
             :data-sound="ids[item.index]"
+            :class="{ before: landing === item.index, behind: landing === ids.length && item.index === ids.length - 1 }"
             @dragstart="drag($event, ids[item.index])"
+            @dragover="over($event, item.index)"
+            @dragleave="landing = -1"
+            @drop="land"
             @click="emit('choose', ids[item.index], $event)"
             @dblclick="emit('act', ids[item.index])"
           >
@@ -285,6 +309,12 @@ defineExpose({ focus: () => scroller.value?.focus() });
 }
 .item:hover {
   background: color-mix(in srgb, var(--raft) 50%, transparent);
+}
+.before {
+  box-shadow: inset 0 2px var(--amber);
+}
+.behind {
+  box-shadow: inset 0 -2px var(--amber);
 }
 .selected {
   background: var(--raft2);

@@ -1,12 +1,19 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core';
-import { ref } from 'vue';
+import { computed, ref } from 'vue';
 import { useRouter } from 'vue-router';
+import { useAlike } from '../find/useAlike';
 import { useIntake } from '../stores/intake';
 
 const intake = useIntake();
 const router = useRouter();
 const over = ref(false);
+
+const alike = useAlike();
+/** On Find, the right half compares instead of adding. */
+const alikeHere = computed(() => router.currentRoute.value.name === 'find');
+const right = ref(false);
+const onRight = (event: DragEvent) => event.clientX > innerWidth / 2;
 
 const bringsFiles = (event: DragEvent) => event.dataTransfer?.types.includes('Files') ?? false;
 
@@ -14,6 +21,7 @@ useEventListener(window, 'dragover', (event) => {
   if (!bringsFiles(event)) return;
   event.preventDefault();
   over.value = true;
+  right.value = alikeHere.value && onRight(event);
 });
 useEventListener(window, 'dragleave', (event) => {
   if (event.relatedTarget === null) over.value = false;
@@ -22,6 +30,8 @@ useEventListener(window, 'drop', async (event) => {
   if (!bringsFiles(event)) return;
   event.preventDefault();
   over.value = false;
+  const [dropped] = event.dataTransfer?.files ?? [];
+  if (alikeHere.value && onRight(event) && dropped) return alike.ofFile(dropped);
   const items = [...(event.dataTransfer?.items ?? [])].filter((i) => i.kind === 'file');
   const files = [...(event.dataTransfer?.files ?? [])];
   // The items are only good until this handler returns: every handle is asked for before any is awaited.
@@ -35,20 +45,32 @@ useEventListener(window, 'drop', async (event) => {
 </script>
 
 <template>
-  <div v-if="over" class="drop">Drop sounds or folders to add them</div>
+  <div v-if="over" class="drops">
+    <div class="drop" :class="{ on: !right }">Drop sounds or folders to add them</div>
+    <div v-if="alikeHere" class="drop" :class="{ on: right }">Drop a sound to find what is like it; it is not added</div>
+  </div>
 </template>
 
 <style scoped>
-.drop {
+.drops {
   position: fixed;
   inset: 12px;
   z-index: 2000;
+  display: flex;
+  gap: 12px;
+  pointer-events: none;
+}
+.drop {
+  flex: 1;
   display: grid;
   place-content: center;
-  border: 2px dashed var(--amber);
+  border: 2px dashed var(--line);
   border-radius: 8px;
   background: color-mix(in srgb, var(--deep) 88%, transparent);
   font-size: 20px;
-  pointer-events: none;
+  text-align: center;
+}
+.on {
+  border-color: var(--amber);
 }
 </style>

@@ -54,6 +54,11 @@ export const usePrefs = defineStore('prefs', () => {
   /** Fields whose values are counted beside the list, and numbers that are counted by spans. */
   const facetKeys = useLocalStorage<string[]>('facet-keys', ['catId', 'library', 'licence', 'kind']);
   const histogramKeys = useLocalStorage<string[]>('histogram-keys', ['length']);
+  /** What the side column shows, and by which fields it is browsed; by folders when there are none. */
+  const sideShows = useLocalStorage<'lists' | 'browse'>('side-shows', 'lists');
+  const treeKeys = useLocalStorage<string[]>('tree-keys', []);
+  /** The fields of the plot: to the right, upward. */
+  const plotAxes = useLocalStorage<[string, string]>('plot-axes', ['length', 'brightness']);
   watchEffect(() => paint(theme.value));
   const palette = computed(() => palettes[theme.value]);
   return {
@@ -65,6 +70,9 @@ export const usePrefs = defineStore('prefs', () => {
     facets,
     details,
     keepVendor,
+    sideShows,
+    treeKeys,
+    plotAxes,
     facetKeys,
     histogramKeys,
     recentCategories,

@@ -32,6 +32,9 @@ export function antdTheme(name: ThemeName): ThemeConfig {
     },
     components: {
       // The dark algorithm would dull the one colour that has to stand out.
+      // The one main action is amber; what is merely on is not.
+      Radio: { colorPrimary: p.glass, colorPrimaryHover: p.glass, colorPrimaryActive: p.glass },
+      Checkbox: { colorPrimary: p.glass, colorPrimaryHover: p.glass },
       Button: { colorPrimary: p.amber, colorPrimaryHover: p.amber, colorPrimaryActive: p.amber },
     },
   };

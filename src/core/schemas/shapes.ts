@@ -44,6 +44,16 @@ export interface ProjectFile {
   }[];
 }
 
+/** A pull as a file: its sounds by root and path, and by their audio where it was measured; or the folder that it is. */
+export interface PullFile {
+  format: 'cormorant-pull';
+  version: 1;
+  name: string;
+  shelf?: string;
+  live?: { root: string; folder: string };
+  sounds: { root: string; path: string; hash?: string; note?: string }[];
+}
+
 /** A scene's picture events, by frame from its start. */
 export interface PictureEvents {
   format: 'cormorant-picture-events';
@@ -158,6 +168,22 @@ export const schemas = {
     tray: list(place),
     scenes: list(scene),
   }),
+  pullFile: closed(
+    {
+      format: { const: 'cormorant-pull' },
+      version: { const: 1 },
+      name: { ...text, minLength: 1 },
+      shelf: text,
+      live: closed({ root: text, folder: text }),
+      sounds: list(
+        closed({ root: text, path: text, hash: { type: 'string', pattern: '^[0-9a-f]{8,64}$' }, note: text }, [
+          'hash',
+          'note',
+        ]),
+      ),
+    },
+    ['shelf', 'live'],
+  ),
   pictureEvents: closed({
     format: { const: 'cormorant-picture-events' },
     version: { const: 1 },

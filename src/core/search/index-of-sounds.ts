@@ -260,10 +260,7 @@ export class SoundIndex {
 
   /** How often a word stands in the library, about; see {@link words}. */
   occurrences(word: string): number {
-    return this.postings.parts.reduce((sum, { segment }) => {
-      const at = segment.numberOf(word);
-      return at < 0 ? sum : sum + segment.occurrences(at);
-    }, 0);
+    return this.postings.occurrences(word);
   }
 
   /** Takes what a sound is compared by, see `likenessOf`; nothing when it is to be found anew. */
@@ -347,17 +344,7 @@ export class SoundIndex {
    * @returns the most frequent first, each with about how often it occurs: edits since the segments were merged count twice
    */
   words(part: string, most: number): FacetCount[] {
-    const totals = new Map<string, number>();
-    for (const { segment } of this.postings.parts) {
-      const [from, to] = segment.begun(part);
-      for (let w = from; w < to; w++) {
-        const word = segment.word(w);
-        if (word.startsWith('#')) continue;
-        totals.set(word, (totals.get(word) ?? 0) + segment.occurrences(w));
-      }
-    }
-    const listed = [...totals].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1));
-    return listed.slice(0, most).map(([value, count]) => ({ value, count }));
+    return this.postings.words(part, most);
   }
 
   /** The results of a step of a trail, kept until something changes. */

@@ -66,6 +66,29 @@ export class Postings {
     if (from === 0) this.serial = 1;
   }
 
+  /** Words that begin with a text, the most frequent first; what edits left in older segments counts twice. */
+  words(part: string, most: number): { value: string; count: number }[] {
+    const totals = new Map<string, number>();
+    for (const { segment } of this.parts) {
+      const [from, to] = segment.begun(part);
+      for (let w = from; w < to; w++) {
+        const word = segment.word(w);
+        if (word.startsWith('#')) continue;
+        totals.set(word, (totals.get(word) ?? 0) + segment.occurrences(w));
+      }
+    }
+    const listed = [...totals].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1));
+    return listed.slice(0, most).map(([value, count]) => ({ value, count }));
+  }
+
+  /** How often a word occurs, counted as in {@link words}. */
+  occurrences(word: string): number {
+    return this.parts.reduce((sum, { segment }) => {
+      const at = segment.numberOf(word);
+      return at < 0 ? sum : sum + segment.occurrences(at);
+    }, 0);
+  }
+
   /** Puts itself into a snapshot, as one segment. */
   save(into: Map<string, Part>, live: Bitset, slots: number): void {
     if (this.parts.length > 1) this.mergeFrom(0, live, slots);

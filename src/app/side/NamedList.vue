@@ -2,7 +2,7 @@
 import { DeleteOutlined, PlusOutlined } from '@ant-design/icons-vue';
 import { Button, Input, Tooltip } from 'ant-design-vue';
 import { nextTick, ref } from 'vue';
-import { count } from './format';
+import { count } from '../shared/format';
 
 /** Things with names in the side column: shown by a click, made under a new name, removed. */
 const props = defineProps<{
@@ -82,13 +82,18 @@ h2 {
   margin: 4px 0 6px;
 }
 .line {
+  position: relative;
   display: flex;
   align-items: center;
 }
 .here {
   background: var(--raft2);
 }
+/* In the place of the count, so that counts stand in one column. */
 .remove {
+  position: absolute;
+  right: 2px;
+  background: var(--raft2);
   opacity: 0;
 }
 .line:hover .remove,

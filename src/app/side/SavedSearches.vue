@@ -3,7 +3,7 @@ import type { SavedSearch } from '@core/library';
 import { useDebounceFn } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
 import { useRouter } from 'vue-router';
-import NamedList from '../shared/NamedList.vue';
+import NamedList from './NamedList.vue';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { queryOf, queryOfText, searchOf, textOfQuery, viewOf } from '../stores/view';
