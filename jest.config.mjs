@@ -9,6 +9,11 @@ export default {
   moduleNameMapper: { '^@(core|demo|server|platform|app)/(.*)$': '<rootDir>/src/$1/$2' },
   transformIgnorePatterns: ['/node_modules/(?!(fast-png|iobuffer|fflate|wasm-media-encoders)/)'],
   testEnvironment: 'node',
+  // Globals are looked up through the sandbox at every use otherwise, which makes arithmetic many times as slow.
+  sandboxInjectedGlobals: [
+    ...['Math', 'Number', 'ArrayBuffer', 'DataView', 'Float32Array', 'Float64Array'],
+    ...['Int8Array', 'Uint8Array', 'Int16Array', 'Uint16Array', 'Int32Array', 'Uint32Array'],
+  ],
   // Jest would leave one of two cores idle.
   maxWorkers: 2,
   // Machines differ; nothing here is meant to be a race.

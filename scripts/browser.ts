@@ -1,4 +1,8 @@
+import { fileURLToPath } from 'node:url';
 import { chromium, type Browser } from '@playwright/test';
+
+/** What the microphone of Chromium hears. */
+export const voiceFile = fileURLToPath(new URL('../.cache/voice.wav', import.meta.url));
 
 /** What Debian's Chromium is started with: no network of its own, sound without a device. */
 export const chromiumArgs = [
@@ -11,6 +15,8 @@ export const chromiumArgs = [
   '--disable-sync',
   '--autoplay-policy=no-user-gesture-required',
   '--mute-audio',
+  '--use-fake-device-for-media-stream',
+  `--use-file-for-fake-audio-capture=${voiceFile}`,
 ];
 
 export const chromiumPath = process.env.CHROMIUM ?? '/usr/bin/chromium';

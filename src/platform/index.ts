@@ -2,7 +2,6 @@
 export type { Catalogue, Changed, HistoryEntry, SmallTable, UndoState } from './catalogue';
 export type { Place } from './places';
 export type { HeardDay } from './heard';
-export { readLikeCode } from './like-code';
 export type { FirstAnswer, Search, SearchRest } from './searcher';
 export type { FactsRecord, Intake, JournalEntry, PeaksRecord, Play, Problem, RootRecord } from './store';
 export type { BackupFacts } from './labelling/backup';

@@ -4,6 +4,7 @@ import {
   differencesHeard,
   likenessOf,
   parseQuery,
+  readLikeCode,
   SoundIndex,
   voiceWeights,
   type Facet,
@@ -17,7 +18,6 @@ import {
 } from '@core/search';
 import { catIdsMeant } from '@core/suggest';
 import { heardFor, heardOnDay } from './heard';
-import { readLikeCode } from './like-code';
 import { privateSnapshot, type SnapshotFile } from './snapshots';
 import type { Store } from './store';
 

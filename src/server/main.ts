@@ -40,18 +40,29 @@ function demo(folder: string): { roots: Root[]; project: ProjectFile } {
 const given = values.demo ? demo(resolve(values.demo)) : { roots: foldersOf(positionals), project: undefined };
 const app = createApp({ ...given, pages: join(top, 'dist'), log: (line) => log.error(line) });
 
-/** Takes the wanted port of the loopback interface, or the next free one. */
-function listen(port: number, tries = 20): Promise<Server> {
-  return new Promise((done, fail) => {
-    const server = app.listen(port, '127.0.0.1', (error?: Error) => {
+/** Takes the wanted port of the loopback interface, and no other: the browser keeps a library for each address. */
+function listen(wanted: number): Promise<Server> {
+  return new Promise((done) => {
+    const server = app.listen(wanted, '127.0.0.1', (error?: Error) => {
       if (!error) return done(server);
-      if ((error as NodeJS.ErrnoException).code !== 'EADDRINUSE' || tries === 0) return fail(error);
-      listen(port + 1, tries - 1).then(done, fail);
+      const busy = (error as NodeJS.ErrnoException).code === 'EADDRINUSE';
+      console.error(
+        busy
+          ? `Port ${wanted} is taken; most likely Cormorant runs already, at http://127.0.0.1:${wanted}/.\n` +
+              'End it first, or give --port with another number: the browser keeps a library of its own for each.'
+          : `Port ${wanted} cannot be used: ${error.message}`,
+      );
+      process.exit(1);
     });
   });
 }
 
-const server = await listen(Number(values.port));
+const wanted = Number(values.port);
+if (!Number.isInteger(wanted) || wanted < 0 || wanted > 65_535) {
+  console.error(`“${values.port}” is no port. Give a number up to 65535; 0 takes any free one.`);
+  process.exit(1);
+}
+const server = await listen(wanted);
 const { port } = server.address() as { port: number };
 console.log(`Cormorant is at http://127.0.0.1:${port}/`);
 for (const signal of ['SIGINT', 'SIGTERM'] as const)

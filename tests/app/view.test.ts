@@ -1,4 +1,5 @@
 import { placeOf, queryOf, queryOfText, textOfQuery, viewOf, wide } from '@app/stores/view';
+import { likeCode, LIKENESS_SIZE } from '@core/search';
 import fc from 'fast-check';
 import { keyLabel, keyName } from '@app/shared/commands';
 import { count, decibels, seconds, things, timeLeft } from '@app/shared/format';
@@ -51,6 +52,19 @@ describe('the view in the URL', () => {
     ranges: fc.dictionary(fc.constantFrom('length', 'loudness', 'added'), range),
     pullId: fc.option(fc.nat(), { nil: undefined }),
     intakeId: fc.option(fc.nat(), { nil: undefined }),
+    nearId: fc.option(fc.nat(), { nil: undefined }),
+    unheardIn: fc.option(fc.nat(), { nil: undefined }),
+    heardOn: fc.constantFrom('2026-03-14', undefined),
+    under: fc.option(fc.record({ rootId: fc.nat(), folder: fc.string({ unit: 'grapheme' }) }), { nil: undefined }),
+    like: fc.option(
+      fc.record({
+        name: fc.string({ unit: 'grapheme' }),
+        code: fc
+          .tuple(fc.int8Array({ minLength: LIKENESS_SIZE, maxLength: LIKENESS_SIZE }), fc.boolean())
+          .map(([vector, voice]) => likeCode(vector, voice)),
+      }),
+      { nil: undefined },
+    ),
   };
   const view = fc.record({
     sort: fc.option(fc.record({ key: fc.constantFrom('length', 'fxName'), down: fc.boolean() }), { nil: undefined }),

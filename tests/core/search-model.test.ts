@@ -116,7 +116,7 @@ test('every query finds what looking at each sound finds', () => {
       const found = [...index.search({ query }).ids].sort((a, b) => a - b);
       expect(found).toEqual(sounds.filter((s) => matches(query, s)).map((s) => s.id));
     }),
-    { numRuns: 3000 },
+    { numRuns: 10_000 },
   );
 });
 

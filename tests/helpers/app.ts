@@ -39,10 +39,10 @@ function stop(child: ChildProcess): Promise<void> {
 
 /** The server on the demo. */
 export const startDemo = () =>
-  running('node', ['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', '--port', '4850']);
+  running('node', ['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', '--port', '0']);
 
 /** `npm start` on folders, as a user types it. */
-export const startOn = (...folders: string[]) => running('npm', ['start', '--', ...folders]);
+export const startOn = (...folders: string[]) => running('npm', ['start', '--', '--port', '0', ...folders]);
 
 /** Fails a test on any error that the page reports. */
 export function watchErrors(page: Page): string[] {

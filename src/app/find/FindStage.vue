@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { MenuFoldOutlined, MenuUnfoldOutlined } from '@ant-design/icons-vue';
+import { DotChartOutlined, MenuFoldOutlined, MenuUnfoldOutlined } from '@ant-design/icons-vue';
 import { Button, Tooltip } from 'ant-design-vue';
 import { computed, defineAsyncComponent, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
@@ -87,7 +87,13 @@ useCommands([
       <SideColumn v-if="prefs.side" />
       <section class="work" aria-label="Sounds">
         <div class="top">
-          <QueryLine />
+          <QueryLine>
+            <Tooltip title="The results on two measured axes (P)">
+              <Button size="large" aria-label="Plot of the results" :aria-pressed="plot" :class="{ on: plot }" @click="plot = !plot">
+                <template #icon><DotChartOutlined /></template>
+              </Button>
+            </Tooltip>
+          </QueryLine>
           <Plot v-if="plot" @choose="hear" @close="plot = false" />
         </div>
         <RowMenu
@@ -138,14 +144,11 @@ useCommands([
       <FacetColumn v-else-if="prefs.facets" />
     </div>
     <AuditionBar>
-      <Button v-if="inPull()" size="small" :disabled="find.view.soundId === undefined" @click="takeOut">Take out of this list</Button>
+      <Button v-if="inPull()" size="small" :disabled="find.view.soundId === undefined" @click="takeOut">Take out</Button>
       <Tooltip title="A sound of this list at random, none twice until all were picked (X)">
         <Button size="small" :disabled="find.answer.count === 0" @click="pick">Random pick</Button>
       </Tooltip>
       <AlikeButton />
-      <Tooltip title="The results on two measured axes (P)">
-        <Button size="small" :aria-pressed="plot" :class="{ on: plot }" @click="plot = !plot">Plot</Button>
-      </Tooltip>
       <Tooltip title="The words of this library, with what they find and mean (W)">
         <Button size="small" @click="words = true">Words</Button>
       </Tooltip>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { nameOf, type Pull, type Sound } from '@core/library';
 import { Button, Input, Popover } from 'ant-design-vue';
-import { nextTick, ref, watch } from 'vue';
+import { ref, watch } from 'vue';
 import { useCommands } from '../shared/commands';
 import { usePulls } from '../stores/pulls';
 
@@ -14,16 +14,16 @@ const text = ref('');
 const area = ref<{ focus: () => void }>();
 
 watch(open, (shown) => {
-  if (shown) {
-    text.value = props.pull.notes?.[props.sound.id] ?? '';
-    void nextTick(() => area.value?.focus());
-  } else if (text.value.trim() !== (props.pull.notes?.[props.sound.id] ?? '')) void pulls.note(props.pull, props.sound.id, text.value);
+  if (shown) text.value = props.pull.notes?.[props.sound.id] ?? '';
+  else if (text.value.trim() !== (props.pull.notes?.[props.sound.id] ?? '')) void pulls.note(props.pull, props.sound.id, text.value);
 });
+// It takes the focus once it stands in its place.
+watch(area, (field) => field && setTimeout(() => field.focus(), 50));
 useCommands([{ label: 'Note on this sound in the list', keys: ['n'], run: () => (open.value = true) }]);
 </script>
 
 <template>
-  <Popover v-model:open="open" trigger="click" placement="topLeft">
+  <Popover v-model:open="open" trigger="click" destroy-tooltip-on-hide placement="topLeft">
     <Button size="small" :aria-expanded="open">{{ pull.notes?.[sound.id] ? 'Note ✓' : 'Note' }}</Button>
     <template #content>
       <Input.TextArea

@@ -135,6 +135,7 @@ useCommands([
         <template #icon><ControlOutlined /></template>
       </Button>
     </Tooltip>
+    <slot />
     <Tooltip v-if="find.narrowed" title="Back to the whole list">
       <Button size="large" @click="find.widen()">Show all</Button>
     </Tooltip>

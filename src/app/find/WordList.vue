@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { fold, searchWords } from '@core/naming';
 import { valueText, type FacetCount } from '@core/search';
-import { catIdsMeant, categoryOf } from '@core/suggest';
+import { categoryName, catIdsMeant, categoryOf } from '@core/suggest';
 import { refDebounced } from '@vueuse/core';
 import { Button, Input, Modal, RadioGroup, Select, Tag as Chip, Tooltip } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
@@ -27,7 +27,7 @@ const found = ref<number>();
 watch(
   [open, () => library.revision],
   async ([shown]) => {
-    if (shown) all.value = await catalogue.words('', 1_000_000);
+    if (shown) all.value = (await catalogue.words('', 1_000_000)).filter((w) => /\p{L}{2}|[^\p{N}a-z]/u.test(w.value));
   },
   { immediate: true },
 );
@@ -134,9 +134,9 @@ const orders = [
         <p v-if="meanings.length === 0" class="mute">The category list does not know this word.</p>
         <p v-for="m in meanings" :key="m.catId">
           <button class="link" @click="(find.go({ facets: { ...find.view.facets, catId: [m.catId] } }), (open = false))">
-            {{ m.category }}, {{ m.subCategory }}
+            {{ categoryName(m.catId) }}
           </button>
-          <span class="mute"> {{ m.explanation }}</span>
+          <span class="mute meaning">{{ m.explanation }}</span>
         </p>
         <h2>Stands beside</h2>
         <p v-if="neighbours.length === 0" class="mute">No word in particular</p>
@@ -170,8 +170,11 @@ const orders = [
   align-items: center;
   gap: 10px;
 }
-.head .mono {
-  white-space: nowrap;
+.head > :not(:first-child) {
+  flex: none;
+}
+.meaning {
+  margin-left: 8px;
 }
 .columns {
   display: grid;

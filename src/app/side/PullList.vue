@@ -10,6 +10,7 @@ import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { usePulls } from '../stores/pulls';
 import ComparePulls from './ComparePulls.vue';
+import { useCounts } from './useCounts';
 
 /** The pulls in their folders, with all that can be done with a list as a whole. */
 const find = useFind();
@@ -47,6 +48,11 @@ const lines = computed<Line[]>(() => {
   return made;
 });
 
+const inFolders = useCounts(() => pulls.all.filter((p) => p.live).map(({ id }) => ({ id, search: { text: '', pullId: id } })));
+function countOf(pull: Pull): string {
+  const n = pull.live ? inFolders.value.get(pull.id) : pull.soundIds.length;
+  return n === undefined ? '' : count(n);
+}
 function toggle(shelf: string): void {
   closed.value = closed.value.includes(shelf) ? closed.value.filter((s) => s !== shelf) : [...closed.value, shelf];
 }
@@ -166,7 +172,7 @@ function head(key: string): void {
     <template v-else-if="line.pull">
       <button class="line-button" :class="{ here: find.view.pullId === line.pull.id }" @click="show(line.pull)">
         <span class="cut" :title="line.name"><FolderOutlined v-if="line.pull.live" class="mute" aria-label="Folder of a root," /> {{ line.name }}</span>
-        <span class="count">{{ line.pull.live ? '' : count(line.pull.soundIds.length) }}</span>
+        <span class="count">{{ countOf(line.pull) }}</span>
       </button>
       <Dropdown :trigger="['click']">
         <Button class="menu" type="text" size="small" :aria-label="`What to do with the pull ${line.name}`"

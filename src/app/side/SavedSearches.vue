@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import type { SavedSearch } from '@core/library';
-import { useDebounceFn } from '@vueuse/core';
-import { computed, ref, watch } from 'vue';
+import { computed } from 'vue';
 import { useRouter } from 'vue-router';
 import NamedList from './NamedList.vue';
+import { useCounts } from './useCounts';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { queryOf, queryOfText, searchOf, textOfQuery, viewOf } from '../stores/view';
@@ -12,7 +12,12 @@ import { catalogue } from '../stores/workers';
 const find = useFind();
 const library = useLibrary();
 const router = useRouter();
-const counts = ref(new Map<number, number>());
+const counts = useCounts(() =>
+  library.searches.map(({ id, view }) => {
+    const v = viewOf(queryOfText(view));
+    return { id, search: { ...searchOf(v), inside: v.trail.map(searchOf) } };
+  }),
+);
 
 /** What is kept of a view: not where one was in it. */
 const kept = () => textOfQuery(queryOf({ ...find.view, soundId: undefined }));
@@ -24,20 +29,6 @@ async function keep(name: string): Promise<void> {
   const saved: SavedSearch = { id, name, view: kept(), created: Date.now() };
   await library.edit(`Keep the search ${name}`, [{ table: 'searches', id, after: { ...saved } }]);
 }
-
-const countAll = useDebounceFn(async () => {
-  const next = new Map<number, number>();
-  for (const { id, view } of library.searches) {
-    const v = viewOf(queryOfText(view));
-    next.set(id, (await catalogue.ids({ ...searchOf(v), inside: v.trail.map(searchOf) })).length);
-  }
-  counts.value = next;
-}, 600);
-watch(
-  () => [library.searches, library.revision],
-  () => void countAll(),
-  { immediate: true },
-);
 </script>
 
 <template>

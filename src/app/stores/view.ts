@@ -1,6 +1,6 @@
 import { isField } from '@core/library';
-import type { Folder } from '@core/search';
-import { readLikeCode, type Search } from '@platform/index';
+import { readLikeCode, type Folder } from '@core/search';
+import type { Search } from '@platform/index';
 import type { LocationQuery } from 'vue-router';
 
 /** What narrows a list. */

@@ -7,7 +7,7 @@ import { NumberColumn, TagColumn, TextColumn, VectorColumn } from './columns';
 import { Evaluation, type Indexed } from './evaluate';
 import { Finding, usualFacets, type FacetCount, type Request } from './finding';
 import { foldersOf, keepEqual, keepUnder, type FolderCount } from './folders';
-import { LIKENESS_SIZE, nearest, type Weights } from './likeness';
+import { LIKENESS_SIZE, LIKENESS_VERSION, nearest, type Weights } from './likeness';
 import { fieldBit } from './masks';
 import { Postings } from './postings';
 import type { SegmentBuilder } from './segment';
@@ -37,7 +37,7 @@ export interface Result {
 }
 
 /** What a snapshot depends on: fields, how they are kept, and which are searched. */
-const BUILT = fields.map((f) => `${f.key} ${f.type} ${f.weight}`).join();
+const BUILT = `${fields.map((f) => `${f.key} ${f.type} ${f.weight}`).join()} likeness ${LIKENESS_VERSION}`;
 const newColumn = (f: Field): Column =>
   isNumeric(f) ? new NumberColumn() : f.type === 'tags' ? new TagColumn() : new TextColumn(f.type === 'list');
 

@@ -10,6 +10,7 @@ export {
   type ConditionGroup,
 } from './conditions';
 export type { Folder, FolderCount } from './folders';
+export { likeCode, readLikeCode } from './like-code';
 export {
   differencesHeard,
   likenessOf,

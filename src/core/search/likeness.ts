@@ -16,12 +16,17 @@ export interface Heard {
   pitchSure?: number;
 }
 
-const BANDS = 24;
+const BANDS = 16;
+/** Beats a second of which each number says how strong the level moves about there: slow swells to the roughness of a rattle. */
+const PULSES = [0.7, 1.4, 2.8, 5.6, 11, 22];
 /** Seconds from the onset at which the envelope is looked at. */
 const MOMENTS = [0.01, 0.02, 0.04, 0.08, 0.16, 0.32, 0.64, 1.28, 2.56, 5.12];
 const parts = {
   timbre: BANDS,
   envelope: MOMENTS.length,
+  pulses: PULSES.length,
+  evenness: 1,
+  tone: 1,
   attack: 1,
   length: 1,
   density: 1,
@@ -41,11 +46,15 @@ const starts = Object.fromEntries(
   ]),
 ) as Record<Part, number>;
 
+/** Rises when vectors are made differently: those of an older one are not compared. */
+export const LIKENESS_VERSION = 2;
+
 /** Numbers in the vector of a sound: a multiple of eight. */
 export const LIKENESS_SIZE = Object.values(parts).reduce((sum, n) => sum + n, 0);
 
 /** A step of a vector is this much of what one just notices; limits keep any one number from deciding alone. */
 const SCALE = 12;
+const LENGTH_WEIGHT = 1.1;
 const clamped = (value: number) => Math.max(-127, Math.min(127, Math.round(value)));
 const log2 = (value: number) => Math.log2(Math.max(value, 1e-6));
 const db = (share: number) => 20 * Math.log10(Math.max(share, 1e-4));
@@ -58,7 +67,30 @@ function levels({ pairs }: Heard): Float32Array {
 }
 
 /**
- * The vector of a sound for {@link nearest}: spectrum, envelope from the first onset on, attack, length, density, noise, brightness
+ * How strongly the level moves at each of some rates: the level in dB, meaned over a quarter of a beat, compared half a beat apart.
+ * In units of 6 dB.
+ */
+function pulsesOf(level: Float32Array, begin: number, end: number, seconds: number): number[] {
+  const loud = Float32Array.from(level.subarray(begin, end + 1), (l) => Math.max(-40, db(l)));
+  const sums = new Float64Array(loud.length + 1);
+  loud.forEach((l, i) => (sums[i + 1] = sums[i] + l));
+  const mean = (from: number, to: number) => (sums[to] - sums[from]) / (to - from);
+  return PULSES.map((rate) => {
+    const half = Math.max(1, Math.round(0.5 / rate / seconds));
+    const width = Math.max(1, half >> 1);
+    if (loud.length < 3 * half) return 0;
+    let total = 0;
+    let count = 0;
+    for (let i = 0; i + half + width <= loud.length; i += width) {
+      total += Math.abs(mean(i, i + width) - mean(i + half, i + half + width));
+      count++;
+    }
+    return total / count / 6;
+  });
+}
+
+/**
+ * The vector of a sound for {@link nearest}: spectrum, envelope from the first onset on, how the level pulses, evenness, tone, attack, length, density, noise, brightness
  * and pitch, each in steps of about what one just notices, so that their distances add up. Level does not count.
  */
 export function likenessOf(heard: Heard): Int8Array {
@@ -79,6 +111,7 @@ export function likenessOf(heard: Heard): Int8Array {
   held.forEach((b, i) => put('timbre', i, (b - middle) / 12, 1.3));
 
   const level = levels(heard);
+  const hasTone = heard.pitch !== undefined && (heard.pitchSure ?? 0) > 0.5;
   const top = level.reduce((most, l) => Math.max(most, l), 0) || 1;
   const begin = Math.max(
     0,
@@ -86,7 +119,7 @@ export function likenessOf(heard: Heard): Int8Array {
   );
   const end = level.findLastIndex((l) => l > top * 0.02);
   const seconds = (spans: number) => (spans * span) / rate;
-  const peak = level.findIndex((l) => l > top * 0.9);
+  const peak = level.findIndex((l) => l > top * 0.7);
   MOMENTS.forEach((moment, i) => {
     const from = begin + Math.floor(((moment / 1.5) * rate) / span);
     const to = Math.max(from + 1, begin + Math.ceil((moment * 1.5 * rate) / span));
@@ -95,19 +128,23 @@ export function likenessOf(heard: Heard): Int8Array {
     put('envelope', i, Math.max(-48, db(most / top)) / 16, 0.6);
   });
   const length = Math.max(0.02, seconds(end - begin + 1));
+  pulsesOf(level, begin, end, span / rate).forEach((strength, i) => put('pulses', i, strength, 1));
+  let loud = 0;
+  for (let s = begin; s <= end; s++) if (level[s] > top * 0.25) loud++;
+  put('evenness', 0, loud / Math.max(1, end - begin + 1), 2);
+  put('tone', 0, hasTone ? heard.pitchSure! : 0, 1.5);
   put('attack', 0, log2(0.002 + seconds(Math.max(0, peak - begin))), 0.35);
-  put('length', 0, log2(length), 1.1);
+  put('length', 0, log2(length), LENGTH_WEIGHT);
   put('density', 0, log2(0.25 + heard.onsets.length / length), 0.6);
   put('noise', 0, heard.noisiness ?? 0.5, 4);
   const powers = held.map((b) => 10 ** (b / 10));
   const total = powers.reduce((sum, p) => sum + p, 0);
   put('brightness', 0, powers.reduce((sum, p, i) => sum + p * i, 0) / total, 0.45);
-  const tone = heard.pitch && (heard.pitchSure ?? 0) > 0.5 ? log2(heard.pitch / 200) : 0;
-  put('pitch', 0, tone, 0.8 * (heard.pitchSure ?? 0));
+  put('pitch', 0, hasTone ? log2(heard.pitch! / 200) : 0, 0.8 * (heard.pitchSure ?? 0));
   return vector;
 }
 
-/** How much each number of a vector counts. */
+/** How much each number of a vector counts, for sounds done with the voice. */
 export type Weights = Float32Array;
 
 /**
@@ -119,11 +156,14 @@ export const voiceWeights: Weights = (() => {
   const of: Record<Part, number> = {
     timbre: 0.12,
     envelope: 1,
-    attack: 1.2,
+    pulses: 1.6,
+    evenness: 1,
+    tone: 1,
+    attack: 0.8,
     length: 1,
     density: 1,
-    noise: 0.8,
-    brightness: 0.7,
+    noise: 0.6,
+    brightness: 0.25,
     pitch: 0,
   };
   for (const part of Object.keys(parts) as Part[]) weights.fill(of[part], starts[part], starts[part] + parts[part]);
@@ -141,11 +181,26 @@ export function textVector(text: string): Int8Array | undefined {
   return Int8Array.from({ length: LIKENESS_SIZE }, (_, i) => parseInt(text.slice(2 * i, 2 * i + 2), 16));
 }
 
-/** Squared distance of two vectors with weights. */
+/** From this length on nobody goes on with the voice for as long as the sound does: any longer one is as good. Seconds. */
+const LONG_BREATH = 2;
+
+/** Squared distance of a sound to one that is done with the voice. */
 function weighted(a: Int8Array, b: Int8Array, from: number, weights: Weights): number {
   let sum = 0;
-  for (let i = 0; i < LIKENESS_SIZE; i++) sum += weights[i] * (a[i] - b[from + i]) ** 2;
-  return sum;
+  let [pulsesA, pulsesB] = [0, 0];
+  for (let i = starts.pulses; i < starts.pulses + parts.pulses; i++) {
+    pulsesA += a[i];
+    pulsesB += b[from + i];
+  }
+  // A mouth close to the microphone makes deeper pauses than any machine in a room: what counts is at which rates it beats.
+  const deep = pulsesA > 0 ? Math.max(0.3, Math.min(1, pulsesB / pulsesA)) : 1;
+  for (let i = 0; i < LIKENESS_SIZE; i++) {
+    const own = i >= starts.pulses && i < starts.pulses + parts.pulses ? a[i] * deep : a[i];
+    sum += weights[i] * (own - b[from + i]) ** 2;
+  }
+  const length = starts.length;
+  const breath = a[length] >= log2(LONG_BREATH) * LENGTH_WEIGHT * SCALE && b[from + length] > a[length];
+  return breath ? sum - weights[length] * (a[length] - b[from + length]) ** 2 : sum;
 }
 
 /** Squared distance of two vectors, given up once it is beyond `most`. Written out eight at a time: it is what takes the time. */

@@ -1,4 +1,4 @@
-import { textVector, vectorText } from '@core/search';
+import { textVector, vectorText } from './likeness';
 
 /** What a region, a dropped file or a voice is compared by, as a text that a link can hold. */
 export function likeCode(vector: Int8Array, voice = false): string {

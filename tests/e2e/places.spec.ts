@@ -1,0 +1,324 @@
+import { expect, test, type BrowserContext, type Page } from '@playwright/test';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { dirname } from 'node:path';
+import { voiceFile } from '../../scripts/browser';
+import {
+  axeFaults,
+  currentRow,
+  hush,
+  openSettled,
+  saved,
+  search,
+  startDemo,
+  watchErrors,
+  type Running,
+} from '../helpers/app';
+import { demoPath } from '../helpers/demo';
+import { writeWav } from '@core/files';
+import { imitations, sing } from '../helpers/voice';
+
+// Where else one looks than in the query: conditions, trees, plots, words, days, lists, and by ear.
+
+let server: Running;
+let context: BrowserContext;
+let page: Page;
+let errors: string[];
+
+test.beforeAll(async ({ browser }) => {
+  test.setTimeout(180_000);
+  // The microphone of the tests: somebody does a splash.
+  mkdirSync(dirname(voiceFile), { recursive: true });
+  writeFileSync(voiceFile, writeWav([sing(imitations['a splash, pshh'].sung, 2)], { rate: 48000, bits: 16 }));
+  server = await startDemo();
+  context = await browser.newContext();
+  page = await context.newPage();
+  page.setDefaultTimeout(15_000);
+  errors = watchErrors(page);
+  await openSettled(page, server.url, 320);
+});
+test.afterAll(async () => {
+  await context?.close();
+  await server?.stop();
+});
+test.beforeEach(async () => {
+  await page.goto(`${server.url}find`);
+  await told(320);
+});
+test.afterEach(() => expect(errors.splice(0)).toEqual([]));
+
+const query = () => page.getByRole('textbox', { name: 'Query', exact: true });
+const told = (n: number) => expect(page.getByText(new RegExp(`^${n} in `))).toBeVisible();
+const sounds = () => page.getByRole('grid', { name: 'Sounds' });
+const trail = () => page.getByRole('navigation', { name: 'Trail' });
+const side = () => page.getByRole('navigation', { name: 'Lists and libraries' });
+const names = async () =>
+  (
+    await sounds()
+      .getByRole('row')
+      .getByTitle(/^Name: /)
+      .allTextContents()
+  ).map((t) => t.trim());
+/** Chooses from a select, which takes typing once it has the focus. */
+async function choose(name: string, text: string): Promise<void> {
+  await page.getByRole('combobox', { name }).focus();
+  await page.keyboard.type(text);
+  await page.keyboard.press('Enter');
+}
+async function doWith(pull: string, what: string, which?: string): Promise<void> {
+  await page.getByRole('button', { name: `What to do with the pull ${pull}`, exact: true }).click({ force: true });
+  const item = page.getByRole('menu').last().getByText(what, { exact: true });
+  if (which === undefined) return item.click();
+  await item.hover();
+  await page.getByRole('menuitem', { name: which, exact: true }).last().click();
+}
+
+test('the same query stands as conditions, and is edited there', async () => {
+  const meant = await search(page, '(wood OR rope) length:<4s -door');
+  await page.keyboard.press('Alt+c');
+  const form = page.getByRole('region', { name: 'Conditions' });
+  await expect(form.getByRole('group', { name: 'Any of these' })).toBeVisible();
+  await expect(form.getByRole('textbox', { name: 'Value of condition 2, Length' })).toHaveValue('4s');
+  await form.getByRole('textbox', { name: 'Value of condition 2, Length' }).fill('2s');
+  await expect(query()).toHaveValue('(wood OR rope) length:<2s -door ');
+  await form.getByRole('button', { name: 'Take out condition 3' }).click();
+  await form.getByRole('button', { name: 'Condition' }).last().click();
+  // A condition that says nothing yet leaves the query as it is.
+  await expect(query()).toHaveValue('(wood OR rope) length:<2s ');
+  await choose('Field of condition 3', 'Library');
+  await form.getByRole('combobox', { name: 'Value of condition 3, Library' }).fill('sluice yard');
+  await page
+    .getByRole('option', { name: /Sluice Yard/ })
+    .or(page.getByText(/^Sluice Yard \(\d+\)$/))
+    .last()
+    .click();
+  await expect(query()).toHaveValue('(wood OR rope) length:<2s library:"sluice yard" ');
+  await expect(page.getByText(/^\d+ in /)).toHaveAttribute('aria-busy', 'false');
+  for (const row of await sounds()
+    .getByRole('row')
+    .getByTitle(/^Category|^CatID/)
+    .allTextContents())
+    expect(row).toContain('Sluice Yard');
+  await query().fill('(wood OR rope) length:<4s -door');
+  await told(meant);
+  await expect(form.getByRole('button', { name: /^Leave out, condition 3/ })).toHaveAttribute('aria-pressed', 'true');
+  expect(await axeFaults(page)).toEqual([]);
+  await page.keyboard.press('Alt+c');
+});
+
+test('folders and fields are browsed as trees, and a folder stands among the pulls', async () => {
+  await side().getByText('Browse', { exact: true }).click();
+  await side().getByTitle('Sluice Yard', { exact: true }).click();
+  await told(80);
+  await page.keyboard.press('ArrowRight');
+  await side().getByTitle('Iron', { exact: true }).click();
+  await expect(trail()).toContainText('Iron');
+  const iron = Number(/^(\d+) in/.exec((await page.getByText(/^\d+ in /).textContent())!)![1]);
+  expect(iron).toBeGreaterThan(10);
+  expect(iron).toBeLessThan(80);
+  await side().getByRole('button', { name: 'Keep the folder Iron among the pulls' }).click({ force: true });
+  await choose('Levels of the tree', 'Licence');
+  await page.keyboard.type('Channel layout');
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Show all', exact: true }).click();
+  await side().getByTitle('Owned', { exact: true }).click();
+  await told(112);
+  await side().getByText('Lists', { exact: true }).click();
+  await side().getByRole('button', { name: /Iron/ }).first().click();
+  await page.getByRole('button', { name: 'Show all', exact: true }).click();
+  await side().getByRole('button', { name: /Iron/ }).first().click();
+  await told(iron);
+  expect(await axeFaults(page)).toEqual([]);
+  await doWith('Iron', 'Remove; its sounds stay in the library');
+  await expect(side().getByRole('button', { name: /Iron/ })).toHaveCount(0);
+});
+
+test('the plot narrows to what is brushed, and plays what is pointed at or walked to', async () => {
+  await page.keyboard.press('p');
+  const plot = page.getByRole('region', { name: 'Plot of the results' });
+  const points = plot.getByRole('application');
+  await expect(plot).toContainText(/3\d\d/);
+  const box = (await points.boundingBox())!;
+  await page.mouse.move(box.x + 80, box.y + 20);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height - 40, { steps: 6 });
+  await page.mouse.up();
+  await expect(page).toHaveURL(/r\.length=.*r\.brightness=/);
+  const inside = Number(/^(\d+) in/.exec((await page.getByText(/^\d+ in /).textContent())!)![1]);
+  expect(inside).toBeLessThan(320);
+  await points.focus();
+  await page.keyboard.press('ArrowRight');
+  const first = await currentRow(page).textContent();
+  await page.keyboard.press('ArrowLeft');
+  await expect(currentRow(page)).not.toHaveText(first!);
+  await hush(page);
+  expect(await axeFaults(page)).toEqual([]);
+  await plot.getByRole('button', { name: 'Whole range' }).click();
+  await told(320);
+  await page.keyboard.press('p');
+  await expect(plot).toHaveCount(0);
+});
+
+test('the words of the library say what they find and stand beside; own words are found together', async () => {
+  const before = await search(page, 'zinnoberly');
+  expect(before).toBe(0);
+  const winches = await search(page, 'winch ');
+  await search(page, '');
+  await query().press('Enter');
+  await page.keyboard.press('w');
+  const dialog = page.getByRole('dialog', { name: 'Words of this library' });
+  await dialog.getByRole('textbox', { name: 'Part of a word' }).fill('winch');
+  await page.keyboard.press('ArrowDown');
+  const word = dialog.getByRole('region', { name: 'The word winch' });
+  await expect(word).toContainText(`finds ${winches} sounds`);
+  await expect(word.getByRole('button', { name: 'pawl', exact: true })).toBeVisible();
+  expect(await axeFaults(page)).toEqual([]);
+  await page.getByRole('combobox', { name: 'Words that mean the same here' }).focus();
+  await page.keyboard.type('zinnoberly ');
+  await expect(word.getByTitle('zinnoberly')).toBeVisible();
+  await word.getByRole('button', { name: 'Find it' }).click();
+  await told(winches);
+  expect(await search(page, 'zinnoberly ')).toBe(winches);
+  await query().press('Enter');
+  await page.keyboard.press('Control+z');
+  await told(0);
+});
+
+test('lists stand in folders, are duplicated, compared, merged, noted on, ordered and carried away as files', async () => {
+  await doWith('Ferry, reel 1', 'Move to a folder of lists …');
+  await page.getByRole('combobox', { name: 'Folder of lists' }).fill('Night/Boats');
+  await page.getByRole('button', { name: 'Keep', exact: true }).click();
+  await expect(side().getByRole('button', { name: 'Boats', exact: true })).toBeVisible();
+  await doWith('Ferry, reel 1', 'Duplicate');
+  await side()
+    .getByRole('button', { name: /^Ferry, reel 1 \(copy\)/ })
+    .click();
+  await told(14);
+  const order = await names();
+  await page.keyboard.press('ArrowDown');
+  await expect(currentRow(page)).toContainText(order[0]);
+  await hush(page);
+  await page.keyboard.press('n');
+  const note = page.getByRole('textbox', { name: /^Note on/ });
+  await expect(note).toBeFocused();
+  await note.fill('Too clean; wants grit');
+  await note.press('Enter');
+  await expect(currentRow(page)).toContainText('Too clean; wants grit');
+  const row = (name: string) =>
+    sounds()
+      .getByRole('row', { name: new RegExp(name) })
+      .first();
+  await row(order[3]).dragTo(row(order[1]), { targetPosition: { x: 60, y: 5 } });
+  await expect.poll(async () => (await names()).slice(0, 3)).toEqual([order[0], order[3], order[1]]);
+  await row(order[2]).click();
+  await hush(page);
+  await page.keyboard.press('Delete');
+  await told(13);
+  await doWith('Ferry, reel 1 (copy)', 'Compare with', 'Ferry, reel 1');
+  const compared = page.getByRole('dialog', { name: 'Two pulls compared' });
+  await expect(compared.getByRole('region', { name: 'In both' })).toContainText('13');
+  await compared
+    .getByRole('region', { name: 'Only in Ferry, reel 1', exact: true })
+    .getByRole('button', { name: 'Add these to' })
+    .click();
+  await expect(compared.getByRole('region', { name: 'In both' })).toContainText('14');
+  expect(await axeFaults(page)).toEqual([]);
+  await compared.getByRole('button', { name: 'Close' }).click();
+  const file = await saved(page, () => doWith('Ferry, reel 1 (copy)', 'Save as a file'));
+  const read = JSON.parse(readFileSync(file.path, 'utf8')) as {
+    name: string;
+    shelf: string;
+    sounds: { path: string; note?: string; hash: string }[];
+  };
+  expect(read).toMatchObject({
+    format: 'cormorant-pull',
+    version: 1,
+    name: 'Ferry, reel 1 (copy)',
+    shelf: 'Night/Boats',
+  });
+  expect(read.sounds).toHaveLength(14);
+  expect(read.sounds[0].note).toBe('Too clean; wants grit');
+  // Read again elsewhere: one file lies in another place now, one is not there at all.
+  read.sounds[1].path = 'elsewhere.wav';
+  read.sounds[2] = { path: 'gone.wav', hash: '00000000' };
+  const changed = JSON.stringify({
+    ...read,
+    name: 'Read back',
+    sounds: read.sounds.map((s) => ({ root: 'Tidewrack Audio', ...s })),
+  });
+  const input = page.getByLabel('Pull files');
+  await input.setInputFiles({ name: 'back.pull.json', mimeType: 'application/json', buffer: Buffer.from(changed) });
+  await expect(page.getByText(/^1 sound of Read back is not in this library/).first()).toBeVisible();
+  await told(13);
+  await input.setInputFiles({
+    name: 'bad.pull.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from('{"format":"cormorant-pull",\n"version":1}'),
+  });
+  await expect(page.getByText(/^bad\.pull\.json is not as expected: line 1/).first()).toBeVisible();
+  await doWith('Read back', 'Add all of it to', 'Pier and timber');
+  await expect(side().getByRole('button', { name: /^Pier and timber/ })).toContainText('23');
+});
+
+test('what was heard is listed by day, and what was not yet for the scene', async () => {
+  expect(await search(page, 'oar dip')).toBeGreaterThan(3);
+  for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowDown');
+  const last = (await currentRow(page)
+    .getByTitle(/^Name: /)
+    .textContent())!.trim();
+  await hush(page);
+  const today = side().getByRole('button', { name: /^Today/ });
+  await today.click();
+  await query().fill('');
+  await expect.poll(async () => (await names())[0]).toBe(last);
+  const heard = Number(/(\d+)/.exec((await today.textContent())!)![1]);
+  await told(heard);
+  await today.click();
+  await side().getByRole('button', { name: 'Not for this scene yet' }).click();
+  await told(320 - heard);
+  await side().getByRole('button', { name: 'Forget what was heard' }).click();
+  await page.getByRole('button', { name: 'Forget', exact: true }).click();
+  await expect(today).toHaveCount(0);
+  await told(320);
+});
+
+test('a region, a file from elsewhere and a voice find what is like them', async () => {
+  await search(page, 'bollard splash deep 01');
+  await page.keyboard.press('ArrowDown');
+  await hush(page);
+  const wave = (await page.getByRole('img', { name: /^Waveform/ }).boundingBox())!;
+  await page.mouse.move(wave.x + 10, wave.y + 60);
+  await page.mouse.down();
+  await page.mouse.move(wave.x + wave.width * 0.6, wave.y + 60, { steps: 5 });
+  await page.mouse.up();
+  await expect(page.getByRole('button', { name: 'Clear the region' })).toBeVisible();
+  await page.keyboard.press('Shift+E');
+  await expect(trail()).toContainText('Like a part of Bollard Splash Deep 01');
+  expect((await names()).slice(0, 12).filter((n) => /splash|water|oar|slap/i.test(n)).length).toBeGreaterThan(5);
+  await page.getByLabel('A file to compare').setInputFiles(demoPath('Sluice Yard/Timber/knocks/postKnock-01.wav'));
+  await expect(trail()).toContainText('Like postKnock-01.wav');
+  await expect.poll(async () => (await names()).slice(0, 6).some((n) => /post knock/i.test(n))).toBe(true);
+  // The link holds what was heard: it can be opened again, and elsewhere.
+  const near = await names();
+  await page.reload();
+  await expect.poll(names).toEqual(near);
+  await page
+    .getByLabel('A file to compare')
+    .setInputFiles({ name: 'no.wav', mimeType: 'audio/wav', buffer: Buffer.from('not audio') });
+  await expect(page.getByText(/^no\.wav cannot be compared/).first()).toBeVisible();
+
+  await page.keyboard.press('v');
+  const dialog = page.getByRole('dialog', { name: 'Find by voice' });
+  await dialog.getByRole('button', { name: 'Record' }).click();
+  await expect(dialog.getByRole('alert')).toContainText('does not let this page use the microphone');
+  expect(await axeFaults(page)).toEqual([]);
+  await context.grantPermissions(['microphone']);
+  await dialog.getByRole('button', { name: 'Record' }).click();
+  await expect(dialog.getByRole('timer')).toContainText(/^2\.\d of 8 s/);
+  await dialog.getByRole('button', { name: 'Find what is like it' }).click();
+  await expect(dialog).toBeHidden();
+  await expect(trail()).toContainText('Like your voice');
+  await told(200);
+  expect((await names()).slice(0, 10).filter((n) => /splash|water|oar|slap/i.test(n)).length).toBeGreaterThan(0);
+  await context.clearPermissions();
+});
