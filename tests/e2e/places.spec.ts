@@ -15,6 +15,7 @@ import {
 } from '../helpers/app';
 import { demoPath } from '../helpers/demo';
 import { writeWav } from '@core/files';
+import { joined } from '../helpers/signals';
 import { imitations, sing } from '../helpers/voice';
 
 // Where else one looks than in the query: conditions, trees, plots, words, days, lists, and by ear.
@@ -26,9 +27,15 @@ let errors: string[];
 
 test.beforeAll(async ({ browser }) => {
   test.setTimeout(180_000);
-  // The microphone of the tests: somebody does a splash.
+  // The microphone of the tests: somebody does a splash, once, and is silent then.
   mkdirSync(dirname(voiceFile), { recursive: true });
-  writeFileSync(voiceFile, writeWav([sing(imitations['a splash, pshh'].sung, 2)], { rate: 48000, bits: 16 }));
+  writeFileSync(
+    voiceFile,
+    writeWav(
+      [joined(new Float32Array(24_000), sing(imitations['a splash, pshh'].sung, 2), new Float32Array(480_000))],
+      { rate: 48000, bits: 16 },
+    ),
+  );
   server = await startDemo();
   context = await browser.newContext();
   page = await context.newPage();
@@ -100,32 +107,36 @@ test('the same query stands as conditions, and is edited there', async () => {
     expect(row).toContain('Sluice Yard');
   await query().fill('(wood OR rope) length:<4s -door');
   await told(meant);
-  await expect(form.getByRole('button', { name: /^Leave out, condition 3/ })).toHaveAttribute('aria-pressed', 'true');
+  await expect(form.getByRole('button', { name: /^not, condition 3/ })).toHaveAttribute('aria-pressed', 'true');
   expect(await axeFaults(page)).toEqual([]);
   await page.keyboard.press('Alt+c');
 });
 
 test('folders and fields are browsed as trees, and a folder stands among the pulls', async () => {
   await side().getByText('Browse', { exact: true }).click();
-  await side().getByTitle('Sluice Yard', { exact: true }).click();
+  const branch = (name: string) => side().getByRole('treeitem', { name: new RegExp(`^${name}, `) });
+  await branch('Sluice Yard').click();
   await told(80);
   await page.keyboard.press('ArrowRight');
-  await side().getByTitle('Iron', { exact: true }).click();
+  await expect(branch('Iron')).toBeVisible();
+  await page.keyboard.press('ArrowRight');
+  while (!(await branch('Iron').evaluate((b) => b === document.activeElement))) await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Enter');
   await expect(trail()).toContainText('Iron');
   const iron = Number(/^(\d+) in/.exec((await page.getByText(/^\d+ in /).textContent())!)![1]);
   expect(iron).toBeGreaterThan(10);
   expect(iron).toBeLessThan(80);
-  await side().getByRole('button', { name: 'Keep the folder Iron among the pulls' }).click({ force: true });
+  await side().getByRole('button', { name: 'Keep among the pulls' }).click();
   await choose('Levels of the tree', 'Licence');
   await page.keyboard.type('Channel layout');
   await page.keyboard.press('Enter');
   await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'Show all', exact: true }).click();
-  await side().getByTitle('Owned', { exact: true }).click();
+  await branch('Owned').click();
   await told(112);
   await side().getByText('Lists', { exact: true }).click();
   await side().getByRole('button', { name: /Iron/ }).first().click();
-  await page.getByRole('button', { name: 'Show all', exact: true }).click();
+  await page.getByRole('button', { name: 'Show all', exact: true }).first().click();
   await side().getByRole('button', { name: /Iron/ }).first().click();
   await told(iron);
   expect(await axeFaults(page)).toEqual([]);
@@ -162,6 +173,7 @@ test('the plot narrows to what is brushed, and plays what is pointed at or walke
 test('the words of the library say what they find and stand beside; own words are found together', async () => {
   const before = await search(page, 'zinnoberly');
   expect(before).toBe(0);
+  const literal = await search(page, '"winch"');
   const winches = await search(page, 'winch ');
   await search(page, '');
   await query().press('Enter');
@@ -178,7 +190,8 @@ test('the words of the library say what they find and stand beside; own words ar
   await expect(word.getByTitle('zinnoberly')).toBeVisible();
   await word.getByRole('button', { name: 'Find it' }).click();
   await told(winches);
-  expect(await search(page, 'zinnoberly ')).toBe(winches);
+  // An own word finds what has the other word, not what that in turn is another word for.
+  expect(await search(page, 'zinnoberly ')).toBe(literal);
   await query().press('Enter');
   await page.keyboard.press('Control+z');
   await told(0);
@@ -292,12 +305,16 @@ test('a region, a file from elsewhere and a voice find what is like them', async
   await page.mouse.move(wave.x + wave.width * 0.6, wave.y + 60, { steps: 5 });
   await page.mouse.up();
   await expect(page.getByRole('button', { name: 'Clear the region' })).toBeVisible();
-  await page.keyboard.press('Shift+E');
-  await expect(trail()).toContainText('Like a part of Bollard Splash Deep 01');
-  expect((await names()).slice(0, 12).filter((n) => /splash|water|oar|slap/i.test(n)).length).toBeGreaterThan(5);
-  await page.getByLabel('A file to compare').setInputFiles(demoPath('Sluice Yard/Timber/knocks/postKnock-01.wav'));
-  await expect(trail()).toContainText('Like postKnock-01.wav');
-  await expect.poll(async () => (await names()).slice(0, 6).some((n) => /post knock/i.test(n))).toBe(true);
+  // The region is kept a moment after it is drawn.
+  await expect(async () => {
+    await page.keyboard.press('Shift+E');
+    await expect(trail()).toContainText('Like a part of Bollard Splash Deep 01', { timeout: 1500 });
+  }).toPass();
+  await told(200);
+  expect((await names()).slice(0, 5).filter((n) => /splash/i.test(n)).length).toBeGreaterThan(2);
+  await page.getByLabel('A file to compare').setInputFiles(demoPath('Sluice Yard/Timber/knocks/plankDrop_hard-01.wav'));
+  await expect(trail()).toContainText('Like plankDrop_hard-01.wav');
+  await expect.poll(async () => (await names()).slice(0, 6).some((n) => /plank drop/i.test(n))).toBe(true);
   // The link holds what was heard: it can be opened again, and elsewhere.
   const near = await names();
   await page.reload();
@@ -314,7 +331,7 @@ test('a region, a file from elsewhere and a voice find what is like them', async
   expect(await axeFaults(page)).toEqual([]);
   await context.grantPermissions(['microphone']);
   await dialog.getByRole('button', { name: 'Record' }).click();
-  await expect(dialog.getByRole('timer')).toContainText(/^2\.\d of 8 s/);
+  await expect(dialog.getByRole('timer')).toContainText(/^3\.\d of 8 s/);
   await dialog.getByRole('button', { name: 'Find what is like it' }).click();
   await expect(dialog).toBeHidden();
   await expect(trail()).toContainText('Like your voice');

@@ -111,7 +111,7 @@ const name = (c: Condition, i: number) => `condition ${i + 1}${c.field ? `, ${fi
             class="not"
             :aria-pressed="part.not"
             :class="{ on: part.not }"
-            :aria-label="`Leave out, ${name(part, i)}`"
+            :aria-label="`not, ${name(part, i)}`"
             @click="set(i, { not: !part.not })"
             >not</Button
           >

@@ -13,7 +13,7 @@ import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
 import { usePulls } from '../stores/pulls';
-import { narrows } from '../stores/view';
+import { narrowingIn, narrows } from '../stores/view';
 import { useCommands } from '../shared/commands';
 import SoundDetails from '../shared/SoundDetails.vue';
 import AlikeButton from './AlikeButton.vue';
@@ -55,6 +55,7 @@ const columns = computed(() => [prefs.side && '196px', 'minmax(0, 1fr)', details
 /** The pull that is shown, and whether it is in the order in which its rows stand. */
 const listed = computed(() => pulls.byId(find.view.pullId));
 const byHand = computed(() => (listed.value && !listed.value.live && !find.view.sort && !narrows(find.view) ? listed.value : undefined));
+const question = computed(() => JSON.stringify([narrowingIn(find.view), find.view.trail, find.view.sort]));
 /** What is said of rows: how they differ from what they are like, and what is noted on them in the list. */
 const remarks = computed(() => {
   const { notes } = listed.value ?? {};
@@ -110,6 +111,7 @@ useCommands([
             :remarks="remarks"
             :reorders="byHand !== undefined"
             :current-id="find.view.soundId"
+            :question="question"
             :sort="find.view.sort"
             opens
             label="Sounds"

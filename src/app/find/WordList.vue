@@ -2,7 +2,6 @@
 import { fold, searchWords } from '@core/naming';
 import { valueText, type FacetCount } from '@core/search';
 import { categoryName, catIdsMeant, categoryOf } from '@core/suggest';
-import { refDebounced } from '@vueuse/core';
 import { Button, Input, Modal, RadioGroup, Select, Tag as Chip, Tooltip } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { count } from '../shared/format';
@@ -18,7 +17,6 @@ const find = useFind();
 const library = useLibrary();
 const all = shallowRef<FacetCount[]>([]);
 const part = ref('');
-const looked = refDebounced(part, 100);
 const order = ref<'count' | 'word'>('count');
 const current = ref<string>();
 const neighbours = shallowRef<FacetCount[]>([]);
@@ -32,7 +30,7 @@ watch(
   { immediate: true },
 );
 const listed = computed(() => {
-  const asked = fold(looked.value.trim());
+  const asked = fold(part.value.trim());
   const some = asked ? all.value.filter((w) => w.value.includes(asked)) : all.value;
   return order.value === 'count' ? some : [...some].sort((a, b) => (a.value < b.value ? -1 : 1));
 });

@@ -18,7 +18,7 @@ export function useAlike() {
 
   async function of(name: string, code: Promise<string>, trouble: string): Promise<boolean> {
     try {
-      find.go({ ...whole, like: { name, code: await code } });
+      find.go({ ...whole, like: { name, code: await code }, soundId: undefined });
       return true;
     } catch (error) {
       tell.error(`${trouble}: ${(error as Error).message}`);

@@ -27,6 +27,8 @@ const props = defineProps<{
   opens?: boolean;
   sort?: { key: string; down: boolean };
   label: string;
+  /** What is asked for: while it stays the same, the list stays where it is. */
+  question?: string;
   /** Whether rows are put in order by hand. */
   reorders?: boolean;
 }>();
@@ -92,7 +94,29 @@ function reveal(): void {
   if (top < view.scrollTop) view.scrollTop = top;
   else if (bottom > view.scrollTop + view.clientHeight) view.scrollTop = bottom - view.clientHeight;
 }
-watch(currentIndex, () => void nextTick(reveal), { immediate: true, flush: 'post' });
+/** The row that is to be brought into view as soon as it is listed. */
+let wanted = props.currentId;
+let asked = props.question;
+watch(
+  () => props.currentId,
+  (id) => (wanted = id),
+);
+watch(
+  [() => props.ids, currentIndex],
+  (_, before) => {
+    const fresh = props.question !== asked;
+    asked = props.question;
+    if (wanted !== undefined && currentIndex.value >= 0) {
+      wanted = undefined;
+      void nextTick(reveal);
+    } else if (fresh) {
+      // Another question begins at its best answer, wherever the row that one was on stands now.
+      wanted = undefined;
+      if (scroller.value) scroller.value.scrollTop = 0;
+    } else if (before && Math.abs(currentIndex.value - (before[1] ?? -1)) === 1) void nextTick(reveal);
+  },
+  { immediate: true, flush: 'post' },
+);
 
 const sound = (index: number): Sound | undefined => library.sounds.get(props.ids[index]);
 const under = (s: Sound) =>

@@ -1,10 +1,9 @@
 <script setup lang="ts">
-import { PushpinOutlined } from '@ant-design/icons-vue';
+import { DownOutlined, PushpinOutlined, RightOutlined } from '@ant-design/icons-vue';
 import { fields } from '@core/library';
 import { canFacet, type Folder } from '@core/search';
-import { useElementSize } from '@vueuse/core';
-import { Button, Select, Tooltip, Tree } from 'ant-design-vue';
-import { computed, ref, shallowRef, useTemplateRef, watch } from 'vue';
+import { Button, Select } from 'ant-design-vue';
+import { computed, nextTick, ref, shallowRef, useTemplateRef, watch } from 'vue';
 import { count } from '../shared/format';
 import { useValueName } from '../shared/useValueName';
 import { useFind } from '../stores/find';
@@ -32,10 +31,10 @@ const library = useLibrary();
 const prefs = usePrefs();
 const pulls = usePulls();
 const valueName = useValueName();
-const box = useTemplateRef('box');
-const { height } = useElementSize(box);
+const tree = useTemplateRef('tree');
 const branches = shallowRef<Branch[]>([]);
-const expanded = ref<string[]>([]);
+/** Branches that are unfolded. */
+const open = shallowRef<ReadonlySet<string>>(new Set());
 const VALUES = 400;
 
 const options = fields
@@ -91,7 +90,7 @@ async function renew(): Promise<void> {
 watch(
   () => [prefs.treeKeys.join(), library.roots],
   () => {
-    expanded.value = [];
+    open.value = new Set();
     void renew();
   },
   { immediate: true },
@@ -105,25 +104,72 @@ watch(
   },
 );
 
-async function load(node: object): Promise<void> {
-  const branch = (node as { dataRef: Branch }).dataRef;
-  if (branch.children || !branch.path) return;
-  branch.children = await valuesBelow(branch.path);
-  branches.value = [...branches.value];
-}
-
 const chosen = computed(() => {
   const { under, facets } = find.view;
-  if (byFolders.value) return under ? [`${under.rootId}/${under.folder}`] : [];
+  if (byFolders.value) return under && `${under.rootId}/${under.folder}`;
   const path = prefs.treeKeys.flatMap((key) => (facets[key]?.length === 1 ? [[key, facets[key][0]]] : []));
-  return path.length > 0 ? [JSON.stringify(path)] : [];
+  return path.length > 0 ? JSON.stringify(path) : undefined;
 });
-function choose(_keys: unknown, { node }: { node: object }): void {
-  const { key, folder, path } = (node as { dataRef: Branch }).dataRef;
-  const off = chosen.value.includes(key);
+function choose({ key, folder, path }: Branch): void {
+  const off = chosen.value === key;
   if (folder) return find.go({ under: off ? undefined : folder, pullId: undefined, intakeId: undefined, soundId: undefined });
   const own = Object.fromEntries(prefs.treeKeys.map((k, i) => [k, !off && path![i] ? [path![i][1]] : []]));
   find.go({ facets: { ...find.view.facets, ...own }, pullId: undefined, intakeId: undefined, soundId: undefined });
+}
+
+/** The chosen folder, which may be kept. */
+const folderHere = computed(() => lines.value.find((l) => l.branch.key === chosen.value && l.branch.folder)?.branch);
+
+/** The branches that are to be seen, one below the other. */
+interface Line {
+  branch: Branch;
+  level: number;
+  parent?: string;
+}
+const lines = computed<Line[]>(() => {
+  const flat = (list: readonly Branch[], level: number, parent?: string): Line[] =>
+    list.flatMap((branch) => {
+      const below = open.value.has(branch.key) && branch.children ? flat(branch.children, level + 1, branch.key) : [];
+      return [{ branch, level, parent }, ...below];
+    });
+  return flat(branches.value, 1);
+});
+/** Where the keys are. */
+const at = ref<string>();
+const here = computed(() => (lines.value.some((l) => l.branch.key === at.value) ? at.value : lines.value[0]?.branch.key));
+
+async function unfold(branch: Branch, to: boolean): Promise<void> {
+  if (branch.isLeaf) return;
+  if (to && !branch.children) {
+    branch.children = await valuesBelow(branch.path ?? []);
+    branches.value = [...branches.value];
+  }
+  const next = new Set(open.value);
+  if (to) next.add(branch.key);
+  else next.delete(branch.key);
+  open.value = next;
+}
+function goTo(key: string | undefined): void {
+  if (key === undefined) return;
+  at.value = key;
+  void nextTick(() => tree.value?.querySelector<HTMLElement>('[tabindex="0"]')?.focus());
+}
+/** The keys of a tree: up and down, into and out of branches. */
+function key(event: KeyboardEvent, { branch, parent }: Line): void {
+  const index = lines.value.findIndex((l) => l.branch.key === branch.key);
+  const unfolded = open.value.has(branch.key);
+  if (event.key === 'ArrowDown') goTo(lines.value[index + 1]?.branch.key);
+  else if (event.key === 'ArrowUp') goTo(lines.value[index - 1]?.branch.key);
+  else if (event.key === 'Home') goTo(lines.value[0].branch.key);
+  else if (event.key === 'End') goTo(lines.value[lines.value.length - 1].branch.key);
+  else if (event.key === 'ArrowRight' && unfolded) goTo(branch.children?.[0]?.key);
+  else if (event.key === 'ArrowRight') void unfold(branch, true);
+  else if (event.key === 'ArrowLeft' && unfolded) void unfold(branch, false);
+  else if (event.key === 'ArrowLeft') goTo(parent);
+  else if (event.key === 'Enter' || event.key === ' ') choose(branch);
+  else return;
+  event.preventDefault();
+  event.stopPropagation();
 }
 </script>
 
@@ -138,40 +184,36 @@ function choose(_keys: unknown, { node }: { node: object }): void {
     placeholder="Folders; or fields, in order"
     aria-label="Levels of the tree"
   />
-  <div ref="box" class="tree">
-    <p v-if="branches.length === 0" class="mute hint">Nothing to browse yet: add a folder at Intake.</p>
-    <Tree
-      v-else-if="height > 0"
-      :key="prefs.treeKeys.join()"
-      v-model:expanded-keys="expanded"
-      block-node
-      :height="height"
-      :tree-data="branches"
-      :load-data="byFolders ? undefined : load"
-      :selected-keys="chosen"
-      :aria-label="byFolders ? 'Folders' : 'Values'"
-      @select="choose"
+  <p v-if="branches.length === 0" class="mute hint">Nothing to browse yet: add a folder at Intake.</p>
+  <div v-else ref="tree" class="tree" role="tree" :aria-label="byFolders ? 'Folders' : 'Values'">
+    <div
+      v-for="line in lines"
+      :key="line.branch.key"
+      class="branch line-button"
+      role="treeitem"
+      :aria-level="line.level"
+      :aria-expanded="line.branch.isLeaf ? undefined : open.has(line.branch.key)"
+      :aria-selected="chosen === line.branch.key"
+      :aria-label="`${line.branch.title}, ${count(line.branch.count)}`"
+      :class="{ here: chosen === line.branch.key }"
+      :style="{ paddingLeft: `${line.level * 12 - 8}px` }"
+      :tabindex="line.branch.key === here ? 0 : -1"
+      @click="((at = line.branch.key), choose(line.branch))"
+      @dblclick="unfold(line.branch, !open.has(line.branch.key))"
+      @keydown="key($event, line)"
     >
-      <template #title="branch">
-        <span class="branch">
-          <span class="cut" :title="branch.title"
-            ><bdi>{{ branch.title }}</bdi></span
-          >
-          <Tooltip v-if="branch.folder" title="Let this folder stand among the pulls"
-            ><Button
-              class="pin"
-              type="text"
-              size="small"
-              tabindex="-1"
-              :aria-label="`Keep the folder ${branch.title} among the pulls`"
-              @click.stop="pulls.keepFolder(branch.title, branch.folder)"
-              ><template #icon><PushpinOutlined /></template></Button
-          ></Tooltip>
-          <span class="count">{{ count(branch.count) }}</span>
-        </span>
-      </template>
-    </Tree>
+      <span class="arrow mute" aria-hidden="true" @click.stop="unfold(line.branch, !open.has(line.branch.key))">
+        <DownOutlined v-if="open.has(line.branch.key)" /><RightOutlined v-else-if="!line.branch.isLeaf" />
+      </span>
+      <span class="cut" :title="line.branch.title"
+        ><bdi>{{ line.branch.title }}</bdi></span
+      >
+      <span class="count">{{ count(line.branch.count) }}</span>
+    </div>
   </div>
+  <Button v-if="folderHere" size="small" class="keep" @click="pulls.keepFolder(folderHere.title, folderHere.folder!)">
+    <template #icon><PushpinOutlined /></template>Keep among the pulls
+  </Button>
 </template>
 
 <style scoped>
@@ -180,32 +222,28 @@ function choose(_keys: unknown, { node }: { node: object }): void {
   margin: 8px 0;
 }
 .tree {
-  flex: 1;
-  min-height: 0;
-  overflow: hidden;
-}
-.tree :deep(.ant-tree) {
-  background: none;
-  font-size: 12.5px;
-}
-.tree :deep(.ant-tree-node-content-wrapper) {
-  min-width: 0;
+  margin: 0 -4px;
 }
 .branch {
   display: flex;
   align-items: center;
   gap: 4px;
+  cursor: pointer;
 }
 .branch .cut {
   flex: 1;
 }
-.pin {
-  width: 20px;
-  height: 20px;
-  opacity: 0;
+.here {
+  background: var(--raft2);
 }
-.branch:hover .pin {
-  opacity: 1;
+.arrow {
+  flex: none;
+  width: 14px;
+  font-size: 10px;
+}
+.keep {
+  align-self: start;
+  margin: 8px 4px;
 }
 .hint {
   font-size: 12px;

@@ -166,7 +166,7 @@ function head(key: string): void {
   >
     <button v-if="line.shelf !== undefined" class="line-button" :aria-expanded="!closed.includes(line.shelf)" @click="toggle(line.shelf)">
       <span class="cut mute" :title="line.shelf"
-        ><RightOutlined v-if="closed.includes(line.shelf)" class="arrow" /><DownOutlined v-else class="arrow" /> {{ line.name }}</span
+        ><span class="arrow" aria-hidden="true"><RightOutlined v-if="closed.includes(line.shelf)" /><DownOutlined v-else /></span> {{ line.name }}</span
       >
     </button>
     <template v-else-if="line.pull">
