@@ -35,8 +35,8 @@ export function argsort(slots: Uint32Array, keys: Uint32Array): void {
   if (from !== slots) slots.set(from);
 }
 
-const float = new Float32Array(1);
-const bits = new Uint32Array(float.buffer);
+/** So few numbers are put right one by one. */
+const FEW = 16;
 
 /**
  * Sorts slots by numbers, stably.
@@ -45,12 +45,11 @@ const bits = new Uint32Array(float.buffer);
 export function argsortNumbers(slots: Uint32Array, values: Float64Array, down: boolean): void {
   const count = slots.length;
   const sign = down ? -1 : 1;
-  const keys = new Uint32Array(count);
-  for (let i = 0; i < count; i++) {
-    // Adding nothing makes one zero of the two. The order of single precision is put right below.
-    float[0] = sign * values[slots[i]] + 0;
-    keys[i] = bits[0] >>> 31 ? ~bits[0] : bits[0] | 0x80000000;
-  }
+  const singles = new Float32Array(count);
+  // Adding nothing makes one zero of the two. The order of single precision is put right below.
+  for (let i = 0; i < count; i++) singles[i] = sign * values[slots[i]] + 0;
+  const keys = new Uint32Array(singles.buffer);
+  for (let i = 0; i < count; i++) keys[i] ^= (keys[i] >> 31) | 0x80000000;
   argsort(slots, keys);
   const sorted = new Float64Array(count);
   for (let i = 0; i < count; i++) sorted[i] = sign * values[slots[i]];
@@ -59,7 +58,13 @@ export function argsortNumbers(slots: Uint32Array, values: Float64Array, down: b
     let to = from + 1;
     let risen = true;
     for (; to < count && Math.fround(sorted[to]) === single; to++) if (sorted[to] < sorted[to - 1]) risen = false;
-    if (!risen) {
+    if (!risen && to - from <= FEW)
+      for (let i = from + 1; i < to; i++)
+        for (let j = i; j > from && sorted[j] < sorted[j - 1]; j--) {
+          [sorted[j], sorted[j - 1]] = [sorted[j - 1], sorted[j]];
+          [slots[j], slots[j - 1]] = [slots[j - 1], slots[j]];
+        }
+    else if (!risen) {
       const run = Array.from(slots.subarray(from, to), (slot, i) => ({ slot, i, key: sorted[from + i] }));
       run.sort((a, b) => a.key - b.key || a.i - b.i);
       run.forEach(({ slot }, i) => (slots[from + i] = slot));

@@ -179,33 +179,63 @@ export class Finding {
     const { sort, within, fold: folded } = this.request;
     // Ids that came out of order make the order of slots another one than that of equals.
     if (sort || within || folded || !this.ordered || this.count <= most * 4) return this.rows().ids.subarray(0, most);
+    const best = this.scored ? this.bestSlots(most) : this.firstSlots(most);
+    return best.map((slot) => this.ids[slot]);
+  }
+
+  /** The first slots of the results as they stand. */
+  private firstSlots(most: number): Uint32Array {
+    const { words } = this.results;
+    const taken = new Uint32Array(most);
+    let count = 0;
+    for (let w = 0; w < words.length && count < most; w++)
+      for (let bits = words[w]; bits !== 0 && count < most; bits &= bits - 1)
+        taken[count++] = (w << 5) + 31 - Math.clz32(bits & -bits);
+    return taken.subarray(0, count);
+  }
+
+  /** The slots that answer best, in order. */
+  private bestSlots(most: number): Uint32Array {
     const { scores, merits } = this;
+    const { words } = this.results;
     const totals = new Uint32Array(PLACES);
-    const words = this.results.words;
-    const place = (slot: number) =>
-      scores.length === 0 ? 0 : PLACES - 1 - (Math.min(TOP_SCORE, scores[slot]) * MERITS + merits[slot]);
-    for (let w = 0; w < words.length; w++) {
-      for (let bits = words[w]; bits !== 0; bits &= bits - 1) totals[place((w << 5) + 31 - Math.clz32(bits & -bits))]++;
-    }
-    let last = 0;
-    for (let sum = totals[0]; sum < most;) sum += totals[++last];
+    if (this.count * 8 < scores.length)
+      for (let w = 0; w < words.length; w++)
+        for (let bits = words[w]; bits !== 0; bits &= bits - 1) {
+          const slot = (w << 5) + 31 - Math.clz32(bits & -bits);
+          const score = scores[slot];
+          totals[(score < TOP_SCORE ? score : TOP_SCORE) * MERITS + merits[slot]]++;
+        }
+    // What is not among the results counts as the worst of all, so that no slot needs a branch of its own.
+    else
+      for (let w = 0; w < words.length; w++) {
+        const bits = words[w];
+        if (bits === 0) continue;
+        const end = Math.min(scores.length, (w << 5) + 32);
+        for (let slot = w << 5, b = bits; slot < end; slot++, b >>>= 1) {
+          const score = scores[slot];
+          totals[((score < TOP_SCORE ? score : TOP_SCORE) * MERITS + merits[slot]) & -(b & 1)]++;
+        }
+      }
+    let least = PLACES - 1;
+    for (let sum = totals[least]; sum < most && least > 0;) sum += totals[--least];
     // Of the last place only as many are taken as are asked for: there may be a million of them.
     let room = most;
-    for (let p = 0; p < last; p++) room -= totals[p];
-    let left = most;
-    const taken: number[] = [];
-    for (let w = 0; w < words.length && left > 0; w++) {
-      for (let bits = words[w]; bits !== 0; bits &= bits - 1) {
+    for (let p = PLACES - 1; p > least; p--) room -= totals[p];
+    const taken = new Uint32Array(most);
+    let count = 0;
+    for (let w = 0; w < words.length && count < most; w++) {
+      for (let bits = words[w]; bits !== 0 && count < most; bits &= bits - 1) {
         const slot = (w << 5) + 31 - Math.clz32(bits & -bits);
-        const p = place(slot);
-        if (p > last || (p === last && room-- <= 0)) continue;
-        taken.push(slot);
-        left--;
+        const score = scores[slot];
+        const place = (score < TOP_SCORE ? score : TOP_SCORE) * MERITS + merits[slot];
+        if (place < least || (place === least && room-- <= 0)) continue;
+        taken[count++] = slot;
       }
     }
-    const best = Uint32Array.from(taken);
-    if (this.scored) argsort(best, this.places(best));
-    return best.map((slot) => this.ids[slot]);
+    const best = taken.slice(0, count);
+    argsort(best, this.places(best));
+    return best;
   }
 
   /** All rows: ids in order, and how many results each row stands for. */
@@ -312,15 +342,30 @@ export class Finding {
 /** How often each code stands among some slots. */
 function counted(column: TextColumn, slots: Uint32Array): Uint32Array {
   const { codes, length } = column;
-  // Neighbours often have the same value; four rows of counts spare waiting for the one before to be written.
-  const counts = new Uint32Array(length * 4);
-  for (let i = 0; i < slots.length; i++) {
-    const slot = slots[i];
-    counts[(slot < codes.length ? codes[slot] : 0) + (i & 3) * length]++;
-  }
-  const totals = counts.slice(0, length);
-  for (let i = length; i < counts.length; i++) totals[i % length] += counts[i];
-  return totals;
+  // Neighbours often have the same value; several rows of counts spare waiting for the one before to be written.
+  const [a, b, c, d] = [0, 1, 2, 3].map(() => new Uint32Array(length));
+  let end = slots.length;
+  while (end > 0 && slots[end - 1] >= codes.length) end--;
+  const fours = end & ~3;
+  if (end > 0 && slots[end - 1] - slots[0] === end - 1 && slots[0] === 0) {
+    // All of them: the codes are read as they lie.
+    for (let i = 0; i < fours; i += 4) {
+      a[codes[i]]++;
+      b[codes[i + 1]]++;
+      c[codes[i + 2]]++;
+      d[codes[i + 3]]++;
+    }
+  } else
+    for (let i = 0; i < fours; i += 4) {
+      a[codes[slots[i]]]++;
+      b[codes[slots[i + 1]]]++;
+      c[codes[slots[i + 2]]]++;
+      d[codes[slots[i + 3]]]++;
+    }
+  for (let i = fours; i < end; i++) a[codes[slots[i]]]++;
+  a[0] += slots.length - end;
+  for (let code = 0; code < length; code++) a[code] += b[code] + c[code] + d[code];
+  return a;
 }
 
 /** The codes with the highest counts, highest first, equal ones by their text's code. */
