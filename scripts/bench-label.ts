@@ -30,7 +30,7 @@ export function suggestions(line: Line): void {
 }
 
 /** Puts sounds straight into the page's store, past intake: only labelling is measured here. */
-export async function fill(page: Page): Promise<void> {
+export async function fill(page: Page, sounds = SOUNDS): Promise<void> {
   await page.evaluate(async (total) => {
     const request = indexedDB.open('cormorant');
     const db = await new Promise<IDBDatabase>((done) => (request.onsuccess = () => done(request.result)));
@@ -84,7 +84,7 @@ export async function fill(page: Page): Promise<void> {
     // Rows that came past the catalogue are in no snapshot of its index.
     const files = await navigator.storage.getDirectory();
     await files.removeEntry('snapshots', { recursive: true }).catch(() => undefined);
-  }, SOUNDS);
+  }, sounds);
 }
 
 export async function labelling(line: Line): Promise<void> {

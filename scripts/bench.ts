@@ -7,6 +7,7 @@ import { fileURLToPath } from 'node:url';
 import { FactsCollector, findCopies, type Printed } from '@core/audio';
 import { memorySource, readAudioFile, readFrames, writeWav, type ByteSource } from '@core/files';
 import { Random, render } from '@core/synth';
+import { painted } from './bench-find';
 import { finding } from './bench-search';
 import { labelling, suggestions } from './bench-label';
 import { launch } from './browser';
@@ -233,6 +234,7 @@ suggestions(line);
 await labelling(line);
 await intake();
 await firstBlock();
+await painted(line);
 const table = lines.map((l) => `| ${l.join(' | ')} |`).join('\n');
 writeFileSync(
   join(top, 'docs/benchmarks.md'),

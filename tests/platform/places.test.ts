@@ -22,7 +22,7 @@ afterEach(() => {
   channel.close();
 });
 
-const put = (table: 'sounds' | 'pulls' | 'roots', ...records: { id: number }[]) =>
+const put = (table: 'sounds' | 'pulls' | 'roots', ...records: (Sound | Pull | { id: number; name: string })[]) =>
   catalogue.apply({
     label: 'Put',
     at: 1,
