@@ -27,12 +27,18 @@ export async function painted(line: Line): Promise<void> {
     await page.reload();
     await page.getByText(`${many} in`).waitFor();
     // Snapshots are written once nothing has happened for a while.
-    await page.waitForFunction(async () => {
-      const root = await navigator.storage.getDirectory();
-      const folder = await root.getDirectoryHandle('snapshots').catch(() => undefined);
-      const file = await folder?.getFileHandle('sounds').catch(() => undefined);
-      return file !== undefined && (await file.getFile()).size > 0;
-    });
+    const written = () =>
+      page.evaluate(async () => {
+        const root = await navigator.storage.getDirectory();
+        const folder = await root.getDirectoryHandle('snapshots').catch(() => undefined);
+        const file = await folder?.getFileHandle('sounds').catch(() => undefined);
+        return file ? (await file.getFile()).size : 0;
+      });
+    for (let before = -1, now = 0; now === 0 || now !== before;) {
+      before = now;
+      await page.waitForTimeout(1500);
+      now = await written();
+    }
     const from = performance.now();
     await page.reload();
     await page.getByText(`${many} in`).waitFor();

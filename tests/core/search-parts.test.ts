@@ -1,6 +1,8 @@
-import { fields, fieldOf, type FieldValue } from '@core/library';
+import { fields, fieldOf, type FieldValue, type Tag } from '@core/library';
 import { parseQuery, SoundIndex, valueIn, type IndexedSound } from '@core/search';
+import { allSteps } from '@core/search/argsort';
 import { Bitset } from '@core/search/bitset';
+import { ListValues, SingleValues } from '@core/search/code-values';
 import { NumberColumn, sortKey, TextColumn, VectorColumn } from '@core/search/columns';
 import { fieldBit, MaskTable, searched } from '@core/search/masks';
 import { Postings } from '@core/search/postings';
@@ -231,4 +233,65 @@ test('ids that come out of order are found, listed in order, and keep their plac
       },
     ),
   );
+});
+
+describe('values behind codes', () => {
+  /** How often each value occurs, counted the slow way. */
+  const counted = (values: string[][], counts: number[]) => {
+    const totals = new Map<string, number>();
+    values.forEach((all, code) =>
+      all.forEach((v) => counts[code] && totals.set(v, (totals.get(v) ?? 0) + counts[code])),
+    );
+    return totals;
+  };
+  const grows = fc.array(
+    fc.tuple(fc.array(fc.constantFrom('wood', 'rope', 'Wood', 'é', ''), { maxLength: 4 }), fc.nat(3)),
+    {
+      maxLength: 40,
+    },
+  );
+
+  test('are counted alike however the codes came, list or single', () => {
+    fc.assert(
+      fc.property(grows, fc.nat(40), (codes, first) => {
+        const lists = codes.map(([values]) => values);
+        const texts = lists.map((values) => values.join('+'));
+        for (const [made, slow] of [
+          [new ListValues((code) => lists[code]), lists],
+          [new SingleValues((code) => texts[code]), texts.map((t) => [t])],
+        ] as const) {
+          // Codes are added as sounds come in.
+          for (const until of [Math.min(first, codes.length), codes.length]) {
+            allSteps(made.extend(until));
+            const counts = codes.slice(0, until).map(([, n]) => n);
+            const totals = made.totals(Uint32Array.from(counts));
+            const found = [...totals].flatMap((n, value): [string, number][] => (n > 0 ? [[made.text(value), n]] : []));
+            expect(new Map(found)).toEqual(counted(slow.slice(0, until), counts));
+            // Equal texts are one value, wherever they stand.
+            expect(new Set(found.map(([text]) => text)).size).toBe(found.length);
+          }
+        }
+      }),
+    );
+  });
+
+  test('a facet of 300,000 values lists the most frequent ones, and finds single ones by a part', () => {
+    const index = new SoundIndex();
+    const sounds = Array.from({ length: 300_000 }, (_, i) => ({
+      id: i + 2,
+      fields: { file: i % 1000 === 0 ? 'the same.wav' : `recorder ${i}.wav`, tags: [i % 2 ? 5 : 6] },
+    }));
+    index.setTags([
+      { id: 5, name: 'Odd' },
+      { id: 6, name: 'Even' },
+    ] as Tag[]);
+    for (let from = 0; from < sounds.length; from += 50_000) index.put(sounds.slice(from, from + 50_000));
+    const found = index.find({ query: { kind: 'all' } });
+    const facet = found.facet('file', 60);
+    expect(facet.values[0]).toEqual({ value: 'the same.wav', count: 300 });
+    expect([facet.distinct, facet.values.length]).toEqual([299_701, 60]);
+    expect(found.facet('file', 60, 'recorder 123456').values).toEqual([{ value: 'recorder 123456.wav', count: 1 }]);
+    // Tags are looked for by their names, though they are kept by their ids.
+    expect(found.facet('tags', 60, 'eve').values).toEqual([{ value: '6', count: 150_000 }]);
+  });
 });

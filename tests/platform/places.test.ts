@@ -1,6 +1,6 @@
 import 'fake-indexeddb/auto';
 import { Catalogue } from '@platform/catalogue';
-import { Store } from '@platform/store';
+import type { Store } from '@platform/store';
 import type { Pull, Sound } from '@core/library';
 import { emptyStore, likeABrowser } from '../helpers/browser';
 import { soundOf } from '../helpers/catalogue';

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { DotChartOutlined, MenuFoldOutlined, MenuUnfoldOutlined } from '@ant-design/icons-vue';
+import { useMediaQuery } from '@vueuse/core';
 import { Button, Tooltip } from 'ant-design-vue';
 import { computed, defineAsyncComponent, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
@@ -51,7 +52,16 @@ watch(
 
 const open = computed(() => (find.view.soundId === undefined ? undefined : library.sounds.get(find.view.soundId)));
 const details = computed(() => (prefs.details ? open.value : undefined));
-const columns = computed(() => [prefs.side && '196px', 'minmax(0, 1fr)', details.value ? '340px' : prefs.facets && '236px'].filter(Boolean).join(' '));
+/** Zoomed in or narrow, the list comes first and the side columns stand beside it when asked for. */
+const roomy = useMediaQuery('(min-width: 1000px)');
+const unfolded = ref(false);
+const side = computed(() => prefs.side && (roomy.value || unfolded.value));
+const facets = computed(() => prefs.facets && (roomy.value || unfolded.value));
+function foldSides(): void {
+  if (!roomy.value) unfolded.value = !unfolded.value;
+  else prefs.facets = prefs.side = !prefs.side;
+}
+const columns = computed(() => [side.value && '196px', 'minmax(0, 1fr)', details.value ? '340px' : facets.value && '236px'].filter(Boolean).join(' '));
 /** The pull that is shown, and whether it is in the order in which its rows stand. */
 const listed = computed(() => pulls.byId(find.view.pullId));
 const byHand = computed(() => (listed.value && !listed.value.live && !find.view.sort && !narrows(find.view) ? listed.value : undefined));
@@ -85,7 +95,7 @@ useCommands([
 <template>
   <div class="stage">
     <div class="columns" :style="{ gridTemplateColumns: columns }">
-      <SideColumn v-if="prefs.side" />
+      <SideColumn v-if="side" />
       <section class="work" aria-label="Sounds">
         <div class="top">
           <QueryLine>
@@ -143,7 +153,7 @@ useCommands([
         </div>
       </section>
       <SoundDetails v-if="details" :sound="details" @close="prefs.details = false" />
-      <FacetColumn v-else-if="prefs.facets" />
+      <FacetColumn v-else-if="facets" />
     </div>
     <AuditionBar>
       <Button v-if="inPull()" size="small" :disabled="find.view.soundId === undefined" @click="takeOut">Take out</Button>
@@ -164,8 +174,8 @@ useCommands([
         >
       </Tooltip>
       <Tooltip title="Fold or unfold the side columns">
-        <Button size="small" aria-label="Fold or unfold the side columns" @click="((prefs.side = !prefs.side), (prefs.facets = prefs.side))">
-          <template #icon><MenuFoldOutlined v-if="prefs.side" /><MenuUnfoldOutlined v-else /></template>
+        <Button size="small" aria-label="Fold or unfold the side columns" @click="foldSides">
+          <template #icon><MenuFoldOutlined v-if="side" /><MenuUnfoldOutlined v-else /></template>
         </Button>
       </Tooltip>
     </AuditionBar>

@@ -1,3 +1,6 @@
+/** Milliseconds until what was changed is put right. */
+const SOON = 80;
+
 /**
  * The control library leaves a few roles incomplete: closed selects name lists that are not there and do not say that they
  * are closed, and keep their label to themselves; stars sit in list items without a list. This puts them right wherever they appear.
@@ -30,10 +33,11 @@ export function repairAria(root: HTMLElement): () => void {
   const observer = new MutationObserver(() => {
     if (waiting) return;
     waiting = true;
-    requestAnimationFrame(() => {
+    // Not with every frame of a list that scrolls: it looks through the whole page.
+    setTimeout(() => {
       waiting = false;
       repair();
-    });
+    }, SOON);
   });
   observer.observe(root, { subtree: true, childList: true, attributes: true, attributeFilter: references });
   repair();

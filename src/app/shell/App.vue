@@ -104,6 +104,9 @@ useCommands([
   display: grid;
   grid-template-rows: 48px minmax(0, 1fr);
   height: 100%;
+  /* Zoomed further in, the page scrolls. */
+  min-width: 720px;
+  min-height: 440px;
 }
 .top {
   display: grid;

@@ -9,6 +9,7 @@ import { tell } from '../shell/notice';
 import { useAudition } from '../stores/audition';
 import { useFind } from '../stores/find';
 import { useScene } from '../stores/scene';
+import { wide } from '../stores/view';
 import { catalogue } from '../stores/workers';
 
 /** What was heard, day by day, and what was not yet for the scene at hand. */
@@ -25,7 +26,11 @@ const count_ = useDebounceFn(async () => (days.value = await catalogue.heardDays
 watch(() => audition.plays, count_, { immediate: true });
 
 const toggleDay = (day: string) =>
-  find.go({ heardOn: find.view.heardOn === day ? undefined : day, pullId: undefined, intakeId: undefined, sort: undefined, soundId: undefined });
+  find.go({
+    ...wide(),
+    ...{ trail: [], pullId: undefined, intakeId: undefined, sort: undefined, soundId: undefined },
+    heardOn: find.view.heardOn === day ? undefined : day,
+  });
 async function forget(): Promise<void> {
   await catalogue.forgetPlays();
   days.value = [];

@@ -9,6 +9,7 @@ import { count } from '../shared/format';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { usePulls } from '../stores/pulls';
+import { wide } from '../stores/view';
 import ComparePulls from './ComparePulls.vue';
 import { useCounts } from './useCounts';
 
@@ -57,7 +58,7 @@ function toggle(shelf: string): void {
   closed.value = closed.value.includes(shelf) ? closed.value.filter((s) => s !== shelf) : [...closed.value, shelf];
 }
 function show(pull: Pull): void {
-  find.go({ pullId: pull.id, intakeId: undefined, heardOn: undefined, soundId: undefined });
+  find.go({ ...wide(), trail: [], pullId: pull.id, intakeId: undefined, soundId: undefined });
 }
 function remove(pull: Pull): void {
   void pulls.remove(pull);

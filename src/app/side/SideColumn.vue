@@ -9,6 +9,7 @@ import { usePrefs } from '../stores/prefs';
 import { usePulls } from '../stores/pulls';
 import BrowseTree from './BrowseTree.vue';
 import HeardList from './HeardList.vue';
+import { wide } from '../stores/view';
 import PullList from './PullList.vue';
 import SavedSearches from './SavedSearches.vue';
 
@@ -29,7 +30,8 @@ const everything = computed(() => find.view.pullId === undefined && find.view.in
 const day = (at: number) => (new Date(at).toDateString() === new Date().toDateString() ? 'today' : new Date(at).toLocaleDateString());
 
 function show(pullId?: number, intakeId?: number): void {
-  find.go({ pullId, intakeId, heardOn: undefined, soundId: undefined });
+  // A list is looked at whole; the query begins anew inside of it.
+  find.go({ ...wide(), trail: [], pullId, intakeId, soundId: undefined });
 }
 
 function drop(event: DragEvent): void {

@@ -1,5 +1,6 @@
 import { fold } from '@core/naming';
 import { allSteps, argsort, argsortNumbers, sortedTexts } from './argsort';
+import { ListValues, SingleValues, type CodeValues } from './code-values';
 import { TextPool } from './text-pool';
 
 function grown<T extends Float64Array | Uint32Array>(array: T, slot: number): T {
@@ -95,6 +96,7 @@ export class TextColumn {
   /** Each text's code; undefined where nearly all texts differ. */
   private known: Map<string, number> | undefined = new Map([['', 0]]);
   private given = 0;
+  private cut: ListValues | SingleValues | undefined;
   private ranks: Uint32Array = new Uint32Array(0);
   private order: Uint32Array = new Uint32Array(0);
 
@@ -261,16 +263,24 @@ export class TextColumn {
     argsort(part, keys);
   }
 
-  /** Codes that stand for the same text, one for each: the code itself where all texts differ. */
-  canonical(): Uint32Array | undefined {
-    if (this.known) return undefined;
-    const first = new Map<string, number>();
-    return Uint32Array.from({ length: this.length }, (_, code) => {
-      const text = this.text(code);
-      const own = first.get(text);
-      if (own === undefined) first.set(text, code);
-      return own ?? code;
-    });
+  /** What codes stand for, where a code is not a value by itself; undefined where it is. */
+  codeValues(): CodeValues | undefined {
+    if (!this.list && this.interned) return undefined;
+    allSteps(this.cutUp());
+    return this.cut;
+  }
+
+  /** Works out {@link codeValues} in steps of a few milliseconds. */
+  *cutUp(): Generator<void> {
+    if (this.list) this.cut ??= new ListValues((code) => this.values(code));
+    else if (this.interned) return;
+    else if (!(this.cut instanceof SingleValues)) this.cut = new SingleValues((code) => this.text(code));
+    yield* this.cut!.extend(this.length);
+  }
+
+  /** The text of a value as it is shown. */
+  shownValue(value: string): string {
+    return value;
   }
 
   /** The column as parts of a snapshot; its order goes along, since it takes longest to make. */
@@ -282,6 +292,7 @@ export class TextColumn {
   /** Takes over what {@link parts} gave. @throws Error when the parts do not fit each other */
   load(parts: { codes: Uint32Array; bytes: Uint8Array; starts: Uint32Array; ranks: Uint32Array }): void {
     this.pool = TextPool.from(parts.bytes, parts.starts);
+    this.cut = undefined;
     const { length } = this.pool;
     if (parts.ranks.length !== length || length === 0) throw new Error('texts and their order differ');
     for (const code of parts.codes) if (code >= length) throw new Error('a text is missing');
@@ -318,6 +329,10 @@ export class TagColumn extends TextColumn {
         .map((id) => this.names.get(id) ?? id)
         .join(', ')
     );
+  }
+
+  override shownValue(value: string): string {
+    return this.names.get(value) ?? value;
   }
 
   override codesWith(part: string, test: (folded: string) => boolean = () => true): Uint8Array {

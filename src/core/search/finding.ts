@@ -3,6 +3,7 @@ import { fields } from '@core/library';
 import { fold } from '@core/naming';
 import { argsort } from './argsort';
 import type { Bitset } from './bitset';
+import { ListValues } from './code-values';
 import { NumberColumn, TextColumn, type Column } from './columns';
 import { slotsWith } from './evaluate';
 import type { Folder } from './folders';
@@ -292,11 +293,19 @@ export class Finding {
     const column = this.columns.get(key);
     if (!(column instanceof TextColumn)) return { values: [], distinct: 0 };
     const counts = counted(column, this.chosen.has(key) ? this.withoutOwn(key).list() : this.slots());
-    if (column.list || !column.interned) return fromValues(column, counts, most, part);
-    let listed = Uint32Array.from({ length: counts.length }, (_, code) => code).filter((code) => counts[code] > 0);
-    if (part !== '') listed = listed.filter((code) => fold(column.shown(code)).includes(part));
+    const values = column.codeValues();
+    const totals = values?.totals(counts) ?? counts;
+    const text = (value: number) => values?.text(value) ?? column.text(value);
+    let listed = Uint32Array.from(totals.keys()).filter((value) => totals[value] > 0);
+    if (part !== '') {
+      // Where a value is a code, all texts are looked through at once.
+      const good = values instanceof ListValues ? undefined : column.codesWith(part);
+      listed = listed.filter((value) =>
+        good ? good[value] === 1 : fold(column.shownValue(text(value))).includes(part),
+      );
+    }
     return {
-      values: best(listed, counts, most).map((code) => ({ value: column.text(code), count: counts[code] })),
+      values: best(listed, totals, most).map((value) => ({ value: text(value), count: totals[value] })),
       distinct: listed.length,
     };
   }
@@ -375,18 +384,6 @@ function best(codes: Uint32Array, counts: Uint32Array, most: number): number[] {
     codes.map((code) => ~counts[code]),
   );
   return [...codes.subarray(0, most)];
-}
-
-/** A facet of a column in which codes are not values: lists, or texts of which nearly all differ. */
-function fromValues(column: TextColumn, counts: Uint32Array, most: number, part: string): Facet {
-  const totals = new Map<string, number>();
-  counts.forEach((count, code) => {
-    if (count === 0) return;
-    for (const value of column.values(code)) totals.set(value, (totals.get(value) ?? 0) + count);
-  });
-  const listed = [...totals].filter(([value]) => part === '' || fold(value).includes(part));
-  listed.sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1));
-  return { values: listed.slice(0, most).map(([value, count]) => ({ value, count })), distinct: listed.length };
 }
 
 /** Fields that are shown as facets unless others are chosen. */

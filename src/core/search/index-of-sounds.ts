@@ -249,8 +249,8 @@ export class SoundIndex {
    * @returns undefined when a field has no column
    */
   table(keys: readonly string[], request?: Request): SoundTable | undefined {
-    const slots = (request ? this.find(request).results : this.live.copy(this.slots)).list();
-    return tableOf(slots, this.ids, this.columns, keys);
+    const set = request ? this.find(request).results : this.live.copy(this.slots);
+    return tableOf(set.list(), this.ids, this.columns, keys);
   }
 
   /** The folders of all roots that have sounds right in them. */
@@ -340,8 +340,7 @@ export class SoundIndex {
   }
 
   /**
-   * Words of this library that begin with a text.
-   * @returns the most frequent first, each with about how often it occurs: edits since the segments were merged count twice
+   * Words of this library that begin with a text, the most frequent first, each with about how often it occurs: see `Postings`.
    */
   words(part: string, most: number): FacetCount[] {
     return this.postings.words(part, most);
@@ -374,7 +373,11 @@ export class SoundIndex {
    * Edits may come in between.
    */
   *prepare(): Generator<void> {
-    for (const column of [...this.columns.values()]) if (column instanceof TextColumn) yield* column.rank();
+    for (const column of [...this.columns.values()]) {
+      if (!(column instanceof TextColumn)) continue;
+      yield* column.rank();
+      if (column.list) yield* column.cutUp();
+    }
     for (const { segment } of this.postings.parts) yield* segment.prepare();
   }
 
