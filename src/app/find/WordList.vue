@@ -4,7 +4,7 @@ import { valueText, type FacetCount } from '@core/search';
 import { categoryName, catIdsMeant, categoryOf } from '@core/suggest';
 import { Button, Input, Modal, RadioGroup, Select, Tag as Chip, Tooltip } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { count } from '../shared/format';
+import { count, things } from '../shared/format';
 import VirtualRows from '../shared/VirtualRows.vue';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
@@ -99,7 +99,7 @@ const orders = [
     <div class="head">
       <Input v-model:value="part" allow-clear autofocus placeholder="Part of a word" aria-label="Part of a word" @keydown="walk" />
       <RadioGroup v-model:value="order" option-type="button" :options="orders" aria-label="Order" />
-      <span class="mono mute" role="status">{{ count(listed.length) }} words</span>
+      <span class="mono mute" role="status">{{ things(listed.length, 'word') }}</span>
     </div>
     <div class="columns">
       <VirtualRows :count="listed.length" :row-height="26" label="Words" :current="index" @keydown="walk">

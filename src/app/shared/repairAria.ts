@@ -1,5 +1,5 @@
-/** Milliseconds until what was changed is put right. */
-const SOON = 80;
+/** Milliseconds from one look to the next. */
+const LEAST = 80;
 
 /**
  * The control library leaves a few roles incomplete: closed selects name lists that are not there and do not say that they
@@ -30,14 +30,20 @@ export function repairAria(root: HTMLElement): () => void {
   }
 
   let waiting = false;
+  let last = 0;
   const observer = new MutationObserver(() => {
     if (waiting) return;
     waiting = true;
-    // Not with every frame of a list that scrolls: it looks through the whole page.
-    setTimeout(() => {
-      waiting = false;
-      repair();
-    }, SOON);
+    // At once, but not with every frame of a list that scrolls: it looks through the whole page.
+    const rest = last + LEAST - performance.now();
+    setTimeout(
+      () => {
+        waiting = false;
+        last = performance.now();
+        repair();
+      },
+      Math.max(0, rest),
+    );
   });
   observer.observe(root, { subtree: true, childList: true, attributes: true, attributeFilter: references });
   repair();
