@@ -261,7 +261,8 @@ test('the blocks in which a sound comes in change nothing', async () => {
       expect(parts.facts.truePeak).toBeCloseTo(whole.facts.truePeak!, 2);
       expect(parts.facts.pitch).toBe(whole.facts.pitch);
     }),
-    { numRuns: 12 },
+    // The steps from rate to rate add up to the very end of one of these blocks.
+    { numRuns: 12, examples: [[[646, 1527, 9000, 1]]] },
   );
 });
 

@@ -45,13 +45,15 @@ export class PrintCollector {
     const x = new Float32Array(this.tail.length + own.length);
     x.set(this.tail);
     x.set(own, this.tail.length);
-    const out = new Float32Array(Math.max(0, Math.ceil((x.length - 1 - this.position) / this.step)));
+    const out = new Float32Array(Math.max(0, Math.ceil((x.length - 1 - this.position) / this.step)) + 1);
+    let count = 0;
     let at = this.position;
-    for (let n = 0; n < out.length; n++, at += this.step) {
+    // The sum of many steps may be a hair beyond their product: the place itself says where the block ends.
+    for (; at < x.length - 1; at += this.step) {
       const i = Math.floor(at);
-      out[n] = x[i] + (x[i + 1] - x[i]) * (at - i);
+      out[count++] = x[i] + (x[i + 1] - x[i]) * (at - i);
     }
-    this.frames.push(out);
+    this.frames.push(out.subarray(0, count));
     const keep = Math.min(x.length, Math.floor(at));
     this.tail = x.slice(keep);
     this.position = at - keep;
