@@ -1,5 +1,5 @@
 // One entry for every command. Uses Node's standard library alone, sets up what is missing, prints each step and its time.
-// usage: node scripts/run.mjs demo | start [FOLDER…] | test | check | build | bench | fuzz [CASES] | screenshots | count
+// usage: node scripts/run.mjs demo [--port N] | start [--port N] [FOLDER…] | test | check | build | bench | fuzz [CASES] | screenshots | count
 import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
@@ -206,16 +206,16 @@ const playwright = () =>
   }));
 
 const commands = {
-  async demo() {
+  async demo(args) {
     await dependencies();
     await Promise.all([build(), demoLibrary()]);
-    await serve(['--demo', '.demo']);
+    await serve(['--demo', '.demo', ...args]);
   },
-  async start(folders) {
-    if (folders.length === 0) console.log('No folder is given; add some in the interface, or: npm start -- FOLDER…');
+  async start(args) {
+    if (args.length === 0) console.log('No folder is given; add some in the interface, or: npm start -- FOLDER…');
     await dependencies();
     await build();
-    await serve(folders.map((f) => resolve(process.env.INIT_CWD ?? process.cwd(), f)));
+    await serve(args);
   },
   async test() {
     await dependencies();
