@@ -13,12 +13,12 @@ const dayOf = (at: number) => {
   return `${date.getFullYear()}-${String(date.getMonth() + 1).padStart(2, '0')}-${String(date.getDate()).padStart(2, '0')}`;
 };
 
-/** The sounds that were heard on a day, the one heard last first. A day that is none has none. */
-export async function heardOnDay(store: Store, day: string): Promise<number[]> {
+/** The sounds that were heard on a day before some moment, the one heard last first. A day that is none has none. */
+export async function heardOnDay(store: Store, day: string, before = Infinity): Promise<number[]> {
   const parts = /^(\d{4})-(\d{2})-(\d{2})$/.exec(day)?.slice(1).map(Number);
   if (!parts) return [];
   const [from, to] = [0, 1].map((more) => new Date(parts[0], parts[1] - 1, parts[2] + more).getTime());
-  const plays = await store.plays.where('at').between(from, to, true, false).toArray();
+  const plays = await store.plays.where('at').between(from, Math.min(to, before), true, false).toArray();
   return [...new Set(plays.reverse().map((p) => p.soundId))];
 }
 
@@ -34,8 +34,8 @@ export async function heardDays(store: Store): Promise<HeardDay[]> {
   return [...days].reverse().map(([day, sounds]) => ({ day, count: sounds.size }));
 }
 
-/** The sounds that were heard while a scene was worked on. */
-export async function heardFor(store: Store, sceneId: number): Promise<number[]> {
+/** The sounds that were heard before some moment while a scene was worked on. */
+export async function heardFor(store: Store, sceneId: number, before = Infinity): Promise<number[]> {
   const plays = await store.plays.where('sceneId').equals(sceneId).toArray();
-  return [...new Set(plays.map((p) => p.soundId))];
+  return [...new Set(plays.filter((p) => p.at < before).map((p) => p.soundId))];
 }

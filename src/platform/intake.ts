@@ -130,7 +130,11 @@ export class IntakeReader {
   }
 
   /** What a part of a sound is compared by, as a link holds it. @param part frames */
-  async likePart(root: RootRecord, { path, size, format }: Measurable, part: Part): Promise<string> {
+  async likePart(
+    root: RootRecord,
+    { path, size, format }: Omit<Measurable, 'id' | 'loop'>,
+    part: Part,
+  ): Promise<string> {
     return likeOf(await openSound(await openFile(root, path, size), format), part);
   }
 

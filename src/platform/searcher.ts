@@ -34,6 +34,8 @@ export interface Search extends Omit<Request, 'query' | 'within' | 'inside'> {
   heardOn?: string;
   /** Only what was not heard while a scene was worked on. */
   unheardIn?: number;
+  /** What was heard from then on changes neither of these: a list stays as it is while one listens. Milliseconds since 1970. */
+  asOf?: number;
   /** Earlier searches inside of whose results this one looks. */
   inside?: readonly Search[];
 }
@@ -239,7 +241,7 @@ export class Searcher {
     return found;
   }
 
-  /** How sounds differ from one, in words. @param to a sound's id, or what {@link likeCode} made */
+  /** How sounds differ from one, in words. @param of a sound's id, or what {@link likeCode} made */
   differences(of: number | string, others: readonly number[]): string[][] {
     const from = typeof of === 'number' ? this.index.vectorOf(of) : readLikeCode(of)?.vector;
     return others.map((other) => {
@@ -301,10 +303,10 @@ export class Searcher {
   }
 
   /** The sounds that a list of the library is limited to, in its order; undefined for all. */
-  private async members({ pullId, heardOn }: Search): Promise<Pick<Request, 'within' | 'under'>> {
+  private async members({ pullId, heardOn, asOf }: Search): Promise<Pick<Request, 'within' | 'under'>> {
     const pull = pullId === undefined ? undefined : await this.store.pulls.get(pullId);
     const ids = pullId === undefined || pull?.live ? undefined : (pull?.soundIds ?? []);
-    const heard = heardOn === undefined ? undefined : await heardOnDay(this.store, heardOn);
+    const heard = heardOn === undefined ? undefined : await heardOnDay(this.store, heardOn, asOf);
     const inPull = new Set(ids);
     return { within: ids && heard ? heard.filter((id) => inPull.has(id)) : (heard ?? ids), under: pull?.live };
   }
@@ -314,10 +316,10 @@ export class Searcher {
     search: Search,
     trail: readonly Request[],
   ): Promise<{ request: Request; faults: QueryFault[] }> {
-    const { text, pullId, nearId, like, heardOn, unheardIn, inside: _, ...rest } = search;
+    const { text, pullId: _pull, nearId, like, heardOn: _day, unheardIn, asOf, inside: _, ...rest } = search;
     const { query, faults } = parseQuery(text);
-    const { within, under = rest.under } = await this.members({ text, pullId, heardOn });
-    const leave = unheardIn === undefined ? undefined : await heardFor(this.store, unheardIn);
+    const { within, under = rest.under } = await this.members(search);
+    const leave = unheardIn === undefined ? undefined : await heardFor(this.store, unheardIn, asOf);
     const request: Request = { ...rest, query, within, under, leave };
     if (nearId === undefined && like === undefined) return { request, faults };
     await this.compare(SOON);

@@ -2,7 +2,7 @@ import { placeOf, queryOf, queryOfText, textOfQuery, viewOf, wide } from '@app/s
 import { likeCode, LIKENESS_SIZE } from '@core/search';
 import fc from 'fast-check';
 import { keyLabel, keyName } from '@app/shared/commands';
-import { count, decibels, seconds, things, timeLeft } from '@app/shared/format';
+import { count, dayName, decibels, seconds, things, timeLeft } from '@app/shared/format';
 
 describe('keys', () => {
   const press = (key: string, held: Partial<KeyboardEventInit> = {}) =>
@@ -36,6 +36,15 @@ test('numbers are written with their units, and never as NaN', () => {
   expect([timeLeft(0.2), timeLeft(40), timeLeft(400)]).toEqual(['under a second left', '40 s left', '7 min left']);
 });
 
+test('days are called as people call them', () => {
+  const day = (ago: number) => {
+    const d = new Date(Date.now() - ago * 86_400_000);
+    return `${d.getFullYear()}-${String(d.getMonth() + 1).padStart(2, '0')}-${String(d.getDate()).padStart(2, '0')}`;
+  };
+  expect([dayName(day(0)), dayName(day(1))]).toEqual(['today', 'yesterday']);
+  expect(dayName('2020-02-29')).toBe(new Date(2020, 1, 29).toLocaleDateString());
+});
+
 describe('the view in the URL', () => {
   const facet = fc.dictionary(
     fc.constantFrom('catId', 'library', 'licence', 'kind'),
@@ -54,6 +63,7 @@ describe('the view in the URL', () => {
     intakeId: fc.option(fc.nat(), { nil: undefined }),
     nearId: fc.option(fc.nat(), { nil: undefined }),
     unheardIn: fc.option(fc.nat(), { nil: undefined }),
+    asOf: fc.option(fc.nat(), { nil: undefined }),
     heardOn: fc.constantFrom('2026-03-14', undefined),
     under: fc.option(fc.record({ rootId: fc.nat(), folder: fc.string({ unit: 'grapheme' }) }), { nil: undefined }),
     like: fc.option(

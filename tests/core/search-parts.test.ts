@@ -275,6 +275,22 @@ describe('values behind codes', () => {
     );
   });
 
+  test('a facet counts every sound once, also where ids came out of order and a field is missing at the end', () => {
+    const index = new SoundIndex();
+    const ids = [50, 7, 31, 90, 8, 2, 60, 41];
+    // The last slots have no licence at all: the column ends before them, in the middle of the ids.
+    index.put(ids.map((id, i) => ({ id, fields: { licence: i % 2 ? 'Owned' : 'CC0 1.0' } })));
+    index.put(Array.from({ length: 1500 }, (_, i) => ({ id: 1000 - (i % 900) + i * 1000, fields: {} })));
+    index.put([{ id: 1, fields: {} }]);
+    const { values } = index.find({ query: { kind: 'all' } }).facet('licence', 10);
+    const sum = values.reduce((total, v) => total + v.count, 0);
+    expect(sum).toBe(index.size);
+    expect(values.filter((v) => v.value !== '')).toEqual([
+      { value: 'CC0 1.0', count: 4 },
+      { value: 'Owned', count: 4 },
+    ]);
+  });
+
   test('a facet of 300,000 values lists the most frequent ones, and finds single ones by a part', () => {
     const index = new SoundIndex();
     const sounds = Array.from({ length: 300_000 }, (_, i) => ({

@@ -17,7 +17,7 @@ test.beforeAll(async () => {
 test.afterAll(() => server?.stop());
 
 /** Tabs until an element with this role and name has the focus. */
-async function tabTo(page: Page, role: string, name: RegExp, most = 60): Promise<void> {
+async function tabTo(page: Page, role: string, name: RegExp, most = 90): Promise<void> {
   for (let i = 0; i < most; i++) {
     await page.keyboard.press('Tab');
     const here = await page.evaluate(() => {

@@ -107,6 +107,18 @@ describe('what was heard', () => {
     expect(await ids({ unheardIn: 9 })).toEqual([1, 2, 3, 4]);
   });
 
+  test('stays as it was when a list of it was chosen, while one listens on', async () => {
+    const asOf = at(15, 13);
+    const [today, left] = [await ids({ heardOn: '2026-03-15', asOf }), await ids({ unheardIn: 8, asOf })];
+    // The last of them was heard at that very moment.
+    expect(today).toEqual([3, 1]);
+    await catalogue.heard({ soundId: 1, at: at(15, 14), sceneId: 8 });
+    await catalogue.heard({ soundId: 4, at: at(15, 15), sceneId: 8 });
+    expect(await ids({ heardOn: '2026-03-15', asOf })).toEqual(today);
+    expect(await ids({ unheardIn: 8, asOf })).toEqual(left);
+    expect(await ids({ heardOn: '2026-03-15' })).toEqual([4, 1, 3]);
+  });
+
   test('is forgotten on demand, the marks with it', async () => {
     await catalogue.forgetPlays();
     expect(await catalogue.heardDays()).toEqual([]);

@@ -1,5 +1,5 @@
 import { voicePart } from '@core/audio';
-import { likenessOf, LIKENESS_SIZE, nearest, textVector, vectorText, voiceWeights } from '@core/search';
+import { likenessOf, LIKENESS_SIZE, nearest, voiceWeights } from '@core/search';
 import { demoPath, demoTruth } from '../helpers/demo';
 import { measure, measureFile } from '../helpers/measure';
 import { imitations, sing } from '../helpers/voice';
@@ -72,17 +72,4 @@ test('the voice is cut out of the room around it, and silence is told', () => {
   expect(part.reduce((most, s) => Math.max(most, Math.abs(s)), 0)).toBeCloseTo(1, 5);
   expect(voicePart(new Float32Array(48000), 48000)).toHaveLength(0);
   expect(voicePart(new Float32Array(3), 48000)).toHaveLength(0);
-});
-
-test('a vector comes back from its text, and no other text gives one', () => {
-  const vector = vectorAt(0);
-  expect(textVector(vectorText(vector))).toEqual(vector);
-  for (const text of [
-    '',
-    'zz',
-    vectorText(vector).slice(2),
-    `${vectorText(vector)}00`,
-    vectorText(vector).toUpperCase(),
-  ])
-    expect(textVector(text)).toBeUndefined();
 });

@@ -6,7 +6,7 @@ import { useDebounceFn } from '@vueuse/core';
 import { AutoComplete, Button, Input, Select } from 'ant-design-vue';
 import { ref } from 'vue';
 import { useFind } from '../stores/find';
-import { searchOf, wide } from '../stores/view';
+import { searchAround } from '../stores/view';
 import { catalogue } from '../stores/workers';
 import { useValueName } from '../shared/useValueName';
 
@@ -73,7 +73,7 @@ const look = useDebounceFn(async (c: Condition) => {
   const field = fieldOf(c);
   if (field && !canFacet(field)) return (options.value = []);
   const part = c.value.trim();
-  const among = { ...searchOf({ ...wide(), pullId: find.view.pullId }), inside: find.view.trail.map(searchOf) };
+  const among = searchAround(find.view);
   const found = field ? (await catalogue.values(among, field.key, part, 12)).values : part.length > 1 ? await catalogue.words(part, 12) : [];
   if (own !== turn) return undefined;
   options.value = found

@@ -97,16 +97,14 @@ useCommands([
     <div class="columns" :style="{ gridTemplateColumns: columns }">
       <SideColumn v-if="side" />
       <section class="work" aria-label="Sounds">
-        <div class="top">
-          <QueryLine>
-            <Tooltip title="The results on two measured axes (P)">
-              <Button size="large" aria-label="Plot of the results" :aria-pressed="plot" :class="{ on: plot }" @click="plot = !plot">
-                <template #icon><DotChartOutlined /></template>
-              </Button>
-            </Tooltip>
-          </QueryLine>
-          <Plot v-if="plot" @choose="hear" @close="plot = false" />
-        </div>
+        <QueryLine>
+          <Tooltip title="The results on two measured axes (P)">
+            <Button size="large" aria-label="Plot of the results" :aria-pressed="plot" :class="{ on: plot }" @click="plot = !plot">
+              <template #icon><DotChartOutlined /></template>
+            </Button>
+          </Tooltip>
+        </QueryLine>
+        <Plot v-if="plot" @choose="hear" @close="plot = false" />
         <RowMenu
           v-if="find.answer.ids.length > 0"
           @choose="(id) => chooseAt(find.answer.ids.indexOf(id), false)"
@@ -156,7 +154,9 @@ useCommands([
       <FacetColumn v-else-if="facets" />
     </div>
     <AuditionBar>
-      <Button v-if="inPull()" size="small" :disabled="find.view.soundId === undefined" @click="takeOut">Take out</Button>
+      <Tooltip v-if="inPull()" title="Take it out of this list; the library keeps it (Delete)">
+        <Button size="small" :disabled="find.view.soundId === undefined" @click="takeOut">Take out</Button>
+      </Tooltip>
       <Tooltip title="A sound of this list at random, none twice until all were picked (X)">
         <Button size="small" :disabled="find.answer.count === 0" @click="pick">Random pick</Button>
       </Tooltip>

@@ -25,8 +25,8 @@ const bases = computed(() => {
     nearId !== undefined && { text: `Like ${likeName(nearId)}`, end: { nearId: undefined } },
     like && { text: `Like ${like.name}`, end: { like: undefined } },
     under && { text: folderName(under), end: { under: undefined } },
-    heardOn !== undefined && { text: `Heard ${dayName(heardOn)}`, end: { heardOn: undefined } },
-    unheardIn !== undefined && { text: 'Not heard for this scene', end: { unheardIn: undefined } },
+    heardOn !== undefined && { text: `Heard ${dayName(heardOn)}`, end: { heardOn: undefined, asOf: undefined } },
+    unheardIn !== undefined && { text: 'Not heard for this scene', end: { unheardIn: undefined, asOf: undefined } },
   ].filter((b) => b !== false && b !== undefined);
 });
 /** A narrowing in a few words. */

@@ -2,23 +2,21 @@ import { nameOf, type Sound } from '@core/library';
 import { tell } from '../shell/notice';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
-import { wide } from '../stores/view';
 import { fileReader } from '../stores/workers';
 
 /** Finding by ear: what is like a sound, a part of one, a file from elsewhere, or a sound made with the voice. */
 export function useAlike() {
   const find = useFind();
   const library = useLibrary();
-  const whole = { ...wide(), pullId: undefined, intakeId: undefined, sort: undefined, fold: undefined, trail: [] };
 
   /** Lists what is most like a sound; a query typed then looks among those. */
   function ofSound(id = find.view.soundId): void {
-    if (id !== undefined) find.go({ ...whole, nearId: id });
+    if (id !== undefined) find.begin({ nearId: id, soundId: find.view.soundId, fold: undefined });
   }
 
   async function of(name: string, code: Promise<string>, trouble: string): Promise<boolean> {
     try {
-      find.go({ ...whole, like: { name, code: await code }, soundId: undefined });
+      find.begin({ like: { name, code: await code }, fold: undefined });
       return true;
     } catch (error) {
       tell.error(`${trouble}: ${(error as Error).message}`);
@@ -30,12 +28,8 @@ export function useAlike() {
     const { region } = sound.marks;
     const root = library.rootById.get(sound.rootId);
     if (!region || !root) return;
-    const { id, path, size, format } = sound;
-    const code = fileReader().likePart(
-      { ...root },
-      { id, path, size, format: { ...format }, loop: false },
-      { ...region },
-    );
+    const { path, size, format } = sound;
+    const code = fileReader().likePart({ ...root }, { path, size, format: { ...format } }, { ...region });
     void of(`a part of ${nameOf(sound)}`, code, `${nameOf(sound)} cannot be compared`);
   }
 

@@ -2,7 +2,7 @@ import { fieldOf, type Field } from '@core/library';
 import { begunAt, fieldNames, valueText, type Begun, type FacetCount } from '@core/search';
 import { ref, shallowRef } from 'vue';
 import { useFind } from '../stores/find';
-import { searchOf, wide } from '../stores/view';
+import { searchAround } from '../stores/view';
 import { catalogue } from '../stores/workers';
 import { useValueName } from '../shared/useValueName';
 
@@ -47,7 +47,7 @@ export function useCompletion() {
     const { field, part } = at;
     const values = async () => {
       // Values among all that the rest of the view lists; the query itself names one already.
-      const search = { ...searchOf({ ...wide(), pullId: find.view.pullId }), inside: find.view.trail.map(searchOf) };
+      const search = searchAround(find.view);
       const facet = await catalogue.values(search, field!.key, part, MOST);
       return facet.values.filter((v) => v.value !== '').map((v) => ofValue(fieldOf(field!.key), v));
     };

@@ -6,6 +6,7 @@ import { useEventListener } from '@vueuse/core';
 import Papa from 'papaparse';
 import { computed, nextTick, ref, useTemplateRef } from 'vue';
 import { useCommands } from '../shared/commands';
+import { dragSounds } from '../shared/drag';
 import { things } from '../shared/format';
 import { useSameValue } from '../shared/useSameValue';
 import VirtualRows from '../shared/VirtualRows.vue';
@@ -213,7 +214,7 @@ const sortable = (key: string) => field(key).sorted && !languageOf(key).language
 
 function drag(event: DragEvent, id: number): void {
   const taken = labels.selected.has(id) ? [...labels.selected] : [id];
-  event.dataTransfer?.setData('application/x-cormorant-sounds', JSON.stringify(taken));
+  dragSounds(event, taken);
 }
 </script>
 

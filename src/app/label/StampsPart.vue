@@ -3,6 +3,7 @@ import { changeOf, fieldOf, fields, stampable, textOf, valueFrom, type FieldValu
 import { checkedFile, validators, type StampFile } from '@core/schemas';
 import { Button, Input, Select, Tooltip } from 'ant-design-vue';
 import { computed, ref } from 'vue';
+import { droppedSounds } from '../shared/drag';
 import FilePick from '../shared/FilePick.vue';
 import { things } from '../shared/format';
 import { save } from '../shared/save';
@@ -69,8 +70,8 @@ async function setKey(stamp: Stamp, key: number | undefined): Promise<void> {
   await library.edit(`Set the key of ${stamp.name}`, [other && changeOf('stamps', other, { key: undefined }), changeOf('stamps', stamp, { key })]);
 }
 function drop(event: DragEvent, stamp: Stamp): void {
-  const ids = event.dataTransfer?.getData('application/x-cormorant-sounds');
-  if (ids) void stamps.put(stamp, JSON.parse(ids) as number[]);
+  const ids = droppedSounds(event);
+  if (ids) void stamps.put(stamp, ids);
 }
 function saveAll(): void {
   const file: StampFile = {

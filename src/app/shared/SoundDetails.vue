@@ -10,7 +10,7 @@ import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
 import { catalogue, fileReader } from '../stores/workers';
 import { bytes } from './format';
-import { useSameValue } from './useSameValue';
+import SameValues from './SameValues.vue';
 
 const props = defineProps<{ sound: Sound }>();
 const emit = defineEmits<{ close: [] }>();
@@ -41,12 +41,6 @@ function shown(f: Field): string {
   return f.key === 'catId' ? `${String(value)} (${categoryName(String(value))})` : String(value);
 }
 
-const same = useSameValue();
-/** One of the values of a list, or the only one. */
-function one(f: Field, i: number): string {
-  const value = props.sound.fields[f.key];
-  return Array.isArray(value) ? (f.type === 'tags' ? (tagNames.value.get(value[i] as number) ?? '') : String(value[i])) : shown(f);
-}
 /** Where a value came from, in words: the block of the file, its name, a measurement, somebody's hand. */
 function origin(from: Origin | undefined, key: string): string {
   if (!from || key === 'added' || key === 'heard') return '';
@@ -143,12 +137,7 @@ const hertz = (log: number) => {
       <div v-for="f in labels" :key="f.key">
         <dt>{{ f.label }}</dt>
         <dd>
-          <template v-for="(v, i) in same.valuesOf(f.key, sound.fields[f.key])" :key="v.label"
-            ><button class="value" :title="`Find sounds with the same: ${v.label}`" @click="same.look(v)">
-              <bdi>{{ one(f, i) }}</bdi></button
-            >{{ ' ' }}</template
-          >
-          <bdi v-if="same.valuesOf(f.key, sound.fields[f.key]).length === 0">{{ shown(f) }}</bdi>
+          <SameValues :field="f" :value="sound.fields[f.key]" :shown="shown(f)" />
         </dd>
         <dd class="from mono">{{ origin(sound.from[f.key], f.key) }}</dd>
       </div>
@@ -161,7 +150,7 @@ const hertz = (log: number) => {
         <div>
           <dt>{{ f.label }}</dt>
           <dd class="mono" :class="{ bad: f.key === 'clipped' && Number(sound.fields.clipped) > 0 }">
-            {{ shown(f) }}
+            <SameValues :field="f" :value="sound.fields[f.key]" :shown="shown(f)" />
             <template v-if="f.key === 'tempo'">
               <Button size="small" aria-label="Halve the tempo" @click="scaleTempo(0.5)">÷ 2</Button>
               <Button size="small" aria-label="Double the tempo" @click="scaleTempo(2)">× 2</Button>
@@ -272,19 +261,6 @@ dd {
 }
 .facts dd {
   white-space: nowrap;
-}
-.value {
-  max-width: 100%;
-  padding: 0;
-  border: 0;
-  background: none;
-  color: var(--text);
-  text-align: left;
-  cursor: pointer;
-}
-.value:hover {
-  color: var(--sky);
-  text-decoration: underline;
 }
 .facts button {
   padding: 0 5px;

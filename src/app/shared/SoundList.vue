@@ -10,6 +10,7 @@ import { useAudition } from '../stores/audition';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
 import ContourView from './ContourView.vue';
+import { bringsSounds, dragSounds, droppedSounds } from './drag';
 import { seconds, things } from './format';
 
 const props = defineProps<{
@@ -132,23 +133,22 @@ function colour(s: Sound): string {
 /** Dragging a selected row takes all selected ones along. */
 function drag(event: DragEvent, id: number): void {
   const taken = props.selected?.has(id) ? [...props.selected] : [id];
-  event.dataTransfer?.setData(SOUNDS, JSON.stringify(taken));
+  dragSounds(event, taken);
 }
 
 /** The row before which what is dragged would land. */
 const landing = ref(-1);
-const SOUNDS = 'application/x-cormorant-sounds';
 function over(event: DragEvent, index: number): void {
-  if (!props.reorders || !event.dataTransfer?.types.includes(SOUNDS)) return;
+  if (!props.reorders || !bringsSounds(event)) return;
   event.preventDefault();
   const { top, height } = (event.currentTarget as HTMLElement).getBoundingClientRect();
   landing.value = event.clientY > top + height / 2 ? index + 1 : index;
 }
 function land(event: DragEvent): void {
-  const ids = event.dataTransfer?.getData(SOUNDS);
+  const ids = droppedSounds(event);
   const at = landing.value;
   landing.value = -1;
-  if (props.reorders && ids && at >= 0) emit('place', JSON.parse(ids) as number[], props.ids[at]);
+  if (props.reorders && ids && at >= 0) emit('place', ids, props.ids[at]);
 }
 
 const heads = [

@@ -69,7 +69,7 @@ export function useSameValue() {
   /** Lists sounds whose names have the same words. */
   function lookForWords(sound: Sound): void {
     const words = searchWords(String(sound.fields.fxName ?? '')).filter((w) => /\p{L}{2}/u.test(w));
-    if (words.length > 0) find.go({ ...wide(), trail: [], text: `${words.join(' ')} ` });
+    if (words.length > 0) find.begin({ text: `${words.join(' ')} ` });
   }
 
   return { valuesOf, look, lookForWords };

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { DownOutlined, PushpinOutlined, RightOutlined } from '@ant-design/icons-vue';
-import { fields } from '@core/library';
-import { canFacet, type Folder } from '@core/search';
+import { fields, type Folder } from '@core/library';
+import { canFacet } from '@core/search';
 import { Button, Select } from 'ant-design-vue';
 import { computed, nextTick, ref, shallowRef, useTemplateRef, watch } from 'vue';
 import { count } from '../shared/format';
@@ -86,6 +86,8 @@ async function renew(): Promise<void> {
   const made = byFolders.value ? await folderTree() : await valuesBelow([]);
   if (own !== turn) return;
   branches.value = made;
+  // What lay below a value may be another by now: it is asked for when it is unfolded again.
+  if (!byFolders.value) open.value = new Set();
 }
 watch(
   () => [prefs.treeKeys.join(), library.roots],

@@ -9,7 +9,6 @@ import { tell } from '../shell/notice';
 import { useAudition } from '../stores/audition';
 import { useFind } from '../stores/find';
 import { useScene } from '../stores/scene';
-import { wide } from '../stores/view';
 import { catalogue } from '../stores/workers';
 
 /** What was heard, day by day, and what was not yet for the scene at hand. */
@@ -22,19 +21,16 @@ const SHOWN = 3;
 const listed = computed(() => (unfolded.value ? days.value : days.value.slice(0, SHOWN)));
 const unheard = computed(() => find.view.unheardIn !== undefined);
 
-const count_ = useDebounceFn(async () => (days.value = await catalogue.heardDays()), 400, { maxWait: 2000 });
-watch(() => audition.plays, count_, { immediate: true });
+const recount = useDebounceFn(async () => (days.value = await catalogue.heardDays()), 400, { maxWait: 2000 });
+watch(() => audition.plays, recount, { immediate: true });
 
-const toggleDay = (day: string) =>
-  find.go({
-    ...wide(),
-    ...{ trail: [], pullId: undefined, intakeId: undefined, sort: undefined, soundId: undefined },
-    heardOn: find.view.heardOn === day ? undefined : day,
-  });
+const toggleDay = (day: string) => find.begin(find.view.heardOn === day ? {} : { heardOn: day, asOf: Date.now() });
+const toggleUnheard = (sceneId: number) =>
+  find.go(unheard.value ? { unheardIn: undefined, asOf: undefined } : { unheardIn: sceneId, heardOn: undefined, asOf: Date.now() });
 async function forget(): Promise<void> {
   await catalogue.forgetPlays();
   days.value = [];
-  if (find.view.heardOn) find.go({ heardOn: undefined });
+  if (find.view.heardOn) find.begin({});
   tell.done('What was heard is forgotten');
 }
 const title = (day: string) => dayName(day).replace(/^./, (c) => c.toUpperCase());
@@ -62,7 +58,7 @@ const title = (day: string) => dayName(day).replace(/^./, (c) => c.toUpperCase()
     :class="{ here: unheard }"
     :aria-pressed="unheard"
     :title="`Sounds that were not heard while ${scene.current.name} was worked on`"
-    @click="find.go({ unheardIn: unheard ? undefined : scene.current.id })"
+    @click="toggleUnheard(scene.current.id)"
   >
     Not for this scene yet
   </button>

@@ -5,11 +5,11 @@ import { AutoComplete, Button, Dropdown, Form, FormItem, Input, Menu, Modal, Too
 import type { ItemType } from 'ant-design-vue';
 import { useLocalStorage } from '@vueuse/core';
 import { computed, reactive, ref, useTemplateRef } from 'vue';
+import { droppedSounds } from '../shared/drag';
 import { count } from '../shared/format';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { usePulls } from '../stores/pulls';
-import { wide } from '../stores/view';
 import ComparePulls from './ComparePulls.vue';
 import { useCounts } from './useCounts';
 
@@ -24,7 +24,6 @@ const asking = reactive({ what: '' as '' | 'new' | 'rename' | 'move', pullId: un
 const compared = ref<{ first: number; second: number }>();
 
 const MINE = 'application/x-cormorant-pull';
-const SOUNDS = 'application/x-cormorant-sounds';
 
 interface Line {
   key: string;
@@ -58,7 +57,7 @@ function toggle(shelf: string): void {
   closed.value = closed.value.includes(shelf) ? closed.value.filter((s) => s !== shelf) : [...closed.value, shelf];
 }
 function show(pull: Pull): void {
-  find.go({ ...wide(), trail: [], pullId: pull.id, intakeId: undefined, soundId: undefined });
+  find.begin({ pullId: pull.id });
 }
 function remove(pull: Pull): void {
   void pulls.remove(pull);
@@ -116,15 +115,15 @@ async function answered(): Promise<void> {
 async function read(): Promise<void> {
   for (const one of file.value?.files ?? []) {
     const id = await pulls.readFile(one);
-    if (id !== undefined) find.go({ pullId: id, intakeId: undefined, soundId: undefined });
+    if (id !== undefined) find.begin({ pullId: id });
   }
   if (file.value) file.value.value = '';
 }
 
 function drop(event: DragEvent, line: Line): void {
-  const sounds = event.dataTransfer?.getData(SOUNDS);
+  const sounds = droppedSounds(event);
   const mine = pulls.byId(Number(event.dataTransfer?.getData(MINE) || NaN));
-  if (sounds && line.pull) void pulls.add(line.pull, JSON.parse(sounds) as number[]);
+  if (sounds && line.pull) void pulls.add(line.pull, sounds);
   else if (mine) void pulls.move(mine, line.shelf ?? line.pull?.shelf ?? '');
 }
 const more: ItemType[] = [

@@ -4,12 +4,12 @@ import { RadioGroup } from 'ant-design-vue';
 import { computed } from 'vue';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
+import { droppedSounds } from '../shared/drag';
 import { count } from '../shared/format';
 import { usePrefs } from '../stores/prefs';
 import { usePulls } from '../stores/pulls';
 import BrowseTree from './BrowseTree.vue';
 import HeardList from './HeardList.vue';
-import { wide } from '../stores/view';
 import PullList from './PullList.vue';
 import SavedSearches from './SavedSearches.vue';
 
@@ -30,13 +30,12 @@ const everything = computed(() => find.view.pullId === undefined && find.view.in
 const day = (at: number) => (new Date(at).toDateString() === new Date().toDateString() ? 'today' : new Date(at).toLocaleDateString());
 
 function show(pullId?: number, intakeId?: number): void {
-  // A list is looked at whole; the query begins anew inside of it.
-  find.go({ ...wide(), trail: [], pullId, intakeId, soundId: undefined });
+  find.begin({ pullId, intakeId });
 }
 
 function drop(event: DragEvent): void {
-  const ids = event.dataTransfer?.getData('application/x-cormorant-sounds');
-  if (ids && library.tray) void pulls.add(library.tray, JSON.parse(ids) as number[]);
+  const ids = droppedSounds(event);
+  if (ids && library.tray) void pulls.add(library.tray, ids);
 }
 const shows = [
   { value: 'lists', label: 'Lists' },

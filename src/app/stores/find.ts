@@ -181,6 +181,12 @@ export const useFind = defineStore('find', () => {
     go({ ...wide(), trail: [] });
   }
 
+  /** Begins somewhere else: a list, a day, a likeness; nothing that narrowed before narrows that. */
+  function begin(change: Partial<FindView>): void {
+    const nowhere = { pullId: undefined, intakeId: undefined, sort: undefined, soundId: undefined, trail: [] };
+    go({ ...wide(), ...nowhere, ...change });
+  }
+
   /** Keeps the results, and looks inside of them from now on. */
   function narrow(): void {
     const step = narrowing();
@@ -231,6 +237,7 @@ export const useFind = defineStore('find', () => {
     drift,
     toggleFacet,
     chooseRange,
+    begin,
     widen,
     narrow,
     stepOut,

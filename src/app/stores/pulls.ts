@@ -1,6 +1,5 @@
-import { changeOf, TRAY, type Change, type Pull } from '@core/library';
+import { changeOf, TRAY, type Folder, type Pull } from '@core/library';
 import { checkedFile, validators, type PullFile } from '@core/schemas';
-import type { Folder } from '@core/search';
 import { defineStore } from 'pinia';
 import { computed } from 'vue';
 import { things } from '../shared/format';
@@ -168,7 +167,7 @@ export const usePulls = defineStore('pulls', () => {
     return library.addToPull(pull, ids, `Add to ${pull.name}`);
   }
 
-  const remove = (pull: Pull, more: (Change | undefined)[] = []) => library.discard('pulls', pull, more);
+  const remove = (pull: Pull) => library.discard('pulls', pull);
 
   return {
     all,

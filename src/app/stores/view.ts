@@ -1,5 +1,5 @@
-import { isField } from '@core/library';
-import { readLikeCode, type Folder } from '@core/search';
+import { isField, type Folder } from '@core/library';
+import { readLikeCode } from '@core/search';
 import type { Search } from '@platform/index';
 import type { LocationQuery } from 'vue-router';
 
@@ -24,6 +24,8 @@ export interface Narrowing {
   heardOn?: string;
   /** Only what was not heard for a scene. */
   unheardIn?: number;
+  /** When one of these two was chosen: what is heard from then on leaves the list as it is. Milliseconds since 1970. */
+  asOf?: number;
 }
 
 /** What is listed and how; the whole of it stands in the URL. */
@@ -38,8 +40,16 @@ export interface FindView extends Narrowing {
 
 /** A view that narrows nothing. */
 export const wide = (): Narrowing => ({
-  ...{ text: '', facets: {}, without: {}, ranges: {} },
-  ...{ nearId: undefined, like: undefined, under: undefined, heardOn: undefined, unheardIn: undefined },
+  text: '',
+  facets: {},
+  without: {},
+  ranges: {},
+  nearId: undefined,
+  like: undefined,
+  under: undefined,
+  heardOn: undefined,
+  unheardIn: undefined,
+  asOf: undefined,
 });
 
 /** Whether a list is narrowed by more than where it begins. */
@@ -96,6 +106,7 @@ function narrowingOf(query: LocationQuery): Narrowing {
   made.under = underOf(query.under);
   made.heardOn = typeof query.heard === 'string' && /^\d{4}-\d{2}-\d{2}$/.test(query.heard) ? query.heard : undefined;
   made.unheardIn = number(query.unheard);
+  made.asOf = number(query.asof);
   return made;
 }
 
@@ -112,6 +123,7 @@ function partsOf(n: Narrowing): Query {
   if (n.under) query.under = `${n.under.rootId}/${n.under.folder}`;
   if (n.heardOn !== undefined) query.heard = n.heardOn;
   if (n.unheardIn !== undefined) query.unheard = String(n.unheardIn);
+  if (n.asOf !== undefined) query.asof = String(n.asOf);
   return query;
 }
 
@@ -171,4 +183,9 @@ export function searchOf(n: Narrowing): Search {
   // JSON knows no infinity.
   const ranges = Object.fromEntries(Object.entries(n.ranges).map(([key, [from, to]]) => [key, [from, to] as const]));
   return { ...rest, ranges, like: like?.code };
+}
+
+/** A search for all that a view lists but for its own query, for what may be typed there. */
+export function searchAround(view: FindView): Search {
+  return { ...searchOf({ ...wide(), pullId: view.pullId }), inside: view.trail.map(searchOf) };
 }

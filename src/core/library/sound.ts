@@ -68,9 +68,16 @@ export interface Pull {
   /** The folder of lists in which it stands, `/` between folders; at the top when absent. */
   shelf?: string;
   /** A folder of a root: the list is whatever lies in it now, and `soundIds` is empty. */
-  live?: { rootId: number; folder: string };
+  live?: Folder;
   /** What is noted on its members, by the sound's id. */
   notes?: Record<number, string>;
+}
+
+/** A folder of a root. */
+export interface Folder {
+  rootId: number;
+  /** Below the root, with `/` between folders; empty for the root itself. */
+  folder: string;
 }
 
 /** A search that is kept under a name. */

@@ -1,3 +1,6 @@
+import { grown } from './grown';
+import { hashOf } from './word-table';
+
 /** What the codes of a column stand for, where a code is not one value: lists, or texts of which equal ones have several codes. */
 export interface CodeValues {
   /** How many different values there are. */
@@ -7,13 +10,6 @@ export interface CodeValues {
   /** How often each value occurs, from how often each code does. */
   totals(counts: Uint32Array): Uint32Array;
 }
-
-const grown = (array: Uint32Array, least: number): Uint32Array => {
-  if (least <= array.length) return array;
-  const made = new Uint32Array(Math.max(least, array.length * 2, 1024));
-  made.set(array);
-  return made;
-};
 
 /** Codes looked at before others have a turn. */
 const STEP = 8192;
@@ -68,8 +64,6 @@ export class ListValues implements CodeValues {
   }
 }
 
-const [SEED, PRIME] = [0x811c9dc5 | 0, 0x01000193];
-
 /**
  * Texts of which nearly all differ: a value is known by the first code that stands for it. Found by open addressing over FNV-1a
  * hashes, without a string being kept for each.
@@ -97,16 +91,10 @@ export class SingleValues implements CodeValues {
     }
   }
 
-  private hash(text: string): number {
-    let hash = SEED;
-    for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), PRIME);
-    return hash ^ (hash >>> 15);
-  }
-
   private place(code: number): number {
     const text = this.text(code);
     const mask = this.table.length - 1;
-    for (let at = this.hash(text) & mask; ; at = (at + 1) & mask) {
+    for (let at = hashOf(text) & mask; ; at = (at + 1) & mask) {
       const there = this.table[at];
       if (there === 0) {
         this.table[at] = code + 1;

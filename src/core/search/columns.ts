@@ -1,15 +1,8 @@
 import { fold } from '@core/naming';
 import { allSteps, argsort, argsortNumbers, sortedTexts } from './argsort';
 import { ListValues, SingleValues, type CodeValues } from './code-values';
+import { grown } from './grown';
 import { TextPool } from './text-pool';
-
-function grown<T extends Float64Array | Uint32Array>(array: T, slot: number): T {
-  if (slot < array.length) return array;
-  const made = new (array.constructor as new (n: number) => T)(Math.max(1024, slot + 1, array.length * 2));
-  if (made instanceof Float64Array) made.fill(NaN, array.length);
-  made.set(array as never);
-  return made;
-}
 
 /** Parts a list of slots: those for which `has` says true keep their order and come first. @returns how many they are */
 function parted(slots: Uint32Array, has: (slot: number) => boolean): number {
@@ -33,7 +26,9 @@ export class NumberColumn {
   set(slot: number, value: unknown): void {
     // A field that nobody has costs nothing: slots beyond the array count as empty.
     if (typeof value !== 'number' && slot >= this.values.length) return;
-    this.values = grown(this.values, slot);
+    const { length } = this.values;
+    this.values = grown(this.values, slot + 1);
+    if (this.values.length > length) this.values.fill(NaN, length);
     this.values[slot] = typeof value === 'number' ? value : NaN;
   }
 
@@ -108,7 +103,7 @@ export class TextColumn {
   set(slot: number, value: unknown): void {
     const text = value === undefined ? '' : Array.isArray(value) ? value.join(', ') : String(value);
     if (text === '' && slot >= this.codes.length) return;
-    this.codes = grown(this.codes, slot);
+    this.codes = grown(this.codes, slot + 1);
     this.codes[slot] = text === '' ? 0 : this.codeOf(text);
   }
 

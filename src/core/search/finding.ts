@@ -1,4 +1,4 @@
-import type { Field } from '@core/library';
+import type { Field, Folder } from '@core/library';
 import { fields } from '@core/library';
 import { fold } from '@core/naming';
 import { argsort } from './argsort';
@@ -6,7 +6,6 @@ import type { Bitset } from './bitset';
 import { ListValues } from './code-values';
 import { NumberColumn, TextColumn, type Column } from './columns';
 import { slotsWith } from './evaluate';
-import type { Folder } from './folders';
 import type { Query } from './query';
 
 /** What to list and how. */
@@ -68,7 +67,7 @@ const PLACES = (TOP_SCORE + 1) * MERITS;
 
 /** What a request found. Everything beyond the set itself is worked out when it is asked for. */
 export class Finding {
-  private natural: Uint32Array | undefined;
+  private listed: Uint32Array | undefined;
   private readonly chosen = new Map<string, Bitset>();
   /** Results that have all chosen values. */
   readonly results: Bitset;
@@ -122,16 +121,20 @@ export class Finding {
     }
   }
 
-  /** The slots of the results by their ids. */
+  /** The slots of the results, rising. */
+  private get rising(): Uint32Array {
+    return (this.listed ??= this.results.list());
+  }
+
+  /** The slots of the results by their ids; a copy, to be put into another order. */
   private slots(): Uint32Array {
-    if (this.natural) return this.natural;
-    const slots = this.results.list();
+    const slots = this.rising.slice();
     if (!this.ordered)
       argsort(
         slots,
         slots.map((slot) => this.ids[slot]),
       );
-    return (this.natural = slots);
+    return slots;
   }
 
   /** Whether rows by relevance can still be asked for. */
@@ -162,7 +165,7 @@ export class Finding {
 
   private sorted(): Uint32Array {
     const { sort, within } = this.request;
-    const slots = this.slots().slice();
+    const slots = this.slots();
     const column = sort && this.columns.get(sort.key);
     if (column) column.sort(slots, sort.down);
     else if (within) {
@@ -292,7 +295,7 @@ export class Finding {
   facet(key: string, most: number, part = ''): Facet {
     const column = this.columns.get(key);
     if (!(column instanceof TextColumn)) return { values: [], distinct: 0 };
-    const counts = counted(column, this.chosen.has(key) ? this.withoutOwn(key).list() : this.slots());
+    const counts = counted(column, this.chosen.has(key) ? this.withoutOwn(key).list() : this.rising);
     const values = column.codeValues();
     const totals = values?.totals(counts) ?? counts;
     const text = (value: number) => values?.text(value) ?? column.text(value);
@@ -348,7 +351,7 @@ export class Finding {
   }
 }
 
-/** How often each code stands among some slots. */
+/** How often each code stands among some slots, which rise. */
 function counted(column: TextColumn, slots: Uint32Array): Uint32Array {
   const { codes, length } = column;
   // Neighbours often have the same value; several rows of counts spare waiting for the one before to be written.

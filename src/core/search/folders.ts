@@ -1,12 +1,6 @@
+import type { Folder } from '@core/library';
 import type { Bitset } from './bitset';
 import type { NumberColumn, TextColumn } from './columns';
-
-/** A folder of a root. */
-export interface Folder {
-  rootId: number;
-  /** Below the root, with `/` between folders; empty for the root itself. */
-  folder: string;
-}
 
 /** A folder, and how many sounds lie right in it. */
 export interface FolderCount extends Folder {
@@ -31,22 +25,15 @@ export function keepUnder(set: Bitset, roots: NumberColumn, folders: TextColumn,
 /** The folders that have sounds right in them, by root and name. */
 export function foldersOf(set: Bitset, roots: NumberColumn, folders: TextColumn): FolderCount[] {
   const counts = new Map<number, Map<string, number>>();
-  const codes = new Map<number, Uint32Array>();
+  const texts = folders.texts();
   set.each((slot) => {
     const root = roots.at(slot);
     if (Number.isNaN(root)) return;
-    let own = codes.get(root);
-    if (!own) codes.set(root, (own = new Uint32Array(folders.length)));
-    own[folders.at(slot)]++;
+    let own = counts.get(root);
+    if (!own) counts.set(root, (own = new Map()));
+    const text = texts[folders.at(slot)];
+    own.set(text, (own.get(text) ?? 0) + 1);
   });
-  for (const [root, own] of codes) {
-    const byText = new Map<string, number>();
-    // Where most texts differ, equal ones may have several codes.
-    own.forEach((count, code) => {
-      if (count > 0) byText.set(folders.text(code), (byText.get(folders.text(code)) ?? 0) + count);
-    });
-    counts.set(root, byText);
-  }
   return [...counts].flatMap(([rootId, own]) =>
     [...own].map(([folder, count]) => ({ rootId, folder, count })).sort((a, b) => (a.folder < b.folder ? -1 : 1)),
   );

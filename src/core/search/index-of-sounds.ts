@@ -7,6 +7,7 @@ import { NumberColumn, TagColumn, TextColumn, VectorColumn } from './columns';
 import { Evaluation, type Indexed } from './evaluate';
 import { Finding, usualFacets, type FacetCount, type Request } from './finding';
 import { foldersOf, keepEqual, keepUnder, type FolderCount } from './folders';
+import { grown } from './grown';
 import { LIKENESS_SIZE, LIKENESS_VERSION, nearest, type Weights } from './likeness';
 import { fieldBit } from './masks';
 import { Postings } from './postings';
@@ -40,13 +41,6 @@ export interface Result {
 const BUILT = `${fields.map((f) => `${f.key} ${f.type} ${f.weight}`).join()} likeness ${LIKENESS_VERSION}`;
 const newColumn = (f: Field): Column =>
   isNumeric(f) ? new NumberColumn() : f.type === 'tags' ? new TagColumn() : new TextColumn(f.type === 'list');
-
-const grown = <T extends Uint32Array | Uint16Array | Uint8Array>(array: T, size: number): T => {
-  if (size <= array.length) return array;
-  const made = new (array.constructor as new (n: number) => T)(Math.max(1024, size, array.length * 2));
-  made.set(array as never);
-  return made;
-};
 
 /** Columns of fewer texts than this are taken for ones whose texts many sounds share. */
 const SHARED = 5000;

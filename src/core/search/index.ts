@@ -9,15 +9,13 @@ export {
   type Condition,
   type ConditionGroup,
 } from './conditions';
-export type { Folder, FolderCount } from './folders';
+export type { FolderCount } from './folders';
 export { likeCode, readLikeCode } from './like-code';
 export {
   differencesHeard,
   likenessOf,
   LIKENESS_SIZE,
   nearest,
-  textVector,
-  vectorText,
   voiceWeights,
   type Heard,
   type Weights,

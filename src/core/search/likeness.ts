@@ -170,17 +170,6 @@ export const voiceWeights: Weights = (() => {
   return weights;
 })();
 
-/** A vector as text, for links: two digits a number. */
-export function vectorText(vector: Int8Array): string {
-  return Array.from(vector, (n) => (n & 255).toString(16).padStart(2, '0')).join('');
-}
-
-/** The inverse of {@link vectorText}; undefined for any other text. */
-export function textVector(text: string): Int8Array | undefined {
-  if (text.length !== 2 * LIKENESS_SIZE || !/^[0-9a-f]*$/.test(text)) return undefined;
-  return Int8Array.from({ length: LIKENESS_SIZE }, (_, i) => parseInt(text.slice(2 * i, 2 * i + 2), 16));
-}
-
 /** From this length on nobody goes on with the voice for as long as the sound does: any longer one is as good. Seconds. */
 const LONG_BREATH = 2;
 

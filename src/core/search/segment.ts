@@ -1,5 +1,6 @@
 import { stem } from '@core/naming';
 import { allSteps, sortedTexts } from './argsort';
+import { grown } from './grown';
 import { TextPool } from './text-pool';
 import { WordTable } from './word-table';
 
@@ -115,12 +116,6 @@ export class Segment {
 /** Words that are looked at before others have a turn. */
 const STEP = 4096;
 
-const grown = <T extends Uint32Array | Uint16Array>(array: T, least = 0): T => {
-  const made = new (array.constructor as new (n: number) => T)(Math.max(least, array.length * 2));
-  made.set(array as never);
-  return made;
-};
-
 /** Collects where words stand, sound by sound with rising slots, and makes a segment of it. */
 export class SegmentBuilder {
   private readonly table = new WordTable();
@@ -151,16 +146,16 @@ export class SegmentBuilder {
 
   /** A word, by its number, stands in a slot, in the fields of `bit`. */
   add(word: number, slot: number, bit: number): void {
-    if (word >= this.last.length) this.last = grown(this.last, word + 1);
+    this.last = grown(this.last, word + 1);
     const before = this.last[word];
     if (before > 0 && this.slot[before - 1] === slot) {
       this.mask[before - 1] |= bit;
       return;
     }
     if (this.count === this.entry.length) {
-      this.entry = grown(this.entry);
-      this.slot = grown(this.slot);
-      this.mask = grown(this.mask);
+      this.entry = grown(this.entry, this.entry.length + 1);
+      this.slot = grown(this.slot, this.slot.length + 1);
+      this.mask = grown(this.mask, this.mask.length + 1);
     }
     this.entry[this.count] = word;
     this.slot[this.count] = slot;

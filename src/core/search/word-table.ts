@@ -8,6 +8,14 @@ const kinds = Uint8Array.from({ length: 128 }, (_, code) => {
 });
 const [SEED, PRIME] = [0x811c9dc5 | 0, 0x01000193];
 
+/** FNV-1a of a text (Fowler, Noll, Vo), its upper half folded into the lower for tables of any size. */
+export function hashOf(text: string): number {
+  let hash = SEED;
+  for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), PRIME);
+  return placeOf(hash);
+}
+const placeOf = (hash: number) => hash ^ (hash >>> 15);
+
 /**
  * Numbers words in the order of their first appearance. Texts are cut up as `searchWords` does it, but plain ASCII, which
  * is nearly all, without a string being made for a word that is known already: an index has millions of those.
@@ -23,9 +31,7 @@ export class WordTable {
 
   /** The number of a folded word. */
   number(word: string): number {
-    let hash = SEED;
-    for (let i = 0; i < word.length; i++) hash = Math.imul(hash ^ word.charCodeAt(i), PRIME);
-    return this.at(word, 0, word.length, hash, false);
+    return this.at(word, 0, word.length, hashOf(word), false);
   }
 
   /** Cuts a text up. @returns how many of {@link found} are its words; of one that stands twice there are more */
@@ -52,7 +58,7 @@ export class WordTable {
         hash = Math.imul(hash ^ (kind === UPPER ? code | 32 : code), PRIME);
       }
       if (at === from) continue;
-      this.found[count++] = this.at(text, from, at, hash, true);
+      this.found[count++] = this.at(text, from, at, placeOf(hash), true);
       if (mixed)
         for (const piece of splitName(text.slice(from, at))) this.found[count++] = this.number(piece.toLowerCase());
     }
@@ -61,7 +67,7 @@ export class WordTable {
 
   private at(text: string, from: number, to: number, hash: number, ascii: boolean): number {
     const mask = this.places.length - 1;
-    for (let place = (hash ^ (hash >>> 15)) & mask; ; place = (place + 1) & mask) {
+    for (let place = hash & mask; ; place = (place + 1) & mask) {
       const found = this.places[place];
       if (found === 0) {
         const word = text.slice(from, to);
@@ -78,9 +84,7 @@ export class WordTable {
     this.places = new Uint32Array(this.places.length * 2);
     const mask = this.places.length - 1;
     words.forEach((word, n) => {
-      let hash = SEED;
-      for (let i = 0; i < word.length; i++) hash = Math.imul(hash ^ word.charCodeAt(i), PRIME);
-      let place = (hash ^ (hash >>> 15)) & mask;
+      let place = hashOf(word) & mask;
       while (this.places[place] !== 0) place = (place + 1) & mask;
       this.places[place] = n + 1;
     });
