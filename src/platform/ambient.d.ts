@@ -11,6 +11,7 @@ interface Window {
   showOpenFilePicker?(options?: object): Promise<FileSystemFileHandle[]>;
 }
 interface FileSystemFileHandle {
+  move(name: string): Promise<void>;
   createSyncAccessHandle(): Promise<{
     truncate(size: number): void;
     write(bytes: Uint8Array<ArrayBuffer>, options: { at: number }): number;

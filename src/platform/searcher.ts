@@ -83,6 +83,8 @@ const [CHANGED, SHARE] = [2000, 0.05];
 /** Rows read from the store at once. */
 const ROWS = 5000;
 const QUIET = 4000;
+/** Milliseconds without a search after which work that nobody waits for goes on. */
+const CALM = 400;
 /** Nearest sounds that are listed. */
 const NEAREST = 200;
 /** Sounds compared before others have a turn; before somebody who waits is answered; in one quiet while. */
@@ -91,7 +93,8 @@ const LOOKED = 500;
 const [COMPARED, SOON, MOST_COMPARED] = [100, 2000, 100_000];
 
 /** Lets messages in that wait already: a newer search among them makes the one at hand needless. */
-const turnOver = () => new Promise<void>((done) => setTimeout(done));
+const pause = (ms: number) => new Promise<void>((done) => setTimeout(done, ms));
+const turnOver = () => pause(0);
 
 /** The search index beside the store: opened from its snapshot, kept up with edits, asked in two steps. */
 export class Searcher {
@@ -100,6 +103,7 @@ export class Searcher {
   private asked: Request | undefined;
   private finding: Finding | undefined;
   private changed = 0;
+  private askedAt = -Infinity;
   /** Every revision up to here is in the index, and of the later ones those that are noted. */
   private rev = 0;
   private readonly later = new Set<number>();
@@ -261,10 +265,16 @@ export class Searcher {
     if (this.file) this.quiet = setTimeout(() => void this.settle(), QUIET);
   }
 
+  /** Lets others have their turn, and whoever is typing all of them. */
+  private async calm(): Promise<void> {
+    do await pause(0);
+    while (performance.now() - this.askedAt < CALM && (await pause(CALM / 4), true));
+  }
+
   private async settle(): Promise<void> {
     const { quiet } = this;
     for (const _ of this.index.prepare()) {
-      await turnOver();
+      await this.calm();
       if (quiet !== this.quiet) return;
     }
     // Made once, it is kept as an edit is; the next quiet while goes on with the rest.
@@ -282,9 +292,17 @@ export class Searcher {
       const pieces = await navigator.locks.request(EDITS, async () => {
         await this.catchUp();
         ({ rev } = this);
-        return this.index.save({ store, rev });
+        const steps = this.index.save({ store, rev });
+        for (;;) {
+          const { done, value } = steps.next();
+          if (done) return value;
+          await this.calm();
+        }
       });
-      await this.file.write(pieces);
+      const { version } = this.index;
+      const next = () => this.calm().then(() => version === this.index.version);
+      // Edited meanwhile, it is written once all is quiet again.
+      if (!(await this.file.write(pieces, next))) return;
     } catch {
       // A full disk, say: the rows are there, and the next opening reads them.
       return;
@@ -334,6 +352,7 @@ export class Searcher {
   /** The first rows of a search; undefined when a newer one came meanwhile. */
   async first(search: Search): Promise<FirstAnswer | undefined> {
     const turn = ++this.turn;
+    this.askedAt = performance.now();
     await turnOver();
     if (turn !== this.turn) return undefined;
     const { request, faults } = await this.request(search);

@@ -1,4 +1,4 @@
-import { placeOf, queryOf, queryOfText, textOfQuery, viewOf, wide } from '@app/stores/view';
+import { inOrderOf, placeOf, queryOf, queryOfText, textOfQuery, viewOf, wide } from '@app/stores/view';
 import { likeCode, LIKENESS_SIZE } from '@core/search';
 import fc from 'fast-check';
 import { keyLabel, keyName } from '@app/shared/commands';
@@ -125,4 +125,19 @@ describe('the view in the URL', () => {
       { name: 'spot', query: {} },
     ]);
   });
+});
+
+test('rows found again keep their places, new ones come last, and what they stand for goes with them', () => {
+  const id = fc.integer({ min: 1, max: 40 });
+  fc.assert(
+    fc.property(fc.uniqueArray(id), fc.uniqueArray(id), (listed, found) => {
+      const { ids, takes } = inOrderOf(Uint32Array.from(listed), {
+        ids: Uint32Array.from(found),
+        takes: Uint32Array.from(found, (i) => i * 10),
+      });
+      const kept = listed.filter((i) => found.includes(i));
+      expect([...ids]).toEqual([...kept, ...found.filter((i) => !listed.includes(i))]);
+      expect([...takes]).toEqual([...ids].map((i) => i * 10));
+    }),
+  );
 });

@@ -15,11 +15,12 @@ class MemoryFile implements SnapshotFile {
     return Promise.resolve(this.bytes?.slice().buffer);
   }
 
-  write(pieces: readonly Uint8Array[]): Promise<void> {
-    if (this.full) return Promise.reject(new Error('no room'));
+  async write(pieces: readonly Uint8Array[], next: () => Promise<boolean>): Promise<boolean> {
+    if (this.full) throw new Error('no room');
+    for (const _ of pieces) if (!(await next())) return false;
     this.bytes = new Uint8Array(pieces.flatMap((p) => [...p]));
     this.written++;
-    return Promise.resolve();
+    return true;
   }
 }
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Peaks } from '@core/audio';
 import { useElementSize } from '@vueuse/core';
-import { useTemplateRef, watchEffect } from 'vue';
+import { computed, useTemplateRef, watchEffect } from 'vue';
 import { drawContour, paperOf } from './paint';
 
 const props = defineProps<{
@@ -15,11 +15,16 @@ const props = defineProps<{
   pixelsPerSecond: number;
   colour: string;
   plumbColour: string;
+  /** CSS pixels, where whoever shows many of them knows; measured when absent. */
+  size?: { width: number; height: number };
 }>();
 
 const canvas = useTemplateRef('canvas');
 const box = useTemplateRef('box');
-const { width, height } = useElementSize(box);
+// Measuring makes the page lay itself out, once for each row of a list that scrolls.
+const measured = useElementSize(() => (props.size ? undefined : box.value));
+const width = computed(() => props.size?.width ?? measured.width.value);
+const height = computed(() => props.size?.height ?? measured.height.value);
 
 watchEffect(() => {
   if (!canvas.value || width.value === 0) return;

@@ -2,7 +2,6 @@
 import type { Sound } from '@core/library';
 import { fieldOf, lengthOf, nameOf } from '@core/library';
 import { categoryName } from '@core/suggest';
-import { useVirtualizer } from '@tanstack/vue-virtual';
 import { Skeleton } from 'ant-design-vue';
 import { useElementSize } from '@vueuse/core';
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue';
@@ -12,6 +11,7 @@ import { usePrefs } from '../stores/prefs';
 import ContourView from './ContourView.vue';
 import { bringsSounds, dragSounds, droppedSounds } from './drag';
 import { seconds, things } from './format';
+import { useRowWindow } from './useRowWindow';
 
 const props = defineProps<{
   ids: Uint32Array | number[];
@@ -57,23 +57,25 @@ const OPENED = 158;
 const PLUMB = 0.42;
 const SPAN = 5.4;
 const pixelsPerSecond = computed(() => Math.max(30, rulerWidth.value / SPAN));
+const contour = computed(() => ({ width: rulerWidth.value, height: ROW }));
 const seconds0 = [-2, -1, 1, 2, 3];
 
 const currentIndex = computed(() => (props.currentId === undefined ? -1 : props.ids.indexOf(props.currentId)));
 const isOpen = (index: number) => props.opens === true && index === currentIndex.value;
 
-const virtual = useVirtualizer(
-  computed(() => ({
-    count: props.count ?? props.ids.length,
-    getScrollElement: () => scroller.value,
-    estimateSize: (index: number) => (isOpen(index) ? ROW + OPENED : ROW),
-    getItemKey: (index: number) => props.ids[index] ?? -1 - index,
-    overscan: 6,
-  })),
+const { rows, total, reveal } = useRowWindow(scroller, () => ({
+  count: props.count ?? props.ids.length,
+  height: ROW,
+  opened: props.opens && currentIndex.value >= 0 ? { index: currentIndex.value, extra: OPENED } : undefined,
+}));
+/** What each row in sight shows. */
+const listed = computed(() =>
+  rows.value.map((row) => {
+    const id = props.ids[row.index];
+    return { ...row, id, sound: library.sounds.get(id), takes: props.takes?.[row.index] ?? 1, remark: props.remarks?.get(id) };
+  }),
 );
-const rows = computed(() => virtual.value.getVirtualItems());
 
-watch([() => props.ids, currentIndex], () => virtual.value.measure());
 watch(
   [rows, () => props.ids, () => library.revision],
   () => {
@@ -85,16 +87,6 @@ watch(
   { immediate: true },
 );
 
-/** Brings the current row into view, with the whole of its opened part. */
-function reveal(): void {
-  const index = currentIndex.value;
-  const view = scroller.value;
-  if (index < 0 || !view) return;
-  const top = index * ROW;
-  const bottom = top + ROW + (props.opens ? OPENED : 0);
-  if (top < view.scrollTop) view.scrollTop = top;
-  else if (bottom > view.scrollTop + view.clientHeight) view.scrollTop = bottom - view.clientHeight;
-}
 /** The row that is to be brought into view as soon as it is listed. */
 let wanted = props.currentId;
 let asked = props.question;
@@ -109,17 +101,16 @@ watch(
     asked = props.question;
     if (wanted !== undefined && currentIndex.value >= 0) {
       wanted = undefined;
-      void nextTick(reveal);
+      void nextTick(() => reveal(currentIndex.value));
     } else if (fresh) {
       // Another question begins at its best answer, wherever the row that one was on stands now.
       wanted = undefined;
       if (scroller.value) scroller.value.scrollTop = 0;
-    } else if (before && Math.abs(currentIndex.value - (before[1] ?? -1)) === 1) void nextTick(reveal);
+    } else if (before && Math.abs(currentIndex.value - (before[1] ?? -1)) === 1) void nextTick(() => reveal(currentIndex.value));
   },
   { immediate: true, flush: 'post' },
 );
 
-const sound = (index: number): Sound | undefined => library.sounds.get(props.ids[index]);
 const under = (s: Sound) =>
   [s.fields.catId ? categoryName(s.fields.catId as string) : (s.fields.folder as string), s.fields.library].filter(Boolean).join(' · ');
 const origin = (s: Sound, key: string) => `${fieldOf(key).label}: ${String(s.fields[key] ?? 'none')}${s.from[key] ? ` (from ${s.from[key]})` : ''}`;
@@ -191,65 +182,60 @@ defineExpose({ focus: () => scroller.value?.focus() });
       </div>
     </div>
     <div ref="scroller" class="scroll" role="rowgroup" tabindex="0" :aria-label="`${label}, ${things(props.count ?? ids.length, 'row')}`">
-      <div role="presentation" :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
+      <div role="presentation" :style="{ height: `${total}px`, position: 'relative' }">
         <div
-          v-for="item in rows"
-          :key="item.key as number"
+          v-for="item in listed"
+          :key="item.key"
           class="item"
           role="presentation"
-          :class="{ current: item.index === currentIndex, selected: selected?.has(ids[item.index]) }"
-          :style="{ transform: `translateY(${item.start}px)` }"
+          :class="{ current: item.index === currentIndex, selected: selected?.has(item.id) }"
+          :style="{ transform: `translateY(${item.top}px)` }"
         >
           <div
             class="row"
             role="row"
             :aria-rowindex="item.index + 2"
-            :aria-selected="selected ? selected.has(ids[item.index]) : item.index === currentIndex"
+            :aria-selected="selected ? selected.has(item.id) : item.index === currentIndex"
             draggable="true"
-            :data-sound="ids[item.index]"
+            :data-sound="item.id"
             :class="{ before: landing === item.index, behind: landing === ids.length && item.index === ids.length - 1 }"
-            @dragstart="drag($event, ids[item.index])"
+            @dragstart="drag($event, item.id)"
             @dragover="over($event, item.index)"
             @dragleave="landing = -1"
             @drop="land"
-            @click="emit('choose', ids[item.index], $event)"
-            @dblclick="emit('act', ids[item.index])"
+            @click="emit('choose', item.id, $event)"
+            @dblclick="emit('act', item.id)"
           >
-            <template v-if="sound(item.index)">
-              <span
-                role="gridcell"
-                class="dot"
-                :class="{ heard: sound(item.index)!.fields.heard }"
-                :title="sound(item.index)!.fields.heard ? 'Heard' : 'Not heard yet'"
-              >
-                <span class="unseen">{{ sound(item.index)!.fields.heard ? 'heard' : 'not heard' }}</span>
+            <template v-if="item.sound">
+              <span role="gridcell" class="dot" :class="{ heard: item.sound.fields.heard }" :title="item.sound.fields.heard ? 'Heard' : 'Not heard yet'">
+                <span class="unseen">{{ item.sound.fields.heard ? 'heard' : 'not heard' }}</span>
               </span>
               <span role="gridcell" class="name">
-                <span class="cut title" :title="origin(sound(item.index)!, 'fxName')"
-                  ><span v-if="sound(item.index)!.fields.state" class="gone">Missing </span>{{ nameOf(sound(item.index)!) }}</span
+                <span class="cut title" :title="origin(item.sound, 'fxName')"
+                  ><span v-if="item.sound.fields.state" class="gone">Missing </span>{{ nameOf(item.sound) }}</span
                 >
-                <span class="cut mute small" :title="origin(sound(item.index)!, 'catId')"
-                  ><button v-if="(takes?.[item.index] ?? 1) > 1" class="takes" @click.stop="emit('unfold', ids[item.index])">
-                    {{ takes![item.index] }} takes</button
-                  ><span v-if="remarks?.get(ids[item.index])" class="remark">{{ remarks.get(ids[item.index]) }} · </span>{{ under(sound(item.index)!) }}</span
+                <span class="cut mute small" :title="origin(item.sound, 'catId')"
+                  ><button v-if="item.takes > 1" class="takes" @click.stop="emit('unfold', item.id)">{{ item.takes }} takes</button
+                  ><span v-if="item.remark" class="remark">{{ item.remark }} · </span>{{ under(item.sound) }}</span
                 >
               </span>
               <span role="gridcell" class="wave">
                 <ContourView
-                  :peaks="library.peaks.get(ids[item.index])"
-                  :rate="sound(item.index)!.format.rate"
-                  :anchor="Math.max(0, sound(item.index)!.marks.anchor)"
+                  :peaks="library.peaks.get(item.id)"
+                  :rate="item.sound.format.rate"
+                  :anchor="Math.max(0, item.sound.marks.anchor)"
                   :plumb="PLUMB"
                   :pixels-per-second="pixelsPerSecond"
-                  :colour="colour(sound(item.index)!)"
+                  :colour="colour(item.sound)"
                   :plumb-colour="prefs.palette.amber"
+                  :size="contour"
                 />
               </span>
-              <span role="gridcell" class="mono end mute">{{ seconds(lengthOf(sound(item.index)!)) }}</span>
-              <span role="gridcell" class="mono end mute">{{ sound(item.index)!.format.channels }}</span>
+              <span role="gridcell" class="mono end mute">{{ seconds(lengthOf(item.sound)) }}</span>
+              <span role="gridcell" class="mono end mute">{{ item.sound.format.channels }}</span>
               <span role="gridcell" class="end">
-                <span v-if="sound(item.index)!.fields.licence" class="licence" :title="origin(sound(item.index)!, 'licence')">{{
-                  String(sound(item.index)!.fields.licence).replace(/ \d\.\d$/, '')
+                <span v-if="item.sound.fields.licence" class="licence" :title="origin(item.sound, 'licence')">{{
+                  String(item.sound.fields.licence).replace(/ \d\.\d$/, '')
                 }}</span>
                 <span v-else class="mute small">none</span>
               </span>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { useVirtualizer } from '@tanstack/vue-virtual';
-import { computed, useTemplateRef, watch } from 'vue';
+import { useTemplateRef, watch } from 'vue';
+import { useRowWindow } from './useRowWindow';
 
 /** A list of any length of which only what is on screen exists. Its rows come from the slot, its head from `head`. */
 const props = withDefaults(
@@ -19,33 +19,19 @@ defineSlots<{ default(p: { index: number }): unknown; head?(): unknown }>();
 
 const scroller = useTemplateRef('scroller');
 const HEAD = 28;
-const virtual = useVirtualizer(
-  computed(() => ({
-    count: props.count,
-    getScrollElement: () => scroller.value,
-    estimateSize: () => props.rowHeight,
-    overscan: 8,
-  })),
-);
-const items = computed(() => virtual.value.getVirtualItems());
+const { rows, total, reveal } = useRowWindow(scroller, () => ({ count: props.count, height: props.rowHeight }), HEAD);
 watch(
-  [items, () => props.count],
+  rows,
   () =>
     emit(
       'show',
-      items.value.map((i) => i.index).filter((i) => i < props.count),
+      rows.value.map((r) => r.index),
     ),
   { immediate: true },
 );
 watch(
   () => props.current,
-  (index) => {
-    const view = scroller.value;
-    if (index === undefined || index < 0 || !view) return;
-    const top = index * props.rowHeight;
-    if (top < view.scrollTop) view.scrollTop = top;
-    else if (top + props.rowHeight + HEAD > view.scrollTop + view.clientHeight) view.scrollTop = top + props.rowHeight + HEAD - view.clientHeight;
-  },
+  (index) => index !== undefined && reveal(index),
   { flush: 'post' },
 );
 defineExpose({ element: scroller });
@@ -54,15 +40,9 @@ defineExpose({ element: scroller });
 <template>
   <div ref="scroller" class="scroll" role="grid" tabindex="0" :aria-label="label" :aria-rowcount="count + 1">
     <div class="head" role="rowgroup" :style="{ width: width ? `${width}px` : '100%', minWidth: '100%' }"><slot name="head" /></div>
-    <div class="body" role="rowgroup" :style="{ height: `${virtual.getTotalSize()}px`, width: width ? `${width}px` : '100%', minWidth: '100%' }">
-      <div
-        v-for="item in items"
-        :key="item.index"
-        class="item"
-        role="presentation"
-        :style="{ transform: `translateY(${item.start}px)`, height: `${rowHeight}px` }"
-      >
-        <slot :index="item.index" />
+    <div class="body" role="rowgroup" :style="{ height: `${total}px`, width: width ? `${width}px` : '100%', minWidth: '100%' }">
+      <div v-for="row in rows" :key="row.key" class="item" role="presentation" :style="{ transform: `translateY(${row.top}px)`, height: `${rowHeight}px` }">
+        <slot :index="row.index" />
       </div>
     </div>
   </div>

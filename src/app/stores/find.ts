@@ -1,12 +1,22 @@
 import type { Facet, Histogram, QueryFault } from '@core/search';
-import { useDebounceFn } from '@vueuse/core';
+import { promiseTimeout, useDebounceFn } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { computed, reactive, ref, shallowRef, watch } from 'vue';
 import type { LocationQuery } from 'vue-router';
 import { useRouter } from 'vue-router';
 import { useLibrary } from './library';
 import { usePrefs } from './prefs';
-import { narrowingIn, narrows, queryOf, searchOf, viewOf, wide, type FindView, type Narrowing } from './view';
+import {
+  inOrderOf,
+  narrowingIn,
+  narrows,
+  queryOf,
+  searchOf,
+  viewOf,
+  wide,
+  type FindView,
+  type Narrowing,
+} from './view';
 
 export { placeOf, queryOf, viewOf, type FindView, type Narrowing } from './view';
 import { catalogue } from './workers';
@@ -25,6 +35,8 @@ export interface Answer {
   took: number;
 }
 
+/** Milliseconds between the first rows and what is counted beside them. */
+const BREATH = 40;
 /** Rows whose likeness is explained: all that are listed then. */
 const EXPLAINED = 200;
 
@@ -56,14 +68,22 @@ export const useFind = defineStore('find', () => {
   /** Stems whose takes are shown though the list is folded. */
   const openedStems = ref<string[]>([]);
   let latest = 0;
+  /** Counts what was asked, and says whose rows are listed. */
+  let question = 0;
+  let listed = -1;
 
   function narrowing(): Narrowing {
     return narrowingIn(view);
   }
 
-  async function search(): Promise<void> {
+  /**
+   * Answers the view.
+   * @param steady - rows that are still found stay where they stand, whatever an edit did to their rank: nothing jumps while one labels
+   */
+  async function search(steady = false): Promise<void> {
     if (!library.ready) return;
     const turn = ++latest;
+    const asks = question;
     busy.value = true;
     const steps = view.trail.map(searchOf);
     const asked = {
@@ -75,8 +95,13 @@ export const useFind = defineStore('find', () => {
     const first = await catalogue.first(asked);
     if (turn !== latest || !first) return;
     const { ids, count, faults, total, took } = first;
-    answer.value = { ...answer.value, ids, count, faults, total, took, takes: new Uint32Array(0) };
+    const said = { faults, total, took };
+    if (!steady) answer.value = { ...answer.value, ...said, ids, count, takes: new Uint32Array(0) };
     answered.value = true;
+    listed = asks;
+    // The next letter is often on its way already: what is counted waits for it, rows do not.
+    await promiseTimeout(BREATH);
+    if (turn !== latest) return;
     const used = [...Object.keys(view.facets), ...Object.keys(view.without)];
     const counted = {
       facetKeys: [...new Set(['library', ...prefs.facetKeys, ...used])],
@@ -86,9 +111,18 @@ export const useFind = defineStore('find', () => {
     if (turn !== latest) return;
     busy.value = false;
     if (rest) {
+      const rows = steady ? inOrderOf(answer.value.ids, rest) : rest;
       // Where the first rows were all there are, nobody who lists them need begin again.
-      const whole = rest.ids.length === ids.length;
-      answer.value = { ...answer.value, ...rest, ids: whole ? ids : rest.ids, count: rest.ids.length };
+      const before = answer.value.ids;
+      const same = rows.ids.length === before.length && rows.ids.every((id, i) => id === before[i]);
+      answer.value = {
+        ...answer.value,
+        ...said,
+        ...rest,
+        ...rows,
+        ids: same ? before : rows.ids,
+        count: rest.ids.length,
+      };
     }
     await Promise.all([countTrail(steps, turn), explain(turn)]);
   }
@@ -213,10 +247,15 @@ export const useFind = defineStore('find', () => {
 
   watch(
     () => [narrowing(), view.sort, view.trail, view.fold, openedStems.value, prefs.facetKeys, prefs.histogramKeys],
-    () => void search(),
+    () => {
+      question++;
+      void search();
+    },
     { deep: true },
   );
-  const later = useDebounceFn(() => search(), 60, { maxWait: 300 });
+  // Rows of another question have no places to keep.
+  const labelling = () => router.currentRoute.value.name === 'label' && listed === question;
+  const later = useDebounceFn(() => search(labelling()), 60, { maxWait: 300 });
   watch(
     () => [library.ready, library.revision],
     () => void later(),

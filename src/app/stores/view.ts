@@ -189,3 +189,28 @@ export function searchOf(n: Narrowing): Search {
 export function searchAround(view: FindView): Search {
   return { ...searchOf({ ...wide(), pullId: view.pullId }), inside: view.trail.map(searchOf) };
 }
+
+/**
+ * Rows in the order in which they are listed already; those that are new come last.
+ * @param listed - ids on screen, in order
+ * @param found - the ids that are to be listed, with how many results each stands for
+ */
+export function inOrderOf(
+  listed: Uint32Array,
+  found: { ids: Uint32Array; takes: Uint32Array },
+): { ids: Uint32Array; takes: Uint32Array } {
+  const { ids, takes } = found;
+  const largest = ids.reduce((most, id) => Math.max(most, id), 0);
+  // Where each id stands among the found; typed arrays, as a list may hold a million.
+  const at = new Int32Array(largest + 1).fill(-1);
+  ids.forEach((id, i) => (at[id] = i));
+  const order = new Uint32Array(ids.length);
+  let placed = 0;
+  for (const id of listed) {
+    if (id > largest || at[id] < 0) continue;
+    order[placed++] = at[id];
+    at[id] = -1;
+  }
+  ids.forEach((id, i) => at[id] >= 0 && (order[placed++] = i));
+  return { ids: order.map((i) => ids[i]), takes: takes.length > 0 ? order.map((i) => takes[i]) : takes };
+}

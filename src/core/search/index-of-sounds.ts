@@ -77,7 +77,7 @@ export class SoundIndex {
   private sounds = 0;
   private tagWords: { id: number; words: string[] }[] = [];
   private alike: ReadonlyMap<string, readonly string[]> = new Map();
-  private version = 0;
+  private changes = 0;
   private scores = new Uint16Array(0);
   private best = new Uint8Array(0);
   /** Rises with every search: scores are those of the newest. */
@@ -87,6 +87,11 @@ export class SoundIndex {
   /** @param meant CatIDs that a word means in whatever language, `prefix` when it may be only begun */
   constructor(private readonly meant: (word: string, prefix: boolean) => readonly string[] = () => []) {}
 
+  /** Another number after every change. */
+  get version(): number {
+    return this.changes;
+  }
+
   /** Sounds in the index. */
   get size(): number {
     return this.sounds;
@@ -94,14 +99,14 @@ export class SoundIndex {
 
   /** Takes the names of tags. Sounds have tags by their ids, so a new name touches none of them. */
   setTags(tags: readonly Tag[]): void {
-    this.version++;
+    this.changes++;
     this.tagWords = tags.map((t) => ({ id: t.id, words: searchWords(t.name) }));
     (this.columns.get('tags') as TagColumn).setNames(new Map(tags.map((t) => [String(t.id), t.name])));
   }
 
   /** Takes words that a user declared to mean the same, folded: each finds what the others find, behind its own. */
   setAlike(groups: readonly (readonly string[])[]): void {
-    this.version++;
+    this.changes++;
     const alike = new Map<string, string[]>();
     for (const group of groups)
       for (const word of group)
@@ -143,7 +148,7 @@ export class SoundIndex {
   /** Adds sounds, or takes their new values. */
   put(sounds: readonly IndexedSound[]): void {
     if (sounds.length === 0) return;
-    this.version++;
+    this.changes++;
     const room = this.slots + sounds.length;
     this.ids = grown(this.ids, room);
     this.merits = grown(this.merits, room);
@@ -219,7 +224,7 @@ export class SoundIndex {
 
   /** Takes sounds out. */
   remove(ids: readonly number[]): void {
-    this.version++;
+    this.changes++;
     for (const id of ids) {
       const slot = this.slotOf(id);
       if (slot === undefined || !this.live.has(slot)) continue;
@@ -232,7 +237,7 @@ export class SoundIndex {
   setValue(id: number, key: string, value: FieldValue | undefined): void {
     const slot = this.slotOf(id);
     if (slot === undefined) return;
-    this.version++;
+    this.changes++;
     this.columns.get(key)?.set(slot, value);
     if (key === 'stars' || key === 'heard') this.merit(slot);
   }
@@ -260,7 +265,9 @@ export class SoundIndex {
   /** Takes what a sound is compared by, see `likenessOf`; nothing when it is to be found anew. */
   setVector(id: number, vector: Int8Array | undefined): void {
     const slot = this.slotOf(id);
-    if (slot !== undefined) this.vectors.set(slot, vector);
+    if (slot === undefined) return;
+    this.changes++;
+    this.vectors.set(slot, vector);
   }
 
   /** What a sound is compared by; undefined while that is not known. */
@@ -342,7 +349,7 @@ export class SoundIndex {
 
   /** The results of a step of a trail, kept until something changes. */
   private step(request: Request): Bitset {
-    const key = `${this.version} ${JSON.stringify(request)}`;
+    const key = `${this.changes} ${JSON.stringify(request)}`;
     let set = this.trail.get(key);
     if (!set) {
       set = this.find(request).results;
@@ -375,8 +382,11 @@ export class SoundIndex {
     for (const { segment } of this.postings.parts) yield* segment.prepare();
   }
 
-  /** The whole index as the pieces of a snapshot file. @param facts what `load` hands back */
-  save(facts: Record<string, unknown>): Uint8Array[] {
+  /**
+   * The whole index as the pieces of a snapshot file, made in steps between which others may ask, but nobody may edit.
+   * @param facts what `load` hands back
+   */
+  *save(facts: Record<string, unknown>): Generator<void, Uint8Array[]> {
     const parts = new Map<string, Part>();
     parts.set('ids', this.ids.subarray(0, this.slots));
     parts.set('merits', this.merits.subarray(0, this.slots));
@@ -390,8 +400,9 @@ export class SoundIndex {
     for (const [key, column] of this.columns) {
       if (column instanceof NumberColumn) parts.set(`numbers ${key}`, column.values);
       else for (const [name, part] of Object.entries(column.parts())) parts.set(`${name} ${key}`, part as Part);
+      yield;
     }
-    return packSnapshot(BUILT, { ...facts, rising: this.rising }, parts);
+    return yield* packSnapshot(BUILT, { ...facts, rising: this.rising }, parts);
   }
 
   /**
@@ -432,7 +443,7 @@ export class SoundIndex {
     }
     this.rising = Math.min(this.slots, Number(facts.rising));
     for (let slot = this.rising; slot < this.slots; slot++) this.strays.set(this.ids[slot], slot);
-    this.version++;
+    this.changes++;
     return facts;
   }
 

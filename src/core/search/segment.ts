@@ -103,6 +103,8 @@ export class Segment {
     for (let i = 0; i < this.wordCount; i++) {
       if (i % STEP === STEP - 1) yield;
       const word = this.word(i);
+      // Most words of a large library are numbers, which have no other forms.
+      if (word.charCodeAt(word.length - 1) < LETTERS) continue;
       const own = stem(word);
       if (own === word) continue;
       const list = stems.get(own);
@@ -115,6 +117,7 @@ export class Segment {
 
 /** Words that are looked at before others have a turn. */
 const STEP = 4096;
+const LETTERS = 'a'.charCodeAt(0);
 
 /** Collects where words stand, sound by sound with rising slots, and makes a segment of it. */
 export class SegmentBuilder {

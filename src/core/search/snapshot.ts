@@ -51,12 +51,15 @@ function bytesOf(part: Part): Uint8Array {
   return bytes.byteOffset % 4 === 0 ? bytes : bytes.slice();
 }
 
-/** Makes the pieces of a snapshot file, to be written one after another; nothing large is copied. */
-export function packSnapshot(
+/**
+ * Makes the pieces of a snapshot file, to be written one after another, in steps; nothing large is copied, so that
+ * whoever writes them has to begin anew when the parts change meanwhile.
+ */
+export function* packSnapshot(
   built: string,
   facts: Record<string, unknown>,
   parts: ReadonlyMap<string, Part>,
-): Uint8Array[] {
+): Generator<void, Uint8Array[]> {
   const entries: Entry[] = [];
   const pieces: Uint8Array[] = [];
   let at = 0;
@@ -65,6 +68,7 @@ export function packSnapshot(
     entries.push({ name, kind: kindOf(part), at, length: part.length, sum: sumOf(bytes) });
     pieces.push(bytes, new Uint8Array(aligned(bytes.byteLength) - bytes.byteLength));
     at += aligned(bytes.byteLength);
+    yield;
   }
   const head: Head = { format: 'cormorant-index', version: SNAPSHOT_VERSION, built, facts, parts: entries };
   const text = new TextEncoder().encode(JSON.stringify(head));
