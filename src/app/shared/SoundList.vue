@@ -2,7 +2,6 @@
 import type { Sound } from '@core/library';
 import { fieldOf, lengthOf, nameOf } from '@core/library';
 import { categoryName } from '@core/suggest';
-import { Skeleton } from 'ant-design-vue';
 import { useElementSize } from '@vueuse/core';
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue';
 import { useAudition } from '../stores/audition';
@@ -54,6 +53,8 @@ const gutter = computed(() => (inner.value > 0 && scroller.value ? scroller.valu
 
 const ROW = 46;
 const OPENED = 158;
+/** Rows fetched before they come into sight: two screens. */
+const AHEAD = 36;
 const PLUMB = 0.42;
 const SPAN = 5.4;
 const pixelsPerSecond = computed(() => Math.max(30, rulerWidth.value / SPAN));
@@ -68,21 +69,32 @@ const { rows, total, reveal } = useRowWindow(scroller, () => ({
   height: ROW,
   opened: props.opens && currentIndex.value >= 0 ? { index: currentIndex.value, extra: OPENED } : undefined,
 }));
-/** What each row in sight shows. */
+/** What each row in sight shows; a row whose labels are on their way is as empty as it is high, not another kind of row. */
 const listed = computed(() =>
   rows.value.map((row) => {
     const id = props.ids[row.index];
-    return { ...row, id, sound: library.sounds.get(id), takes: props.takes?.[row.index] ?? 1, remark: props.remarks?.get(id) };
+    const sound = library.sounds.get(id);
+    return { ...row, id, sound, takes: props.takes?.[row.index] ?? 1, remark: props.remarks?.get(id) };
   }),
 );
 
+/** Rows that come into sight next, if the list moves on as it did last. */
+let firstShown = 0;
+function ahead(shown: readonly { index: number }[]): number[] {
+  const first = shown[0]?.index ?? 0;
+  const from = first < firstShown ? first - AHEAD : (shown.at(-1)?.index ?? 0) + 1;
+  firstShown = first;
+  return Array.from(props.ids.slice(Math.max(0, from), Math.max(0, from + AHEAD)));
+}
 watch(
   [rows, () => props.ids, () => library.revision],
   () => {
     const shown = rows.value.map((r) => props.ids[r.index]).filter((id) => id !== undefined);
     library.shown = shown;
-    void library.need(shown);
-    void library.needPeaks(shown);
+    // What the next turn of the wheel brings into sight is fetched along.
+    const near = [...shown, ...ahead(rows.value)];
+    void library.need(near);
+    void library.needPeaks(near);
   },
   { immediate: true },
 );
@@ -116,8 +128,10 @@ const under = (s: Sound) =>
 const origin = (s: Sound, key: string) => `${fieldOf(key).label}: ${String(s.fields[key] ?? 'none')}${s.from[key] ? ` (from ${s.from[key]})` : ''}`;
 const sounds = (id: number) => audition.sound?.id === id;
 
-function colour(s: Sound): string {
-  if (sounds(s.id) && (audition.playing || props.opens)) return prefs.palette.bone;
+const licence = (s: Sound | undefined) => s && String(s.fields.licence ?? 'none').replace(/ \d\.\d$/, '');
+
+function colour(id: number): string {
+  if (sounds(id) && (audition.playing || props.opens)) return prefs.palette.bone;
   return prefs.palette.glass;
 }
 
@@ -206,44 +220,37 @@ defineExpose({ focus: () => scroller.value?.focus() });
             @click="emit('choose', item.id, $event)"
             @dblclick="emit('act', item.id)"
           >
-            <template v-if="item.sound">
-              <span role="gridcell" class="dot" :class="{ heard: item.sound.fields.heard }" :title="item.sound.fields.heard ? 'Heard' : 'Not heard yet'">
-                <span class="unseen">{{ item.sound.fields.heard ? 'heard' : 'not heard' }}</span>
-              </span>
-              <span role="gridcell" class="name">
-                <span class="cut title" :title="origin(item.sound, 'fxName')"
-                  ><span v-if="item.sound.fields.state" class="gone">Missing </span>{{ nameOf(item.sound) }}</span
-                >
-                <span class="cut mute small" :title="origin(item.sound, 'catId')"
-                  ><button v-if="item.takes > 1" class="takes" @click.stop="emit('unfold', item.id)">{{ item.takes }} takes</button
-                  ><span v-if="item.remark" class="remark">{{ item.remark }} · </span>{{ under(item.sound) }}</span
-                >
-              </span>
-              <span role="gridcell" class="wave">
-                <ContourView
-                  :peaks="library.peaks.get(item.id)"
-                  :rate="item.sound.format.rate"
-                  :anchor="Math.max(0, item.sound.marks.anchor)"
-                  :plumb="PLUMB"
-                  :pixels-per-second="pixelsPerSecond"
-                  :colour="colour(item.sound)"
-                  :plumb-colour="prefs.palette.amber"
-                  :size="contour"
-                />
-              </span>
-              <span role="gridcell" class="mono end mute">{{ seconds(lengthOf(item.sound)) }}</span>
-              <span role="gridcell" class="mono end mute">{{ item.sound.format.channels }}</span>
-              <span role="gridcell" class="end">
-                <span v-if="item.sound.fields.licence" class="licence" :title="origin(item.sound, 'licence')">{{
-                  String(item.sound.fields.licence).replace(/ \d\.\d$/, '')
-                }}</span>
-                <span v-else class="mute small">none</span>
-              </span>
-            </template>
-            <template v-else>
-              <span role="gridcell" />
-              <span role="gridcell" class="loading"><Skeleton.Input size="small" /></span>
-            </template>
+            <span role="gridcell" class="dot" :class="{ heard: item.sound?.fields.heard }" :title="item.sound?.fields.heard ? 'Heard' : 'Not heard yet'">
+              <span class="unseen">{{ item.sound?.fields.heard ? 'heard' : 'not heard' }}</span>
+            </span>
+            <span role="gridcell" class="name" :class="{ loading: !item.sound }">
+              <span class="cut title" :title="item.sound && origin(item.sound, 'fxName')"
+                ><span v-if="item.sound?.fields.state" class="gone">Missing </span>{{ item.sound && nameOf(item.sound) }}</span
+              >
+              <span class="cut mute small" :title="item.sound && origin(item.sound, 'catId')"
+                ><button v-if="item.takes > 1" class="takes" @click.stop="emit('unfold', item.id)">{{ item.takes }} takes</button
+                ><span v-if="item.remark" class="remark">{{ item.remark }} · </span>{{ item.sound && under(item.sound) }}</span
+              >
+            </span>
+            <span role="gridcell" class="wave">
+              <ContourView
+                :peaks="item.sound && library.peaks.get(item.id)"
+                :rate="item.sound?.format.rate ?? 1"
+                :anchor="Math.max(0, item.sound?.marks.anchor ?? 0)"
+                :plumb="PLUMB"
+                :pixels-per-second="pixelsPerSecond"
+                :colour="colour(item.id)"
+                :plumb-colour="prefs.palette.amber"
+                :size="contour"
+              />
+            </span>
+            <span role="gridcell" class="mono end mute">{{ item.sound && seconds(lengthOf(item.sound)) }}</span>
+            <span role="gridcell" class="mono end mute">{{ item.sound?.format.channels }}</span>
+            <span role="gridcell" class="end">
+              <span :class="item.sound?.fields.licence ? 'licence' : 'mute small'" :title="item.sound && origin(item.sound, 'licence')">{{
+                licence(item.sound)
+              }}</span>
+            </span>
           </div>
           <div v-if="isOpen(item.index)" class="opened" role="row" :aria-rowindex="item.index + 2">
             <div role="gridcell" aria-colspan="6"><slot /></div>
@@ -268,6 +275,8 @@ defineExpose({ focus: () => scroller.value?.focus() });
   height: 46px;
   padding-right: 12px;
   cursor: default;
+  /* What changes inside of a row moves nothing outside of it. */
+  contain: layout style;
 }
 .head {
   height: 26px;
@@ -389,7 +398,10 @@ defineExpose({ focus: () => scroller.value?.focus() });
   font-size: 12px;
   color: var(--mute);
 }
-.loading {
-  padding: 8px 0;
+.loading .title {
+  width: 45%;
+  height: 12px;
+  border-radius: 3px;
+  background: var(--raft);
 }
 </style>

@@ -3,10 +3,11 @@ import { peakBetween, type Peaks } from '@core/audio';
 /** Sizes a canvas for the screen's pixels and hands its context over, scaled to CSS pixels and cleared. */
 export function paperOf(canvas: HTMLCanvasElement, width: number, height: number): CanvasRenderingContext2D {
   const scale = window.devicePixelRatio || 1;
-  canvas.width = Math.max(1, Math.round(width * scale));
-  canvas.height = Math.max(1, Math.round(height * scale));
+  const [wide, high] = [Math.max(1, Math.round(width * scale)), Math.max(1, Math.round(height * scale))];
+  // Setting a size makes the canvas anew, even the same one.
+  if (canvas.width !== wide || canvas.height !== high) Object.assign(canvas, { width: wide, height: high });
   const paper = canvas.getContext('2d')!;
-  paper.scale(scale, scale);
+  paper.setTransform(scale, 0, 0, scale, 0, 0);
   paper.clearRect(0, 0, width, height);
   return paper;
 }
