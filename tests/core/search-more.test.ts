@@ -6,6 +6,7 @@ import {
   LIKENESS_SIZE,
   nearest,
   parseQuery,
+  withoutClause,
   SoundIndex,
   valueText,
   type Heard,
@@ -252,6 +253,19 @@ describe('odd queries', () => {
       'length:<2s',
     ]);
     expect(clauses.map((c) => c.or)).toEqual([false, false, true, false, false]);
+  });
+
+  test.each([
+    ['rope creak', 1, 'rope'],
+    ['rope creak', 0, 'creak'],
+    ['rope OR chain wet', 1, 'rope wet'],
+    ['rope OR chain wet', 0, 'chain wet'],
+    ['-wet "slow creak" length:<2s', 1, '-wet length:<2s'],
+    ['(rope OR chain) AND wet', 0, 'wet'],
+    ['rope', 0, ''],
+  ])('%s without clause %i is %s', (text, n, rest) => {
+    const { clauses } = parseQuery(`${text} `);
+    expect(withoutClause(text, clauses[n])).toBe(rest);
   });
 });
 

@@ -63,6 +63,17 @@ test('a begun word, field and value are completed by key, and the clauses stand 
   await expect(query()).toHaveValue(/" length:<1s$/);
 });
 
+test('where nothing matches, it is said what would be found if one thing were given up', async () => {
+  const found = await search(page, 'foghorn distant');
+  expect(found).toBeGreaterThan(0);
+  expect(await search(page, 'foghorn distant trombone')).toBe(0);
+  const ways = page.getByRole('group', { name: 'What would be found' }).getByRole('button');
+  await expect(ways).toHaveText([/^Without “trombone” *\d+$/]);
+  await ways.click();
+  await expect(query()).toHaveValue('foghorn distant');
+  await told(found);
+});
+
 test('results are kept to look inside of them, again and again, and one steps back out', async () => {
   const creaks = await search(page, 'creak');
   await query().press('Control+Enter');

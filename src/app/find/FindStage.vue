@@ -20,6 +20,7 @@ import SoundDetails from '../shared/SoundDetails.vue';
 import AlikeButton from './AlikeButton.vue';
 import FacetColumn from './FacetColumn.vue';
 import MemberNote from './MemberNote.vue';
+import NearMisses from './NearMisses.vue';
 import QueryLine from './QueryLine.vue';
 import RowMenu from './RowMenu.vue';
 import WordList from './WordList.vue';
@@ -146,6 +147,7 @@ useCommands([
           <template v-else>
             <strong>Nothing matches</strong>
             <span>Try fewer or shorter words; creak* finds everything that begins with creak.</span>
+            <NearMisses />
             <Button @click="find.widen()">Show all</Button>
           </template>
         </div>

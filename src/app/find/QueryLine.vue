@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { parseQuery } from '@core/search';
+import { parseQuery, withoutClause } from '@core/search';
 import { CloseOutlined, ControlOutlined } from '@ant-design/icons-vue';
 import { Alert, Button, Input, Tooltip } from 'ant-design-vue';
 import { computed, nextTick, ref, useTemplateRef } from 'vue';
@@ -50,14 +50,7 @@ async function edit(chip: { at: number; length: number }): Promise<void> {
   await nextTick();
   element()?.setSelectionRange(chip.at, chip.at + chip.length);
 }
-/** Takes a clause out, with the OR that stood before or behind it. */
-function remove(chip: { at: number; length: number }): void {
-  const { text } = find.view;
-  const before = text.slice(0, chip.at).replace(/(^|\s)(OR|AND)\s*$/, '$1');
-  let behind = text.slice(chip.at + chip.length);
-  if (before.trim() === '') behind = behind.replace(/^\s*(OR|AND)(?=\s)/, '');
-  find.go({ text: `${before.trimEnd()} ${behind.trimStart()}`.trim() });
-}
+const remove = (chip: { at: number; length: number }) => find.go({ text: withoutClause(find.view.text, chip) });
 
 async function take(completion: Completion): Promise<void> {
   const at = begun.value;

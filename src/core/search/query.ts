@@ -227,3 +227,11 @@ export function parseQuery(text: string): ParsedQuery {
   const query = parser.query(false);
   return { query, faults: parser.faults, clauses: parser.clauses };
 }
+
+/** A query's text without one of its clauses, and without the OR or AND that stood before or behind that. */
+export function withoutClause(text: string, { at, length }: Pick<Clause, 'at' | 'length'>): string {
+  const before = text.slice(0, at).replace(/(^|\s)(OR|AND)\s*$/, '$1');
+  let behind = text.slice(at + length);
+  if (before.trim() === '') behind = behind.replace(/^\s*(OR|AND)(?=\s)/, '');
+  return `${before.trimEnd()} ${behind.trimStart()}`.trim();
+}
