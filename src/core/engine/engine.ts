@@ -154,7 +154,8 @@ export class Engine {
     if (!voice) return;
     const before = voice.frame;
     voice.render(out, count);
-    if (voice.frame !== before && !this.began) {
+    // One of no length has been heard as soon as it is asked for.
+    if ((voice.frame !== before || voice.done) && !this.began) {
       this.began = true;
       this.begun++;
     }

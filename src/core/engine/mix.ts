@@ -1,5 +1,6 @@
 import { fromDb } from '@core/audio';
 import type { Material } from './material';
+import { channelGains } from './shape';
 import { addMaterial, BLOCK } from './voice';
 
 /** A cue as the engine needs it: which audio, and where its anchor lands. */
@@ -62,6 +63,7 @@ export function renderMix(
     if (from >= to) continue;
     const step = material.rate / rate;
     const level = fromDb(cue.gain);
+    const gains = (c: number) => channelGains(c, material.channels, cue.pan);
     const fadeIn = cue.fadeIn * rate;
     const fadeOut = cue.fadeOut * rate;
     for (let at = from; at < to; at += BLOCK) {
@@ -74,7 +76,7 @@ export function renderMix(
         return g;
       };
       const source = cue.anchor + (at - cue.at) * step;
-      if (!addMaterial(material, source, step, cue.pan, envelope, out, at - position, part)) missing++;
+      if (!addMaterial(material, source, step, gains, envelope, out, at - position, part)) missing++;
     }
   }
   return missing;

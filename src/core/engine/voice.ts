@@ -1,23 +1,32 @@
 import { fromDb } from '@core/audio';
-import { interpolate, REACH } from './interpolate';
+import { interpolate, spanRead } from './interpolate';
 import type { Material } from './material';
+import { passOf, placeAt, travelTo, type Path } from './path';
+import { fadeGain, pickGains, plainShape, type Shape } from './shape';
 
 /** The engine renders blocks of at most this many frames. */
 export const BLOCK = 128;
 
-const scratch = { source: new Float32Array(0), line: new Float32Array(BLOCK) };
+const scratch: { sources: Float32Array[]; lines: Float32Array[] } = { sources: [], lines: [] };
 
-/** How loud a channel of a material sounds left and right: mono on both, stereo as it is, further ones folded down. */
-export function channelGains(channel: number, channels: number, pan: number): [number, number] {
-  const left = Math.min(1, 1 - pan);
-  const right = Math.min(1, 1 + pan);
-  if (channels === 1) return [left, right];
-  const fold = channel < 2 ? 1 : Math.SQRT1_2;
-  return channel % 2 === 0 ? [left * fold, 0] : [0, right * fold];
+/** Copies what is needed of every channel and reads it; undefined when some of it has not arrived. */
+function readMaterial(material: Material, position: number, step: number, count: number): Float32Array[] | undefined {
+  const { base, span } = spanRead(position, step, count);
+  if (!material.has(base, base + span)) return undefined;
+  const { sources, lines } = scratch;
+  for (let c = 0; c < material.channels; c++) {
+    if ((sources[c]?.length ?? 0) < span) sources[c] = new Float32Array(span * 2);
+    lines[c] ??= new Float32Array(BLOCK);
+    material.copy(c, base, span, sources[c]);
+  }
+  const own = lines.slice(0, material.channels);
+  interpolate(sources.slice(0, material.channels), base, position, step, own, count);
+  return own;
 }
 
 /**
- * Adds `count` frames of a material to a stereo block, starting at a fractional frame.
+ * Adds `count` frames of a material to a block, starting at a fractional frame.
+ * @param gains of each channel of the material in each of `out`
  * @param envelope gain of each output frame
  * @returns false, adding nothing, when audio that is needed has not arrived
  */
@@ -25,26 +34,22 @@ export function addMaterial(
   material: Material,
   position: number,
   step: number,
-  pan: number,
+  gains: (channel: number) => readonly number[],
   envelope: (i: number) => number,
   out: Float32Array[],
   offset: number,
   count: number,
 ): boolean {
-  const exact = step === 1 && Number.isInteger(position);
-  const base = exact ? position : Math.floor(position) - REACH;
-  const span = exact ? count : Math.ceil(count * Math.abs(step)) + 2 * REACH + 2;
-  if (!material.has(base, base + span)) return false;
-  if (scratch.source.length < span) scratch.source = new Float32Array(span * 2);
-  for (let c = 0; c < material.channels; c++) {
-    const [left, right] = channelGains(c, material.channels, pan);
-    if (left === 0 && right === 0) continue;
-    material.copy(c, base, span, scratch.source);
-    interpolate(scratch.source, base, position, step, scratch.line, count);
-    for (let i = 0; i < count; i++) {
-      const x = scratch.line[i] * envelope(i);
-      out[0][offset + i] += x * left;
-      out[1][offset + i] += x * right;
+  const lines = readMaterial(material, position, step, count);
+  if (!lines) return false;
+  for (let c = 0; c < lines.length; c++) {
+    const line = lines[c];
+    const into = gains(c);
+    for (let o = 0; o < out.length; o++) {
+      const gain = into[o];
+      if (gain === 0) continue;
+      const plane = out[o];
+      for (let i = 0; i < count; i++) plane[offset + i] += line[i] * envelope(i) * gain;
     }
   }
   return true;
@@ -55,20 +60,31 @@ export interface Audition {
   from: number;
   region: { start: number; end: number };
   loop: boolean;
-  /** dB */
+  /** dB, beside that of the shape: what makes candidates equally loud. */
   gain: number;
+  /** What is done to it; nothing when absent. */
+  shape?: Shape;
 }
 
 /** Seconds in which a voice that is cut short dies away, so that it never clicks. */
 const RELEASE = 0.005;
-/** Seconds over which the end of a loop is faded; its start keeps its attack. */
-const SEAM = 0.002;
+/** Seconds of the ramps where playing begins or ends in the middle of a sound. */
+const EDGE = 0.002;
+/** Seconds in which the end of a loop gives way to what lies before its beginning, where the two do not meet. */
+const SEAM = 0.01;
+/** Frames on either side of a loop's seam in which the signal's own steps are looked at. */
+const LOOKED = 64;
 
 /** One sounding audition. */
 export class Voice {
-  private position: number;
+  /** Frames passed since the pass began. */
+  private travel: number;
+  private passes = 0;
+  /** Samples given so far. */
+  private given = 0;
   private released = -1;
-  private begun = false;
+  private cutIn: number;
+  private seam: boolean | undefined;
   /** True while it waits for audio that has not arrived; it loses nothing by waiting. */
   waiting = false;
   done = false;
@@ -77,72 +93,142 @@ export class Voice {
     readonly material: Material,
     private audition: Audition,
     private readonly rate: number,
+    /** Of a key that is played: frequency over that of the sound as it is, and level. */
+    private readonly note: { ratio: number; gain: number } = { ratio: 1, gain: 1 },
   ) {
-    this.position = audition.from;
+    this.travel = Math.max(0, travelTo(this.path, audition.from));
+    // The very first frames of a sound are never faded: its attack is what the ear judges.
+    this.cutIn = this.travel === 0 ? 0 : EDGE * rate;
+  }
+
+  private get shape(): Shape {
+    return this.audition.shape ?? plainShape;
+  }
+
+  private get path(): Path {
+    const { region, loop } = this.audition;
+    return { ...region, loop, direction: this.shape.direction };
+  }
+
+  /** Frames of the sound for each sample that is given. */
+  private get step(): number {
+    return (this.material.rate / this.rate) * this.shape.speed * this.note.ratio;
   }
 
   /** The frame that sounds next. */
   get frame(): number {
-    return this.position;
+    return placeAt(this.path, this.travel).frame;
   }
 
-  /** Changes region, loop or gain while it sounds. */
+  /** Changes region, loop, gain or shape while it sounds; it goes on from where it is. */
   adjust(audition: Omit<Audition, 'from'>): void {
-    this.audition = { ...audition, from: this.position };
+    const { frame, sign } = placeAt(this.path, this.travel);
+    this.audition = { ...audition, from: frame };
+    this.travel = Math.max(0, travelTo(this.path, frame, sign < 0));
+    this.seam = undefined;
   }
 
   /** Lets it die away. One that has not begun to sound ends at once. */
   release(): void {
-    if (!this.begun) this.done = true;
+    if (this.given === 0) this.done = true;
     else if (this.released < 0) this.released = 0;
   }
 
-  /** Adds the next frames to a stereo block of `count` frames. */
+  /** Adds the next frames to a block of `count` frames. */
   render(out: Float32Array[], count: number): void {
-    const step = this.material.rate / this.rate;
+    const { path, step, shape, material } = this;
+    const gains = (c: number) => pickGains(shape.channels, c, material.channels, out.length);
+    const pass = passOf(path);
     let at = 0;
     while (at < count && !this.done) {
-      const { start, end } = this.audition.region;
-      const left = Math.ceil((end - this.position) / step);
-      if (left <= 0) {
-        if (!this.audition.loop || end - start < 2) {
+      if (Math.ceil((pass - this.travel) / step) <= 0) {
+        if (!path.loop || pass < 2) {
           this.done = true;
           return;
         }
-        this.position = start;
+        // What was passed beyond the end is kept, so that a loop keeps its length whatever the rate.
+        this.travel = this.travel < pass * 2 ? this.travel - pass : 0;
+        this.passes++;
         continue;
       }
-      const part = Math.min(count - at, left);
-      if (!addMaterial(this.material, this.position, step, 0, this.envelope(step), out, at, part)) {
-        this.waiting = true;
-        return;
-      }
-      this.waiting = false;
-      this.begun = true;
-      this.position += part * step;
+      const place = placeAt(path, this.travel);
+      const part = Math.min(count - at, Math.max(1, Math.ceil(place.left / step)), this.untilSeam(pass, step));
+      const envelope = this.envelope(pass, step);
+      const seam = this.seamed ? this.seamAt(pass, step) : undefined;
+      const read = (frame: number, gain: (i: number) => number) =>
+        addMaterial(material, frame, step * place.sign, gains, gain, out, at, part);
+      const sounds = read(place.frame, seam ? (i) => envelope(i) * seam.falls(i) : envelope);
+      this.waiting = !sounds;
+      if (!sounds) return;
+      // What lies before the loop's beginning rises meanwhile, so that the beginning follows on from it.
+      if (seam?.within) read(place.frame - place.sign * pass, (i) => envelope(i) * seam.rises(i));
+      this.travel += part * step;
+      this.given += part;
       at += part;
-      if (this.position >= end && !this.audition.loop) this.done = true;
-      if (this.released >= 0) {
-        this.released += part;
-        if (this.released >= RELEASE * this.rate) this.done = true;
-      }
+      if (this.travel >= pass && !path.loop) this.done = true;
+      if (this.released >= 0 && (this.released += part) >= RELEASE * this.rate) this.done = true;
     }
   }
 
-  private envelope(step: number): (i: number) => number {
-    const { gain, loop, region } = this.audition;
-    const level = fromDb(gain);
-    const { position, released } = this;
-    const release = RELEASE * this.rate;
-    const seam = SEAM * this.material.rate;
-    // The very first frames of a sound are never faded: its attack is what the ear judges.
-    const cutIn = position === region.start || this.begun ? 0 : SEAM * this.rate;
-    const cutOut = loop || region.end < this.material.frames;
+  /** Frames in which a loop gives way to its beginning. */
+  private seamFrames(pass: number): number {
+    return Math.min(SEAM * this.material.rate, pass / 4);
+  }
+
+  /** Samples until the seam of the loop begins, so that no part lies on both sides of that; the part within it otherwise. */
+  private untilSeam(pass: number, step: number): number {
+    if (!this.seamed) return Infinity;
+    const left = Math.ceil((pass - this.seamFrames(pass) - this.travel) / step);
+    return left > 0 ? left : Infinity;
+  }
+
+  /** Whether the end of a loop does not meet its beginning: a step there would be larger than those of the signal about it. */
+  private get seamed(): boolean {
+    const { loop, direction, start, end } = this.path;
+    if (!loop || direction === 'both ways') return false;
+    if (this.seam !== undefined) return this.seam;
+    const { material } = this;
+    if (!material.has(start, start + LOOKED) || !material.has(end - LOOKED, end)) return true;
+    const [head, tail] = [new Float32Array(LOOKED), new Float32Array(LOOKED)];
+    this.seam = false;
+    for (let c = 0; c < material.channels; c++) {
+      material.copy(c, start, LOOKED, head);
+      material.copy(c, end - LOOKED, LOOKED, tail);
+      let own = 1e-4;
+      for (let i = 1; i < LOOKED; i++)
+        own = Math.max(own, Math.abs(head[i] - head[i - 1]), Math.abs(tail[i] - tail[i - 1]));
+      if (Math.abs(head[0] - tail[LOOKED - 1]) > own) this.seam = true;
+    }
+    return this.seam;
+  }
+
+  /** With equal power, how the end of a loop falls and what lies before its beginning rises, from the next sample on. */
+  private seamAt(pass: number, step: number) {
+    const frames = this.seamFrames(pass);
+    const into = this.travel - (pass - frames);
+    const angle = (i: number) => (Math.max(0, Math.min(1, (into + i * step) / frames)) * Math.PI) / 2;
+    return { within: into >= 0, falls: (i: number) => Math.cos(angle(i)), rises: (i: number) => Math.sin(angle(i)) };
+  }
+
+  /** Gain of the samples that come next, level and fades and ramps together. */
+  private envelope(pass: number, step: number): (i: number) => number {
+    const { audition, shape, travel, given, released, cutIn, passes, rate } = this;
+    const level = fromDb(audition.gain + shape.gain) * this.note.gain;
+    const release = RELEASE * rate;
+    const { loop, direction, start, end } = this.path;
+    const lastFrame = direction === 'forward' ? end === this.material.frames : start === 0;
+    const cutOut = loop || lastFrame ? 0 : EDGE * rate;
+    const fadeIn = passes === 0 ? shape.fadeIn * rate : 0;
+    const fadeOut = loop ? 0 : shape.fadeOut * rate;
     return (i) => {
+      const left = (pass - travel) / step - i;
       let g = level;
       if (released >= 0) g *= Math.max(0, 1 - (released + i) / release);
-      if (cutOut) g *= Math.min(1, (region.end - position - i * step) / seam);
-      if (i < cutIn) g *= i / cutIn;
+      if (given + i < cutIn) g *= (given + i) / cutIn;
+      if (left < cutOut) g *= left / cutOut;
+      const passed = travel / step + i;
+      if (passed < fadeIn) g *= fadeGain(shape.fade, passed / fadeIn);
+      if (left < fadeOut) g *= fadeGain(shape.fade, left / fadeOut);
       return g;
     };
   }

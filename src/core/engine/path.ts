@@ -1,0 +1,47 @@
+import type { Direction } from './shape';
+
+/** What is played of a sound, and which way. Frames; the end is not played. */
+export interface Path {
+  start: number;
+  end: number;
+  direction: Direction;
+  loop: boolean;
+}
+
+/** A place on a path. */
+export interface Place {
+  /** Frame of the sound, fractional. */
+  frame: number;
+  /** 1 where the sound is passed forward, -1 backward. */
+  sign: 1 | -1;
+  /** Frames from here to where the path turns or is at its end. */
+  left: number;
+}
+
+const length = (path: Path) => Math.max(0, path.end - path.start);
+
+/** Frames that are passed until the path is at its end, or comes round when it is a loop. */
+export function passOf(path: Path): number {
+  const frames = length(path);
+  if (path.direction !== 'both ways') return frames;
+  // Both ends are heard once, and the first again where the way back ends.
+  return path.loop ? Math.max(1, 2 * frames - 2) : Math.max(frames, 2 * frames - 1);
+}
+
+/** Where one is after having passed so many frames since the path began. */
+export function placeAt(path: Path, travel: number): Place {
+  const { start, end, direction } = path;
+  const pass = passOf(path);
+  if (direction === 'forward') return { frame: start + travel, sign: 1, left: pass - travel };
+  if (direction === 'backward') return { frame: end - 1 - travel, sign: -1, left: pass - travel };
+  const turn = length(path) - 1;
+  if (travel < turn) return { frame: start + travel, sign: 1, left: turn - travel };
+  return { frame: start + 2 * turn - travel, sign: -1, left: pass - travel };
+}
+
+/** How far along a path a frame lies. @param back on the way back, where there is one */
+export function travelTo(path: Path, frame: number, back = false): number {
+  const { start, end, direction } = path;
+  if (direction === 'backward') return end - 1 - frame;
+  return direction === 'both ways' && back ? 2 * (length(path) - 1) - (frame - start) : frame - start;
+}
