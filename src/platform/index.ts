@@ -14,6 +14,7 @@ export type { Conductor, RootWork, WorkReport } from './conductor';
 export type { Loadable } from './loader';
 export type { Film, PictureFacts } from './film';
 export type { MixAnswer } from './mixer';
+export type { TakeAnswer, TakeHow, Taken } from './taker';
 export { copyIn, listFiles, mediaUrl, RootUnavailable, serverRoots } from './roots';
 export { chooseFolder, folderIn, mayWrite, writeInto } from './folders';
 export { observeFolder, serverChanges } from './watching';
@@ -26,5 +27,6 @@ export {
   startLabeller,
   startLoader,
   startMixer,
+  startTaker,
 } from './workers';
 export { Player, RATE } from './player';

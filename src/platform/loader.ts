@@ -1,3 +1,4 @@
+import type { Direction } from '@core/audio';
 import { CHUNK, type Command } from '@core/engine';
 import type { Sound } from '@core/library';
 import type { SoundReader } from './reader';
@@ -9,6 +10,12 @@ import type { RootRecord } from './store';
 export interface Loadable {
   sound: Pick<Sound, 'id' | 'path' | 'size' | 'format'>;
   root: RootRecord;
+}
+
+/** What is played of a sound, and which way. */
+export interface Followed {
+  region: { start: number; end: number };
+  direction: Direction;
 }
 
 interface Held {
@@ -62,9 +69,10 @@ export class AudioLoader {
 
   /**
    * Loads frames `from` to `to` of a sound, those nearest to `from` first.
+   * @param back those nearest to `to` first, for what is played backward
    * @throws Error with the reason in words for the user when the file cannot be read
    */
-  async load(item: Loadable, from: number, to: number): Promise<void> {
+  async load(item: Loadable, from: number, to: number, back = false): Promise<void> {
     const held = this.hold(item);
     let reader: SoundReader;
     try {
@@ -74,7 +82,10 @@ export class AudioLoader {
       throw error;
     }
     const last = Math.min(to, item.sound.format.frames);
-    for (let c = Math.floor(Math.max(0, from) / CHUNK); c * CHUNK < last; c++) {
+    const first = Math.floor(Math.max(0, from) / CHUNK);
+    const count = Math.max(0, Math.ceil(last / CHUNK) - first);
+    for (let n = 0; n < count; n++) {
+      const c = back ? first + count - 1 - n : first + n;
       if (held.chunks.has(c)) continue;
       held.chunks.add(c);
       try {
@@ -94,13 +105,16 @@ export class AudioLoader {
   }
 
   /** Keeps a playing sound loaded ahead of where it is, and lets go of what lies far behind in long ones. */
-  async follow(item: Loadable, frame: number, region: { start: number; end: number }): Promise<void> {
+  async follow(item: Loadable, frame: number, { region, direction }: Followed): Promise<void> {
     const { rate, frames } = item.sound.format;
-    await this.load(item, frame, Math.min(region.end, frame + AHEAD * rate));
+    const ahead = AHEAD * rate;
+    if (direction !== 'backward') await this.load(item, frame, Math.min(region.end, frame + ahead));
+    if (direction !== 'forward') await this.load(item, Math.max(region.start, frame - ahead), frame, true);
     if (frames < LONG * rate) return;
     // A loop jumps back: its beginning stays.
-    const from = region.end - region.start < LONG * rate ? region.start : frame - AHEAD * rate;
-    const to = frame + 2 * AHEAD * rate;
+    const short = region.end - region.start < LONG * rate;
+    const from = short ? region.start : frame - (direction === 'forward' ? 1 : 2) * ahead;
+    const to = short ? region.end : frame + (direction === 'backward' ? 1 : 2) * ahead;
     const held = this.held.get(item.sound.id);
     if (!held) return;
     this.post({ type: 'keep', id: item.sound.id, from, to });

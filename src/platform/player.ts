@@ -2,13 +2,17 @@ import type { Audition, Command, Mix, Status } from '@core/engine';
 import type { Remote } from 'comlink';
 import { transfer } from 'comlink';
 import workletUrl from './engine.worklet.ts?worker&url';
-import type { AudioLoader, Loadable } from './loader';
+import type { AudioLoader, Followed, Loadable } from './loader';
 
 /** Output and scenes run at this rate. */
 export const RATE = 48000;
 
 /** Frames of the neighbours of a row that are loaded before they are asked for: a second and a half. */
 const READY = 1.5;
+/** Seconds that are loaded when a sound is asked for; more follows while it plays. */
+const SOON = 10;
+/** Seconds beside a loop that its joining looks at; more than the engine's seam. */
+const JOINED = 0.1;
 
 /** The engine in its AudioWorklet, and the worker that feeds it. Started by the first gesture, as browsers ask. */
 export class Player {
@@ -48,16 +52,23 @@ export class Player {
     else this.waiting.push(command);
   }
 
-  private load(item: Loadable, from: number, to: number): Promise<void> {
+  private load(item: Loadable, from: number, to: number, back = false): Promise<void> {
     return this.start()
-      .then(() => this.loader.load(item, from, to))
+      .then(() => this.loader.load(item, from, to, back))
       .catch(this.onError);
   }
 
   /** Plays a sound at once; the rest of it loads while it sounds. */
   play(item: Loadable, audition: Audition): void {
     this.send({ type: 'play', id: item.sound.id, audition });
-    void this.load(item, audition.from, Math.min(audition.region.end, audition.from + 10 * item.sound.format.rate));
+    const { from, region, loop, shape } = audition;
+    const { rate } = item.sound.format;
+    const soon = SOON * rate * Math.max(1, shape?.speed ?? 1);
+    // What a loop joins its end with lies before its beginning.
+    const joined = loop ? JOINED * rate : 0;
+    if (shape?.direction === 'backward')
+      void this.load(item, Math.max(region.start, from - soon), from + joined + 1, true);
+    else void this.load(item, Math.max(0, from - joined), Math.min(region.end, from + soon));
   }
 
   /** Loads the beginnings of sounds that may be asked for next. */
@@ -69,11 +80,11 @@ export class Player {
   }
 
   /** Loads ahead of a playing sound. */
-  follow(item: Loadable, frame: number, region: { start: number; end: number }): void {
-    void this.loader.follow(item, frame, region).catch(this.onError);
+  follow(item: Loadable, frame: number, followed: Followed): void {
+    void this.loader.follow(item, frame, followed).catch(this.onError);
   }
 
-  /** Changes region, loop or gain of what sounds. */
+  /** Changes region, loop, gain or shape of what sounds. */
   adjust(audition: Omit<Audition, 'from'>): void {
     this.send({ type: 'adjust', audition });
   }

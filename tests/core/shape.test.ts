@@ -1,14 +1,5 @@
-import {
-  BLOCK,
-  Engine,
-  fadeForms,
-  fadeGain,
-  Material,
-  plainShape,
-  renderExcerpt,
-  type Audition,
-  type Shape,
-} from '@core/engine';
+import { fadeForms, fadeGain, plainShape, type Shape } from '@core/audio';
+import { BLOCK, Engine, Material, renderExcerpt, type Audition } from '@core/engine';
 import { interpolate, spanRead } from '@core/engine/interpolate';
 import fc from 'fast-check';
 import { apart, rms, sine } from '../helpers/signals';

@@ -68,13 +68,22 @@ describe('the loader', () => {
     const { loader: l, sent, chunks } = loader();
     const frames = 600 * 8000;
     const long = await item(7, writeWav([new Float32Array(frames)], { rate: 8000, bits: 16 }));
-    await l.follow(long, 0, { start: 0, end: frames });
+    const whole = { region: { start: 0, end: frames }, direction: 'forward' as const };
+    await l.follow(long, 0, whole);
     expect(Math.max(...chunks()) * CHUNK).toBeLessThan(61 * 8000);
-    await l.follow(long, 400 * 8000, { start: 0, end: frames });
+    await l.follow(long, 400 * 8000, whole);
     expect(sent[sent.length - 1]).toMatchObject({ type: 'keep', id: 7, from: 340 * 8000 });
     const before = chunks().length;
-    await l.follow(long, 0, { start: 0, end: frames });
+    await l.follow(long, 0, whole);
     expect(chunks().length).toBeGreaterThan(before);
+    // What plays backward is loaded from the ear downward.
+    const at = 200 * 8000;
+    const after = chunks().length;
+    await l.follow(long, at, { ...whole, direction: 'backward' });
+    const fresh = chunks().slice(after);
+    expect(fresh[0]).toBe(Math.ceil(at / CHUNK) - 1);
+    expect(fresh).toEqual([...fresh].sort((a, b) => b - a));
+    expect(fresh.at(-1)! * CHUNK).toBeGreaterThan(138 * 8000);
   });
 });
 

@@ -7,6 +7,7 @@ import { useRoute } from 'vue-router';
 import AuditionBar from '../shared/AuditionBar.vue';
 import OpenSound from '../shared/OpenSound.vue';
 import SideColumn from '../side/SideColumn.vue';
+import TakeDialog from '../shared/TakeDialog.vue';
 import SoundList from '../shared/SoundList.vue';
 import { useWalk } from '../shared/useWalk';
 import { useAudition } from '../stores/audition';
@@ -33,7 +34,7 @@ const library = useLibrary();
 const audition = useAudition();
 const prefs = usePrefs();
 const pulls = usePulls();
-const { chooseAt, hold, spot, takeOut, inPull, pick, setAside } = useWalk(() => (find.view.soundId === undefined ? [] : [find.view.soundId]));
+const { chooseAt, playThrough, hold, spot, takeOut, inPull, pick, setAside } = useWalk(() => (find.view.soundId === undefined ? [] : [find.view.soundId]));
 
 watch(
   () => route.query,
@@ -51,6 +52,7 @@ watch(
   { immediate: true },
 );
 
+const taking = ref(false);
 const open = computed(() => (find.view.soundId === undefined ? undefined : library.sounds.get(find.view.soundId)));
 const details = computed(() => (prefs.details ? open.value : undefined));
 /** Zoomed in or narrow, the list comes first and the side columns stand beside it when asked for. */
@@ -129,7 +131,7 @@ useCommands([
             @sort="find.sortBy"
             @place="(ids, before) => byHand && pulls.place(byHand, ids, before)"
           >
-            <OpenSound v-if="open" :key="open.id" :sound="open" @tray="hold([open.id])" @spot="spot()"
+            <OpenSound v-if="open" :key="open.id" :sound="open" @tray="hold([open.id])" @spot="spot()" @take="taking = true"
               ><MemberNote v-if="listed && !listed.live" :key="open.id" :pull="listed" :sound="open"
             /></OpenSound>
           </SoundList>
@@ -155,7 +157,8 @@ useCommands([
       <SoundDetails v-if="details" :sound="details" @close="prefs.details = false" />
       <FacetColumn v-else-if="facets" />
     </div>
-    <AuditionBar>
+    <TakeDialog v-model:open="taking" :sound="open" :listed="find.answer.ids" />
+    <AuditionBar :through="playThrough">
       <Tooltip v-if="inPull()" title="Take it out of this list; the library keeps it (Delete)">
         <Button size="small" :disabled="find.view.soundId === undefined" @click="takeOut">Take out</Button>
       </Tooltip>

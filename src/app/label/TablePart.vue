@@ -15,7 +15,7 @@ import LabelTable from './LabelTable.vue';
 const find = useFind();
 const prefs = usePrefs();
 const labels = useLabels();
-const { chooseAt } = useWalk(() => [...labels.selected]);
+const { chooseAt, playThrough } = useWalk(() => [...labels.selected]);
 
 let origin = -1;
 let extending = false;
@@ -81,7 +81,7 @@ useCommands([
       </section>
       <LabelPanel :ids="[...labels.selected]" />
     </div>
-    <AuditionBar
+    <AuditionBar :through="playThrough"
       ><span class="mute">{{ things(labels.selected.size, 'sound') }} selected</span></AuditionBar
     >
   </div>

@@ -1,13 +1,37 @@
 <script setup lang="ts">
 import { CaretRightFilled, PauseOutlined } from '@ant-design/icons-vue';
-import { Button, Checkbox, Tooltip } from 'ant-design-vue';
-import { computed } from 'vue';
+import { Button, Checkbox, Select, Tooltip } from 'ant-design-vue';
+import { useEventListener } from '@vueuse/core';
+import { computed, ref } from 'vue';
 import { useAudition } from '../stores/audition';
-import { usePrefs } from '../stores/prefs';
+import { usePrefs, type PlayMode } from '../stores/prefs';
+import { keyName } from './commands';
+import ListeningMenu from './ListeningMenu.vue';
 import Meter from './Meter.vue';
 
+/** Plays the list of the screen through, where it can. */
+defineProps<{ through?: () => void }>();
 const audition = useAudition();
 const prefs = usePrefs();
+
+const modes: { value: PlayMode; label: string }[] = [
+  { value: 'once', label: 'Once' },
+  { value: 'held', label: 'While held' },
+  { value: 'looped', label: 'Looped' },
+];
+
+// Held, a sound plays as long as what started it is down: a key that plays or walks, or the pointer on the button.
+const HOLDING = ['Space', 'ArrowDown', 'ArrowUp', 'PageDown', 'PageUp'];
+const held = ref(false);
+useEventListener(document, 'keyup', (event) => HOLDING.includes(keyName(event)) && audition.letGo());
+useEventListener(document, 'pointerup', () => {
+  if (held.value) audition.letGo();
+  held.value = false;
+});
+function pointer(): void {
+  held.value = prefs.playMode === 'held';
+  if (held.value) audition.press();
+}
 
 /** Where the ear is, relative to the anchor. */
 const place = computed(() => {
@@ -21,20 +45,31 @@ const place = computed(() => {
 <template>
   <footer class="bar" aria-label="Audition">
     <Tooltip title="Play or stop (Space)">
-      <Button type="primary" shape="circle" :aria-label="audition.playing ? 'Stop' : 'Play'" :disabled="!audition.sound" @click="audition.toggle()">
+      <Button
+        type="primary"
+        shape="circle"
+        :aria-label="audition.playing ? 'Stop' : 'Play'"
+        :disabled="!audition.sound"
+        @pointerdown="pointer"
+        @click="prefs.playMode !== 'held' && audition.toggle()"
+      >
         <template #icon><PauseOutlined v-if="audition.playing" /><CaretRightFilled v-else /></template>
       </Button>
     </Tooltip>
     <span class="mono place">{{ place }}</span>
     <span class="mute">from anchor</span>
     <Checkbox v-model:checked="prefs.playOnMove">Play when moving</Checkbox>
-    <Checkbox :checked="prefs.loop" @change="audition.setLoop(!prefs.loop)">Loop</Checkbox>
+    <Select v-model:value="prefs.playMode" size="small" aria-label="How long it plays" class="mode" :options="modes" />
+    <ListeningMenu :through="through" />
     <slot />
     <Meter class="push" />
   </footer>
 </template>
 
 <style scoped>
+.mode {
+  width: 104px;
+}
 .place {
   min-width: 84px;
 }

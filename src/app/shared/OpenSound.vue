@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Sound } from '@core/library';
-import { changeOf, nameOf } from '@core/library';
+import { nameOf } from '@core/library';
 import { Button, Tooltip } from 'ant-design-vue';
 import { useElementSize, useEventListener } from '@vueuse/core';
 import { computed, ref, useTemplateRef, watchEffect } from 'vue';
@@ -10,10 +10,11 @@ import { usePrefs } from '../stores/prefs';
 import { useCommands } from './commands';
 import { seconds } from './format';
 import { drawContour, paperOf } from './paint';
-import { catalogue } from '../stores/workers';
+import ShapeButton from './ShapeButton.vue';
+import { useMarks } from './useMarks';
 
 const props = defineProps<{ sound: Sound }>();
-const emit = defineEmits<{ tray: []; spot: [] }>();
+const emit = defineEmits<{ tray: []; spot: []; take: [] }>();
 
 const audition = useAudition();
 const library = useLibrary();
@@ -25,6 +26,7 @@ const { width, height } = useElementSize(box);
 const dragged = ref<{ start: number; end: number }>();
 const draggedAnchor = ref<number>();
 
+const looped = computed(() => prefs.playMode === 'looped');
 const frames = computed(() => props.sound.format.frames);
 const rate = computed(() => props.sound.format.rate);
 const region = computed(() => dragged.value ?? props.sound.marks.region);
@@ -82,14 +84,7 @@ watchEffect(() => {
   for (const t of ticks.value) paper.fillText(`${t < 60 ? Number(t.toFixed(2)) : seconds(t)} s`, xOf(t * rate.value) + 3, height.value - 4);
 });
 
-async function keep(
-  label: string,
-  after: { 'marks.region'?: { start: number; end: number }; 'marks.anchor'?: number } | { 'marks.region': undefined },
-): Promise<void> {
-  await library.edit(`${label} of ${nameOf(props.sound)}`, [changeOf('sounds', props.sound, after)]);
-  const [next] = await catalogue.sounds([props.sound.id]);
-  if (next && audition.sound?.id === next.id) audition.renew(next);
-}
+const keep = useMarks(() => props.sound);
 
 type Drag = { kind: 'anchor' } | { kind: 'start' } | { kind: 'end' } | { kind: 'new'; from: number };
 let drag: Drag | undefined;
@@ -157,7 +152,8 @@ useCommands([
   { label: 'Set the anchor where it sounds', keys: ['a'], run: () => void keep('Anchor', { 'marks.anchor': here() }) },
   { label: 'Anchor earlier by 1 ms', keys: ['Alt+ArrowLeft'], run: () => nudge(-0.001) },
   { label: 'Anchor later by 1 ms', keys: ['Alt+ArrowRight'], run: () => nudge(0.001) },
-  { label: 'Loop', keys: ['r'], run: () => audition.setLoop(!prefs.loop) },
+  { label: 'Loop', keys: ['r'], run: audition.toggleLoop },
+  { label: 'Take away as a file', keys: ['d'], run: () => emit('take') },
   { label: 'Hold in tray', keys: ['t'], run: () => emit('tray') },
   { label: 'Spot at playhead', keys: ['Enter'], run: () => emit('spot') },
 ]);
@@ -186,12 +182,16 @@ useCommands([
         Region <span class="mono">{{ time(region.start) }} – {{ time(region.end) }} s</span>&nbsp;✕
       </Button>
       <Tooltip title="Play round and round (R)">
-        <Button size="small" :aria-pressed="prefs.loop" :class="{ on: prefs.loop }" @click="audition.setLoop(!prefs.loop)">Loop</Button>
+        <Button size="small" :aria-pressed="looped" :class="{ on: looped }" @click="audition.toggleLoop()">Loop</Button>
       </Tooltip>
+      <ShapeButton :sound="sound" />
       <slot />
       <span class="push" />
       <Tooltip title="Facts, plots, and where every label came from (Alt Enter)"
         ><Button size="small" :aria-pressed="prefs.details" @click="prefs.details = !prefs.details">Details</Button></Tooltip
+      >
+      <Tooltip title="Save it, or its region, as a WAV file (D); or drag its row out of the window"
+        ><Button size="small" @click="emit('take')">Take away</Button></Tooltip
       >
       <Tooltip title="Keep it at hand (T)"><Button size="small" @click="emit('tray')">Hold in tray</Button></Tooltip>
       <Tooltip title="Its anchor lands on the playhead of the scene (Enter)">

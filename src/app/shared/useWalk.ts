@@ -1,9 +1,12 @@
 import { changeOf } from '@core/library';
+import { useTimeoutFn } from '@vueuse/core';
+import { onUnmounted, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import { tell } from '../shell/notice';
 import { useAudition } from '../stores/audition';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
+import { usePrefs } from '../stores/prefs';
 import { useScene } from '../stores/scene';
 import { catalogue } from '../stores/workers';
 import { useCommands } from './commands';
@@ -15,6 +18,7 @@ export function useWalk(selected: () => readonly number[]) {
   const library = useLibrary();
   const audition = useAudition();
   const scene = useScene();
+  const prefs = usePrefs();
   const router = useRouter();
 
   async function chooseAt(index: number, sounding?: boolean): Promise<void> {
@@ -36,6 +40,31 @@ export function useWalk(selected: () => readonly number[]) {
   function walk(by: number): void {
     void chooseAt(find.index < 0 ? 0 : find.index + by);
   }
+
+  // Each sound for a while or to its end, whichever comes first; whoever stops a sound stops them all.
+  const { start: wait, stop: waitNoMore } = useTimeoutFn(goOn, () => prefs.throughSeconds * 1000, { immediate: false });
+  function goOn(): void {
+    if (!audition.through) return;
+    if (find.index + 1 >= find.answer.ids.length) return audition.stop();
+    void chooseAt(find.index + 1, true);
+    wait();
+  }
+  function playThrough(): void {
+    audition.through = !audition.through;
+    if (!audition.through) return audition.stop();
+    void chooseAt(Math.max(0, find.index), true);
+    wait();
+  }
+  watch(
+    () => [audition.playing, audition.endings] as const,
+    ([playing, endings], [, before]) => {
+      if (playing || !audition.through) return;
+      waitNoMore();
+      if (endings !== before && find.index + 1 < find.answer.ids.length) goOn();
+      else audition.through = false;
+    },
+  );
+  onUnmounted(() => (audition.through = false));
 
   function hold(ids: readonly number[] = selected()): void {
     const { tray } = library;
@@ -135,7 +164,8 @@ export function useWalk(selected: () => readonly number[]) {
     { label: 'A page back', keys: ['PageUp'], run: () => walk(-10) },
     { label: 'First sound', keys: ['Home'], run: () => void chooseAt(0) },
     { label: 'Last sound', keys: ['End'], run: () => void chooseAt(find.answer.ids.length - 1) },
-    { label: 'Play or stop', keys: ['Space'], run: () => audition.toggle() },
+    { label: 'Play or stop', keys: ['Space'], run: () => audition.press() },
+    { label: 'Play the list through', keys: ['l'], run: playThrough },
     { label: 'Stop', keys: ['k'], run: () => audition.stop() },
     { label: 'Random pick', keys: ['x'], run: pick },
     { label: 'Back through what was heard', keys: ['b'], run: () => void stepHeard(-1) },
@@ -151,5 +181,5 @@ export function useWalk(selected: () => readonly number[]) {
       run: () => void spot().then(() => router.push({ name: 'spot' })),
     },
   ]);
-  return { chooseAt, walk, hold, takeOut, reorder, spot, inPull, pick, setAside };
+  return { chooseAt, playThrough, walk, hold, takeOut, reorder, spot, inPull, pick, setAside };
 }

@@ -1,10 +1,10 @@
-import { toDb } from '@core/audio';
-import type { Mix, Status } from '@core/engine';
+import { levellingGain, plainShape, toDb, type Shape } from '@core/audio';
+import type { Audition, Mix, Status } from '@core/engine';
 import type { Sound } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
 import { Player, startLoader, type Loadable } from '@platform/index';
 import { defineStore } from 'pinia';
-import { ref, shallowRef } from 'vue';
+import { ref, shallowRef, watch } from 'vue';
 import { tell } from '../shell/notice';
 import { useLibrary } from './library';
 import { usePrefs } from './prefs';
@@ -35,9 +35,30 @@ export const useAudition = defineStore('audition', () => {
   let stepping = false;
   /** Rises with every sound that is heard, for whoever shows what was. */
   const plays = ref(0);
+  /** Rises with every sound that came to its end by itself. */
+  const endings = ref(0);
+  /** Whether the sounds of a list play one after another. */
+  const through = ref(false);
 
+  /** Whether sounds are heard as they are, to compare them with what their shapes make of them. */
+  const plain = ref(false);
+  /** A shape on its way from one sound to others. */
+  const copiedShape = shallowRef<Shape>();
+
+  const wholeOf = (s: Sound) => ({ start: 0, end: s.format.frames });
   function regionOf(s: Sound): { start: number; end: number } {
-    return s.marks.region ?? { start: 0, end: s.format.frames };
+    return (!prefs.playWhole && s.marks.region) || wholeOf(s);
+  }
+
+  function shapeOf(s: Sound): Shape {
+    return (!plain.value && s.marks.shape) || plainShape;
+  }
+
+  /** How a sound plays now, wherever it begins. */
+  function manner(s: Sound, region = regionOf(s)): Omit<Audition, 'from'> {
+    const { loudness, truePeak } = s.fields as Record<string, number | undefined>;
+    const gain = prefs.levelTo === 0 ? 0 : levellingGain(loudness, truePeak, prefs.levelTo);
+    return { region: { ...region }, loop: prefs.playMode === 'looped', gain, shape: { ...shapeOf(s) } };
   }
 
   function onStatus(status: Status): void {
@@ -49,7 +70,10 @@ export const useAudition = defineStore('audition', () => {
     if (audition && audition.id === sound.value?.id) {
       frame.value = audition.frame;
       follow(audition.frame);
-    } else if (playing.value && !audition && status.began) playing.value = false;
+    } else if (playing.value && !audition && status.began) {
+      playing.value = false;
+      endings.value++;
+    }
   }
 
   /** Twice a second is enough to keep a minute loaded ahead. */
@@ -57,7 +81,8 @@ export const useAudition = defineStore('audition', () => {
     if (!sound.value || performance.now() - lastFollow < 500) return;
     lastFollow = performance.now();
     const item = library.loadable(sound.value);
-    if (item) player.follow(item, at, regionOf(sound.value));
+    if (item)
+      player.follow(item, at, { region: { ...regionOf(sound.value) }, direction: shapeOf(sound.value).direction });
   }
 
   const player = new Player(startLoader(), onStatus, (error) => {
@@ -71,12 +96,11 @@ export const useAudition = defineStore('audition', () => {
     const item = library.loadable(sound.value);
     if (!item) return;
     const region = regionOf(sound.value);
-    const at = from ?? region.start;
-    const whole = { start: 0, end: sound.value.format.frames };
+    const at = from ?? (shapeOf(sound.value).direction === 'backward' ? region.end - 1 : region.start);
     const inside = at >= region.start && at < region.end;
     playing.value = true;
     frame.value = at;
-    player.play(item, { from: at, region: inside ? region : whole, loop: prefs.loop, gain: 0 });
+    player.play(item, { from: at, ...manner(sound.value, inside ? region : wholeOf(sound.value)) });
     markHeard(sound.value);
   }
 
@@ -116,6 +140,17 @@ export const useAudition = defineStore('audition', () => {
     else play();
   }
 
+  /** A key or button that plays goes down: held, it plays until {@link letGo}; else it plays or stops. */
+  function press(): void {
+    if (prefs.playMode !== 'held') toggle();
+    else if (!playing.value) play();
+  }
+
+  /** A key or button that plays goes up. */
+  function letGo(): void {
+    if (prefs.playMode === 'held' && playing.value) stop();
+  }
+
   /** Makes a sound the current one, and plays it when that is wanted. */
   function choose(next: Sound | undefined, sounding = prefs.playOnMove): void {
     if (next?.id !== sound.value?.id && playing.value && !sounding) stop();
@@ -132,12 +167,17 @@ export const useAudition = defineStore('audition', () => {
   /** Takes over an edited record of the current sound, so that a moved region is heard while it plays. */
   function renew(next: Sound): void {
     sound.value = next;
-    if (playing.value) player.adjust({ region: regionOf(next), loop: prefs.loop, gain: 0 });
+    adjust();
   }
 
-  function setLoop(on: boolean): void {
-    prefs.loop = on;
-    if (sound.value && playing.value) player.adjust({ region: regionOf(sound.value), loop: on, gain: 0 });
+  function adjust(): void {
+    if (sound.value && playing.value) player.adjust(manner(sound.value));
+  }
+  watch([() => prefs.playMode, () => prefs.playWhole, () => prefs.levelTo, plain], adjust);
+
+  /** Round and round, or once again. */
+  function toggleLoop(): void {
+    prefs.playMode = prefs.playMode === 'looped' ? 'once' : 'looped';
   }
 
   async function setMix(mix: Mix, items: Loadable[]): Promise<void> {
@@ -168,10 +208,18 @@ export const useAudition = defineStore('audition', () => {
     play,
     stop,
     toggle,
+    press,
+    letGo,
+    endings,
+    through,
     choose,
     prepare,
     renew,
-    setLoop,
+    toggleLoop,
+    plain,
+    copiedShape,
+    shapeOf,
+    manner,
     setMix,
     transport,
     rendered,

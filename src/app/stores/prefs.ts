@@ -3,6 +3,10 @@ import { defineStore } from 'pinia';
 import { computed, watchEffect } from 'vue';
 import { paint, palettes, type ThemeName } from '../theme/tokens';
 
+/** How long a sound plays that is asked for. */
+export type PlayMode = 'once' | 'held' | 'looped';
+export const playModes: readonly PlayMode[] = ['once', 'held', 'looped'];
+
 /** A column of the label table. */
 export interface TableColumn {
   key: string;
@@ -38,7 +42,16 @@ export const usualView: TableView = {
 export const usePrefs = defineStore('prefs', () => {
   const theme = useLocalStorage<ThemeName>('theme', 'dark');
   const playOnMove = useLocalStorage('play-on-move', true);
-  const loop = useLocalStorage('loop', false);
+  /** Whether a sound is played once, while the key is down, or round and round. */
+  const playMode = useLocalStorage<PlayMode>('play-mode', 'once');
+  /** Whether regions are passed over, and sounds played whole. */
+  const playWhole = useLocalStorage('play-whole', false);
+  /** LUFS to which candidates are brought; 0 leaves them as they are. */
+  const levelTo = useLocalStorage('level-to', 0);
+  /** Seconds for which each sound is heard while the list plays through. */
+  const throughSeconds = useLocalStorage('through-seconds', 4);
+  /** How sounds are taken away as files; a rate of 0 is that of each. */
+  const taking = useLocalStorage('taking', { depth: '24', rate: 0, dither: true, region: true, shaped: true });
   const side = useLocalStorage('side-column', true);
   const facets = useLocalStorage('facet-column', true);
   /** Whether the details of the current sound stand where the facets would. */
@@ -65,7 +78,11 @@ export const usePrefs = defineStore('prefs', () => {
     theme,
     palette,
     playOnMove,
-    loop,
+    playMode,
+    playWhole,
+    levelTo,
+    throughSeconds,
+    taking,
     side,
     facets,
     details,

@@ -10,3 +10,5 @@ export * from './facts';
 export { Frames, Halver, hann, logBands, Spectrum } from './spectrum';
 export * from './match';
 export * from './voice';
+export * from './shape';
+export { dithered } from './dither';

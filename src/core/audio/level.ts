@@ -8,6 +8,22 @@ export function toDb(factor: number): number {
   return 20 * Math.log10(factor);
 }
 
+/** The highest true peak that making sounds equally loud may lead to, dBTP. */
+const CEILING = -1;
+
+/**
+ * The gain that brings a sound to a loudness without clipping; 0 where its loudness is not known.
+ * @param loudness LUFS, integrated
+ * @param truePeak dBTP
+ * @param target LUFS
+ * @returns dB
+ */
+export function levellingGain(loudness: number | undefined, truePeak: number | undefined, target: number): number {
+  if (loudness === undefined || !Number.isFinite(loudness)) return 0;
+  const room = truePeak === undefined || !Number.isFinite(truePeak) ? Infinity : CEILING - truePeak;
+  return Math.min(target - loudness, room);
+}
+
 /** Collects the energy of a sound in spans of about 2 ms, for finding where it strikes. */
 export class EnergyCollector {
   /** Mean square per span, over channels. */

@@ -1,6 +1,6 @@
 import type { Material } from './material';
 import { passOf } from './path';
-import { channelsOf, plainShape } from './shape';
+import { channelsOf, plainShape } from '@core/audio';
 import { BLOCK, Voice, type Audition } from './voice';
 
 /**

@@ -1,6 +1,5 @@
-import { fromDb } from '@core/audio';
 import type { Material } from './material';
-import { channelGains } from './shape';
+import { channelGains, fromDb } from '@core/audio';
 import { addMaterial, BLOCK } from './voice';
 
 /** A cue as the engine needs it: which audio, and where its anchor lands. */

@@ -1,4 +1,4 @@
-import type { Direction } from './shape';
+import type { Direction } from '@core/audio';
 
 /** What is played of a sound, and which way. Frames; the end is not played. */
 export interface Path {

@@ -1,8 +1,7 @@
-import { fromDb } from '@core/audio';
+import { fadeGain, fromDb, pickGains, plainShape, type Shape } from '@core/audio';
 import { interpolate, spanRead } from './interpolate';
 import type { Material } from './material';
 import { passOf, placeAt, travelTo, type Path } from './path';
-import { fadeGain, pickGains, plainShape, type Shape } from './shape';
 
 /** The engine renders blocks of at most this many frames. */
 export const BLOCK = 128;

@@ -13,3 +13,4 @@ export * from './stamps';
 export * from './batch';
 export * from './sheets';
 export * from './backup';
+export { wavLabelsOf } from './written';

@@ -1,3 +1,4 @@
+import type { Shape } from '@core/audio';
 import type { Artwork, AudioFormat } from '@core/files';
 import type { FieldValue } from './fields';
 
@@ -22,6 +23,8 @@ export interface Marks {
   anchor: number;
   /** Where playing starts and stops; the whole sound when absent. */
   region?: { start: number; end: number };
+  /** What is done to it when it is heard or taken away; nothing when absent. */
+  shape?: Shape;
 }
 
 /** One item of the library, as the store keeps it. */

@@ -13,6 +13,7 @@ import { fieldBit } from './masks';
 import { Postings } from './postings';
 import type { SegmentBuilder } from './segment';
 import { tableOf, type SoundTable } from './sound-table';
+import { hasWords } from './query';
 import { openSnapshot, packSnapshot, type Part } from './snapshot';
 
 /** A sound as the index takes it: tags as their ids. */
@@ -77,7 +78,8 @@ export class SoundIndex {
   private sounds = 0;
   private tagWords: { id: number; words: string[] }[] = [];
   private alike: ReadonlyMap<string, readonly string[]> = new Map();
-  private changes = 0;
+  /** Another number after every change. */
+  version = 0;
   private scores = new Uint16Array(0);
   private best = new Uint8Array(0);
   /** Rises with every search: scores are those of the newest. */
@@ -87,11 +89,6 @@ export class SoundIndex {
   /** @param meant CatIDs that a word means in whatever language, `prefix` when it may be only begun */
   constructor(private readonly meant: (word: string, prefix: boolean) => readonly string[] = () => []) {}
 
-  /** Another number after every change. */
-  get version(): number {
-    return this.changes;
-  }
-
   /** Sounds in the index. */
   get size(): number {
     return this.sounds;
@@ -99,14 +96,14 @@ export class SoundIndex {
 
   /** Takes the names of tags. Sounds have tags by their ids, so a new name touches none of them. */
   setTags(tags: readonly Tag[]): void {
-    this.changes++;
+    this.version++;
     this.tagWords = tags.map((t) => ({ id: t.id, words: searchWords(t.name) }));
     (this.columns.get('tags') as TagColumn).setNames(new Map(tags.map((t) => [String(t.id), t.name])));
   }
 
   /** Takes words that a user declared to mean the same, folded: each finds what the others find, behind its own. */
   setAlike(groups: readonly (readonly string[])[]): void {
-    this.changes++;
+    this.version++;
     const alike = new Map<string, string[]>();
     for (const group of groups)
       for (const word of group)
@@ -148,7 +145,7 @@ export class SoundIndex {
   /** Adds sounds, or takes their new values. */
   put(sounds: readonly IndexedSound[]): void {
     if (sounds.length === 0) return;
-    this.changes++;
+    this.version++;
     const room = this.slots + sounds.length;
     this.ids = grown(this.ids, room);
     this.merits = grown(this.merits, room);
@@ -224,7 +221,7 @@ export class SoundIndex {
 
   /** Takes sounds out. */
   remove(ids: readonly number[]): void {
-    this.changes++;
+    this.version++;
     for (const id of ids) {
       const slot = this.slotOf(id);
       if (slot === undefined || !this.live.has(slot)) continue;
@@ -233,11 +230,11 @@ export class SoundIndex {
     }
   }
 
-  /** Sets a value that is sorted or compared but has no words of its own, such as stars. */
+  /** Sets a value that has no words of its own, such as stars. */
   setValue(id: number, key: string, value: FieldValue | undefined): void {
     const slot = this.slotOf(id);
     if (slot === undefined) return;
-    this.changes++;
+    this.version++;
     this.columns.get(key)?.set(slot, value);
     if (key === 'stars' || key === 'heard') this.merit(slot);
   }
@@ -266,7 +263,7 @@ export class SoundIndex {
   setVector(id: number, vector: Int8Array | undefined): void {
     const slot = this.slotOf(id);
     if (slot === undefined) return;
-    this.changes++;
+    this.version++;
     this.vectors.set(slot, vector);
   }
 
@@ -349,7 +346,7 @@ export class SoundIndex {
 
   /** The results of a step of a trail, kept until something changes. */
   private step(request: Request): Bitset {
-    const key = `${this.changes} ${JSON.stringify(request)}`;
+    const key = `${this.version} ${JSON.stringify(request)}`;
     let set = this.trail.get(key);
     if (!set) {
       set = this.find(request).results;
@@ -443,7 +440,7 @@ export class SoundIndex {
     }
     this.rising = Math.min(this.slots, Number(facts.rising));
     for (let slot = this.rising; slot < this.slots; slot++) this.strays.set(this.ids[slot], slot);
-    this.changes++;
+    this.version++;
     return facts;
   }
 
@@ -455,9 +452,4 @@ export class SoundIndex {
     }
     return set;
   }
-}
-
-function hasWords(query: Request['query']): boolean {
-  if (query.kind === 'and' || query.kind === 'or') return query.parts.some(hasWords);
-  return query.kind === 'word' || query.kind === 'phrase';
 }

@@ -235,3 +235,9 @@ export function withoutClause(text: string, { at, length }: Pick<Clause, 'at' | 
   if (before.trim() === '') behind = behind.replace(/^\s*(OR|AND)(?=\s)/, '');
   return `${before.trimEnd()} ${behind.trimStart()}`.trim();
 }
+
+/** Whether a query asks for words, by which its answers can be ranked. */
+export function hasWords(query: Query): boolean {
+  if (query.kind === 'and' || query.kind === 'or') return query.parts.some(hasWords);
+  return query.kind === 'word' || query.kind === 'phrase';
+}

@@ -7,6 +7,7 @@ import type { IntakeReader } from '../intake';
 import type { Labeller } from '../labelling/labeller';
 import type { AudioLoader } from '../loader';
 import type { Mixer } from '../mixer';
+import type { Taker } from '../taker';
 
 const running = new Set<Worker>();
 
@@ -42,6 +43,12 @@ export const startFilm = (): Remote<Film> =>
 export function startMixer(): { mixer: Remote<Pick<Mixer, 'mix'>>; end: () => void } {
   const worker = new Worker(new URL('./mixer.worker.ts', import.meta.url), { type: 'module', name: 'mixer' });
   return { mixer: wrap(worker), end: () => worker.terminate() };
+}
+
+/** A worker that takes sounds away as files; the caller ends it by `end`, which is also how that is cancelled. */
+export function startTaker(): { taker: Remote<Pick<Taker, 'take'>>; end: () => void } {
+  const worker = new Worker(new URL('./taker.worker.ts', import.meta.url), { type: 'module', name: 'taker' });
+  return { taker: wrap(worker), end: () => worker.terminate() };
 }
 
 /** The worker that takes roots in, with its readers; it reaches the catalogue through a port of its own. */

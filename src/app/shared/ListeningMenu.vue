@@ -1,0 +1,57 @@
+<script setup lang="ts">
+import { CustomerServiceOutlined } from '@ant-design/icons-vue';
+import { Button, Checkbox, InputNumber, Popover } from 'ant-design-vue';
+import { useAudition } from '../stores/audition';
+import { usePrefs } from '../stores/prefs';
+
+/** How one listens, whatever the sound. */
+defineProps<{ through?: () => void }>();
+const audition = useAudition();
+const prefs = usePrefs();
+/** LUFS, to begin with: quiet enough that hardly any sound is held back by its peak. */
+const USUAL = -23;
+</script>
+
+<template>
+  <Popover trigger="click" placement="top">
+    <template #content>
+      <div class="menu" role="group" aria-label="How to listen">
+        <Checkbox v-model:checked="prefs.playWhole">Play whole sounds, not their regions</Checkbox>
+        <Checkbox :checked="prefs.levelTo !== 0" @change="prefs.levelTo = prefs.levelTo === 0 ? USUAL : 0">Bring all to one loudness, never clipping</Checkbox>
+        <InputNumber
+          v-if="prefs.levelTo !== 0"
+          :value="prefs.levelTo"
+          :min="-60"
+          :max="-6"
+          size="small"
+          addon-after="LUFS"
+          aria-label="Loudness to which sounds are brought"
+          @change="(v) => (prefs.levelTo = Number(v) || USUAL)"
+        />
+        <label v-if="through" for="through">While the list plays through (L), each for</label>
+        <InputNumber v-if="through" id="through" v-model:value="prefs.throughSeconds" :min="0.5" :max="600" :step="0.5" size="small" addon-after="s" />
+        <Button v-if="through" size="small" :aria-pressed="audition.through" @click="through()">{{
+          audition.through ? 'Stop playing through' : 'Play the list through'
+        }}</Button>
+      </div>
+    </template>
+    <Button size="small" aria-label="How to listen" title="How to listen" :class="{ on: prefs.levelTo !== 0 || prefs.playWhole }"
+      ><template #icon><CustomerServiceOutlined /></template
+    ></Button>
+  </Popover>
+</template>
+
+<style scoped>
+.menu {
+  display: grid;
+  gap: 10px;
+  width: 280px;
+}
+.menu :deep(.ant-checkbox-wrapper) {
+  margin: 0;
+}
+.on {
+  border-color: var(--glass);
+  color: var(--glass);
+}
+</style>

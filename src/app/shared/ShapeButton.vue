@@ -1,0 +1,215 @@
+<script setup lang="ts">
+import { directions, fadeForms, isPlain, plainShape, SPEEDS, type ChannelPick, type Shape } from '@core/audio';
+import type { Sound } from '@core/library';
+import { useDebounceFn } from '@vueuse/core';
+import { Button, InputNumber, Popover, RadioButton, RadioGroup, Select, Slider, Switch } from 'ant-design-vue';
+import { computed, ref, watch } from 'vue';
+import { tell } from '../shell/notice';
+import { useAudition } from '../stores/audition';
+import { useCommands } from './commands';
+import { useMarks } from './useMarks';
+
+/** What is done to a sound while it is heard and when it is taken away. The file stays as it is. */
+const props = defineProps<{ sound: Sound }>();
+
+const audition = useAudition();
+const keep = useMarks(() => props.sound);
+/** What is being set, a moment before it is kept. */
+const draft = ref<Shape>({ ...plainShape, ...props.sound.marks.shape });
+watch(
+  () => props.sound.marks.shape,
+  (shape) => (draft.value = { ...plainShape, ...shape }),
+);
+
+const commit = useDebounceFn(() => void keep('Shape', { 'marks.shape': isPlain(draft.value) ? undefined : { ...draft.value } }), 300);
+/** Heard at once, kept as one edit when the hand rests. */
+function set(change: Partial<Shape>): void {
+  draft.value = { ...draft.value, ...change };
+  if (audition.sound?.id === props.sound.id) audition.renew({ ...props.sound, marks: { ...props.sound.marks, shape: { ...draft.value } } });
+  void commit();
+}
+
+const OCTAVE = 12;
+const semitones = computed(() => Number((OCTAVE * Math.log2(draft.value.speed)).toFixed(2)));
+const speed = (value: number) => Math.max(SPEEDS.least, Math.min(SPEEDS.most, value));
+const bySemitones = (n: number) => set({ speed: speed(2 ** (n / OCTAVE)) });
+/** Beats a minute as it sounds now, where its own are known. */
+const tempo = computed(() => (typeof props.sound.fields.tempo === 'number' ? props.sound.fields.tempo : undefined));
+const beats = computed(() => tempo.value && Number((tempo.value * draft.value.speed).toFixed(1)));
+const toBeats = (bpm: number) => tempo.value && bpm > 0 && set({ speed: speed(bpm / tempo.value) });
+
+/** Seconds after which taps begin anew. */
+const PAUSE = 2;
+const taps: number[] = [];
+function tap(): void {
+  const now = performance.now() / 1000;
+  if (taps.length > 0 && now - taps[taps.length - 1] > PAUSE) taps.length = 0;
+  taps.push(now);
+  if (taps.length > 2) toBeats((60 * (taps.length - 1)) / (now - taps[0]));
+}
+
+const picks = computed(() => {
+  const { channels } = props.sound.format;
+  const named: { value: ChannelPick; label: string }[] = [{ value: 'all', label: 'All as they are' }];
+  if (channels < 2) return named;
+  named.push(
+    { value: 'mono', label: 'Mono, their mean' },
+    { value: 'side', label: 'Side, left minus right' },
+    { value: 'swapped', label: 'Left and right exchanged' },
+  );
+  for (let c = 0; c < channels; c++) named.push({ value: c, label: channels === 2 ? ['Left alone', 'Right alone'][c] : `Channel ${c + 1} alone` });
+  return named;
+});
+
+function copy(): void {
+  audition.copiedShape = { ...draft.value };
+  tell.done('Shape copied; open another sound and put it there');
+}
+const direction = (d: string) => `${d[0].toUpperCase()}${d.slice(1)}`;
+
+useCommands([
+  { label: 'Hear sounds plain, without their shapes', keys: ['q'], run: () => (audition.plain = !audition.plain) },
+  { label: 'Play the other way', keys: ['Shift+r'], run: () => set({ direction: draft.value.direction === 'backward' ? 'forward' : 'backward' }) },
+  { label: 'A semitone slower', keys: ['<'], run: () => bySemitones(semitones.value - 1) },
+  { label: 'A semitone faster', keys: ['>'], run: () => bySemitones(semitones.value + 1) },
+  { label: 'Put the copied shape on it', keys: ['Shift+v'], run: () => set(audition.copiedShape!), enabled: () => audition.copiedShape !== undefined },
+]);
+</script>
+
+<template>
+  <Popover trigger="click" placement="topLeft">
+    <template #content>
+      <div class="shape" role="group" aria-label="Shape">
+        <label for="shape-gain">Gain</label>
+        <Slider :value="draft.gain" :min="-24" :max="24" :step="0.5" data-slider-label="Gain in decibels" @change="(v) => set({ gain: Number(v) })" />
+        <InputNumber
+          id="shape-gain"
+          :value="draft.gain"
+          :min="-60"
+          :max="24"
+          :step="0.5"
+          size="small"
+          addon-after="dB"
+          @change="(v) => set({ gain: Number(v) || 0 })"
+        />
+
+        <label for="shape-speed">Speed</label>
+        <InputNumber
+          :value="semitones"
+          :min="-48"
+          :max="48"
+          :step="1"
+          size="small"
+          addon-after="semitones"
+          aria-label="Speed in semitones"
+          @change="(v) => bySemitones(Number(v) || 0)"
+        />
+        <InputNumber
+          id="shape-speed"
+          :value="Number(draft.speed.toFixed(4))"
+          :min="SPEEDS.least"
+          :max="SPEEDS.most"
+          :step="0.05"
+          size="small"
+          addon-after="times"
+          @change="(v) => set({ speed: speed(Number(v) || 1) })"
+        />
+
+        <template v-if="beats">
+          <label for="shape-tempo">Tempo</label>
+          <span class="line">
+            <Button size="small" @click="tap">Tap</Button>
+            <Button size="small" @click="toBeats(beats / 2)">Halve</Button>
+            <Button size="small" @click="toBeats(beats * 2)">Double</Button>
+          </span>
+          <InputNumber id="shape-tempo" :value="beats" :min="10" :max="600" size="small" addon-after="BPM" @change="(v) => toBeats(Number(v))" />
+        </template>
+
+        <span>Direction</span>
+        <RadioGroup class="wide" size="small" :value="draft.direction" aria-label="Direction" @change="(e) => set({ direction: e.target.value })">
+          <RadioButton v-for="d in directions" :key="d" :value="d">{{ direction(d) }}</RadioButton>
+        </RadioGroup>
+
+        <label for="shape-in">Fades</label>
+        <InputNumber
+          id="shape-in"
+          :value="draft.fadeIn"
+          :min="0"
+          :max="60"
+          :step="0.05"
+          size="small"
+          addon-before="In"
+          addon-after="s"
+          @change="(v) => set({ fadeIn: Number(v) || 0 })"
+        />
+        <InputNumber
+          :value="draft.fadeOut"
+          :min="0"
+          :max="60"
+          :step="0.05"
+          size="small"
+          addon-before="Out"
+          addon-after="s"
+          aria-label="Fade out"
+          @change="(v) => set({ fadeOut: Number(v) || 0 })"
+        />
+        <span />
+        <Select
+          class="wide"
+          size="small"
+          aria-label="Form of the fades"
+          :value="draft.fade"
+          :options="fadeForms.map((f) => ({ value: f, label: direction(f) }))"
+          @change="(v) => set({ fade: v as Shape['fade'] })"
+        />
+
+        <span>Channels</span>
+        <Select class="wide" size="small" aria-label="Channels" :value="draft.channels" :options="picks" @change="(v) => set({ channels: v as ChannelPick })" />
+
+        <div class="foot">
+          <Switch v-model:checked="audition.plain" size="small" aria-label="Hear it plain" />
+          <span class="mute">Hear it plain (Q)</span>
+          <span class="push" />
+          <Button size="small" :disabled="isPlain(draft)" @click="copy">Copy</Button>
+          <Button size="small" :disabled="!audition.copiedShape" @click="set(audition.copiedShape!)">Put on</Button>
+          <Button size="small" :disabled="isPlain(draft)" @click="set(plainShape)">Reset</Button>
+        </div>
+      </div>
+    </template>
+    <Button size="small" :class="{ on: !isPlain(draft) }" title="Gain, speed, direction, fades and channels; the file stays as it is">Shape</Button>
+  </Popover>
+</template>
+
+<style scoped>
+.shape {
+  display: grid;
+  grid-template-columns: 76px 160px 150px;
+  align-items: center;
+  gap: 8px 12px;
+}
+.shape :deep(.ant-input-number-group-wrapper) {
+  width: 100%;
+}
+.wide {
+  grid-column: 2 / -1;
+}
+.line {
+  display: flex;
+  gap: 6px;
+}
+.foot {
+  display: flex;
+  grid-column: 1 / -1;
+  align-items: center;
+  gap: 8px;
+  padding-top: 8px;
+  border-top: 1px solid var(--line);
+}
+.on {
+  border-color: var(--amber);
+  color: color-mix(in srgb, var(--amber) 65%, var(--text));
+}
+.push {
+  margin-left: auto;
+}
+</style>

@@ -1,0 +1,4 @@
+import { expose } from 'comlink';
+import { Taker } from '../taker';
+
+expose(new Taker());
