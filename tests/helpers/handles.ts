@@ -3,11 +3,17 @@ export function fileHandle(
   name: string,
   bytes: Uint8Array,
   permission: PermissionState = 'granted',
+  keep: (bytes: Uint8Array) => void = () => undefined,
 ): FileSystemFileHandle {
   return {
     kind: 'file',
     name,
     queryPermission: () => Promise.resolve(permission),
+    createWritable: () => {
+      const parts: Blob[] = [];
+      const close = async () => keep(new Uint8Array(await new Blob(parts).arrayBuffer()));
+      return Promise.resolve({ write: (part: Blob) => Promise.resolve(void parts.push(part)), close });
+    },
     getFile: () => Promise.resolve(new File([bytes as Uint8Array<ArrayBuffer>], name, { lastModified: 1234 })),
   } as unknown as FileSystemFileHandle;
 }
@@ -23,10 +29,11 @@ export function folderHandle(
   tree: Tree,
   permission: PermissionState = 'granted',
 ): FileSystemDirectoryHandle {
-  const child = (n: string) => {
+  const child = (n: string, create = false) => {
+    if (create) tree[n] ??= new Uint8Array();
     if (!(n in tree)) throw new DOMException('not there', 'NotFoundError');
     const at = tree[n];
-    return at instanceof Uint8Array ? fileHandle(n, at) : folderHandle(n, at);
+    return at instanceof Uint8Array ? fileHandle(n, at, permission, (bytes) => (tree[n] = bytes)) : folderHandle(n, at);
   };
   return {
     kind: 'directory',
@@ -36,6 +43,7 @@ export function folderHandle(
       for (const n of Object.keys(tree)) yield [n, child(n)];
     },
     getDirectoryHandle: (n: string) => Promise.resolve().then(() => child(n)),
-    getFileHandle: (n: string) => Promise.resolve().then(() => child(n)),
+    getFileHandle: (n: string, options?: { create?: boolean }) =>
+      Promise.resolve().then(() => child(n, options?.create)),
   } as unknown as FileSystemDirectoryHandle;
 }

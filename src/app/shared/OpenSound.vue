@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Sound } from '@core/library';
+import { fadeGain } from '@core/audio';
 import { nameOf } from '@core/library';
 import { Button, Tooltip } from 'ant-design-vue';
 import { useElementSize, useEventListener } from '@vueuse/core';
@@ -42,6 +43,27 @@ const ticks = computed(() => {
   return Array.from({ length: Math.floor(length / step) + 1 }, (_, i) => i * step);
 });
 
+/** The fades of its shape, as lines over what they fade; lengths are those heard, so speed stretches them. */
+function drawFades(paper: CanvasRenderingContext2D, high: number): void {
+  const shape = audition.sound?.id === props.sound.id ? audition.shapeOf(audition.sound) : props.sound.marks.shape;
+  if (!shape || (shape.fadeIn === 0 && shape.fadeOut === 0)) return;
+  const { start, end } = region.value ?? { start: 0, end: frames.value };
+  const back = shape.direction === 'backward';
+  const draw = (seconds: number, atStart: boolean) => {
+    if (seconds <= 0) return;
+    const span = Math.min(end - start, seconds * rate.value * shape.speed);
+    const [edge, sign] = atStart ? [xOf(start), 1] : [xOf(end), -1];
+    const wide = xOf(span);
+    paper.beginPath();
+    for (let x = 0; x <= wide; x++) paper.lineTo(edge + sign * x, high - fadeGain(shape.fade, x / wide) * (high - 4));
+    paper.stroke();
+  };
+  paper.strokeStyle = prefs.palette.sky;
+  paper.lineWidth = 1.5;
+  draw(shape.fadeIn, !back);
+  draw(shape.fadeOut, back || shape.direction === 'both ways');
+}
+
 watchEffect(() => {
   if (!canvas.value || width.value === 0) return;
   const paper = paperOf(canvas.value, width.value, height.value);
@@ -70,6 +92,7 @@ watchEffect(() => {
   }
   paper.fillStyle = prefs.palette.amber;
   if (region.value) for (const edge of [region.value.start, region.value.end]) paper.fillRect(xOf(edge) - 1, 0, 2, high);
+  drawFades(paper, high);
   const ax = xOf(anchor.value);
   paper.fillRect(ax - 0.5, 0, 1, high);
   paper.beginPath();

@@ -77,7 +77,7 @@ useCommands([
 </script>
 
 <template>
-  <Popover trigger="click" placement="topLeft">
+  <Popover trigger="click" placement="bottomLeft">
     <template #content>
       <div class="shape" role="group" aria-label="Shape">
         <label for="shape-gain">Gain</label>

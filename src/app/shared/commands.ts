@@ -44,6 +44,8 @@ function writesText(target: EventTarget | null): boolean {
 function belongsToControl(name: string, target: EventTarget | null): boolean {
   if (!(target instanceof HTMLElement) || name.startsWith('Ctrl+')) return false;
   if (target.closest('[role="dialog"], [role="listbox"], [role="slider"], [role="radiogroup"]')) return true;
+  // In a box for numbers they count up and down.
+  if (/^(ArrowUp|ArrowDown|PageUp|PageDown)$/.test(name) && target.closest('[role="spinbutton"]')) return true;
   return (
     (name === 'Enter' || name === 'Space') && target.closest('button, a, [role="button"], [role="option"]') !== null
   );

@@ -1,0 +1,182 @@
+import { expect, test, type BrowserContext, type Page } from '@playwright/test';
+import { memorySource, readAudioFile, readFrames } from '@core/files';
+import { unzipSync } from 'fflate';
+import {
+  axeFaults,
+  currentRow,
+  hush,
+  openRead,
+  rendered,
+  saved,
+  search,
+  startDemo,
+  watchErrors,
+  type Running,
+} from '../helpers/app';
+
+// An editor shapes candidates, hears them in every way, and takes them along as files.
+
+let server: Running;
+let context: BrowserContext;
+let page: Page;
+let errors: string[];
+
+test.beforeAll(async ({ browser }) => {
+  test.setTimeout(180_000);
+  server = await startDemo();
+  context = await browser.newContext({ acceptDownloads: true });
+  page = await context.newPage();
+  page.setDefaultTimeout(15_000);
+  errors = watchErrors(page);
+  await openRead(page, server.url, 320);
+});
+test.afterAll(async () => {
+  await context?.close();
+  await server?.stop();
+});
+test.afterEach(async () => {
+  await hush(page);
+  expect(errors.splice(0)).toEqual([]);
+});
+
+const shape = () => page.getByRole('group', { name: 'Shape' });
+const stopped = () => expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
+const sounding = () => expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible();
+
+async function openFirst(query: string): Promise<void> {
+  await search(page, query);
+  await page.keyboard.press('ArrowDown');
+  await expect(currentRow(page).first()).toBeVisible();
+  await hush(page);
+}
+async function number(name: string, value: string): Promise<void> {
+  const box = shape().getByRole('spinbutton', { name, exact: true });
+  await box.fill(value);
+  await box.press('Enter');
+}
+async function read(bytes: Uint8Array) {
+  const { format, cues } = await readAudioFile(memorySource(bytes));
+  return { format, cues, audio: await readFrames(memorySource(bytes), format, 0, format.frames) };
+}
+async function choose(name: string, option: string): Promise<void> {
+  await page.getByRole('combobox', { name, exact: true }).click({ force: true });
+  // The chosen one is shown under the same title.
+  await page.getByTitle(option, { exact: true }).last().click();
+}
+
+test('what is heard of a shaped sound is what is taken away, to the bit', async () => {
+  await openFirst('capstan groan 02');
+  const plain = await rendered(page, 4800, () => page.keyboard.press('Space'));
+  await hush(page);
+  await page.getByRole('button', { name: 'Shape', exact: true }).click();
+  await shape().getByText('Backward').click();
+  await number('Speed in semitones', '-3');
+  await number('Fades', '0.02');
+  await number('Gain', '-4');
+  await page.keyboard.press('Escape');
+  await page.getByRole('grid', { name: 'Sounds' }).getByRole('rowgroup').last().focus();
+  const heard = await rendered(page, 24000, () => page.keyboard.press('Space'));
+  await hush(page);
+  expect(heard[0].slice(0, 4800)).not.toEqual(plain[0]);
+  await page.keyboard.press('d');
+  const dialog = page.getByRole('dialog', { name: 'Take away as a file' });
+  await choose('Format', 'WAV, 32 bit float');
+  await choose('Sample rate', '48 kHz');
+  const file = await saved(page, () => dialog.getByRole('button', { name: 'Save' }).click());
+  expect(file.name).toMatch(/ shaped\.wav$/);
+  const { format, audio } = await read(file.bytes);
+  expect(format).toMatchObject({ rate: 48000, bits: 32 });
+  heard.forEach((plane, c) => expect(plane.every((x, i) => x === audio[Math.min(c, audio.length - 1)][i])).toBe(true));
+  // The file in the library is as it was: heard plain, it gives what it gave before.
+  await page.keyboard.press('q');
+  expect((await rendered(page, 4800, () => page.keyboard.press('Space')))[0]).toEqual(plain[0]);
+  await page.keyboard.press('q');
+});
+
+test('a shape is kept, taken over by another sound, and taken back by undo', async () => {
+  await openFirst('capstan groan 02');
+  await page.reload();
+  await page.getByRole('button', { name: 'Shape', exact: true }).click();
+  await expect(shape().getByRole('spinbutton', { name: 'Speed in semitones' })).toHaveValue('-3');
+  await shape().getByRole('button', { name: 'Copy' }).click();
+  await openFirst('anchor chain 02');
+  await page.keyboard.press('Shift+v');
+  await page.getByRole('button', { name: 'Shape', exact: true }).click();
+  await expect(shape().getByRole('spinbutton', { name: 'Speed in semitones' }).last()).toHaveValue('-3');
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Control+z');
+  await page.getByRole('button', { name: 'Shape', exact: true }).click();
+  await expect(shape().getByRole('spinbutton', { name: 'Speed in semitones' }).last()).toHaveValue(/^0/);
+  await page.keyboard.press('Escape');
+});
+
+test('a sound plays once, as long as a key is down, or round and round', async () => {
+  await openFirst('foghorn harbor 02');
+  await choose('How long it plays', 'While held');
+  await page.getByRole('grid', { name: 'Sounds' }).getByRole('rowgroup').last().focus();
+  await page.keyboard.down('Space');
+  await sounding();
+  await page.keyboard.up('Space');
+  await stopped();
+  await page.keyboard.down('ArrowDown');
+  await sounding();
+  await page.keyboard.up('ArrowDown');
+  await stopped();
+  await choose('How long it plays', 'Looped');
+  await openFirst('winch pawl 02');
+  await page.keyboard.press('Space');
+  // Far longer than the sound is.
+  await expect
+    .poll(() =>
+      page
+        .getByText(/^-?\d+\.\d{3} s$/)
+        .first()
+        .textContent(),
+    )
+    .not.toBe('0.000 s');
+  await page.keyboard.press('r');
+  await stopped();
+  await expect(page.getByRole('combobox', { name: 'How long it plays' })).toBeAttached();
+});
+
+test('the list plays through by itself until somebody stops it', async () => {
+  await openFirst('winch pawl');
+  await page.getByRole('button', { name: 'How to listen' }).click();
+  const seconds = page.getByRole('spinbutton', { name: /each for/ });
+  await seconds.fill('0.5');
+  await seconds.press('Enter');
+  await page.getByRole('button', { name: 'Play the list through' }).click();
+  const third = page.getByRole('row', { name: /03/ }).first();
+  await expect(third).toHaveAttribute('aria-selected', 'true');
+  await page.getByRole('button', { name: 'Stop playing through' }).click();
+  await stopped();
+  await page.keyboard.press('Escape');
+});
+
+test('all that is listed is taken as an archive; what was marked as a region is what is in it', async () => {
+  await openFirst('foghorn harbor');
+  const wave = page.getByRole('img', { name: /^Waveform of/ });
+  const box = (await wave.boundingBox())!;
+  await page.mouse.move(box.x + box.width * 0.25, box.y + 40);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.5, box.y + 40, { steps: 4 });
+  await page.mouse.up();
+  await expect(page.getByRole('button', { name: 'Clear the region' })).toBeVisible();
+  const count = await page.getByRole('row', { name: /Foghorn Harbor/ }).count();
+  await page.getByRole('button', { name: 'Take away' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Take away as a file' });
+  await dialog.getByText(/^All \d+ sounds listed$/).click();
+  await choose('Format', 'WAV, 16 bit');
+  await choose('Sample rate', 'Its own rate');
+  expect(await axeFaults(page)).toEqual([]);
+  const file = await saved(page, () => dialog.getByRole('button', { name: 'Save as ZIP' }).click());
+  const files = Object.entries(unzipSync(file.bytes));
+  expect(files.length).toBeGreaterThan(2);
+  expect(files.length).toBeLessThanOrEqual(count);
+  const lengths = await Promise.all(
+    files.map(async ([name, bytes]) => [name.includes('excerpt'), (await read(bytes)).format.frames] as const),
+  );
+  const excerpts = lengths.filter(([excerpt]) => excerpt);
+  expect(excerpts).toHaveLength(1);
+  expect(Math.min(...lengths.map(([, frames]) => frames))).toBe(excerpts[0][1]);
+});
