@@ -14,6 +14,7 @@ export type { Conductor, RootWork, WorkReport } from './conductor';
 export type { Loadable } from './loader';
 export type { Film, PictureFacts } from './film';
 export type { MixAnswer } from './mixer';
+export type { Spectrogram } from './viewer';
 export type { TakeAnswer, TakeHow, Taken } from './taker';
 export { copyIn, listFiles, mediaUrl, RootUnavailable, serverRoots } from './roots';
 export { chooseFolder, folderIn, mayWrite, writeInto } from './folders';
@@ -28,5 +29,6 @@ export {
   startLoader,
   startMixer,
   startTaker,
+  startViewer,
 } from './workers';
 export { Player, RATE } from './player';

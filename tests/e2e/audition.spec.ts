@@ -29,6 +29,7 @@ test.beforeAll(async ({ browser }) => {
   page.setDefaultTimeout(15_000);
   errors = watchErrors(page);
   await openRead(page, server.url, 320);
+  await page.getByRole('checkbox', { name: 'Play when moving' }).uncheck();
 });
 test.afterAll(async () => {
   await context?.close();
@@ -47,7 +48,6 @@ async function openFirst(query: string): Promise<void> {
   await search(page, query);
   await page.keyboard.press('ArrowDown');
   await expect(currentRow(page).first()).toBeVisible();
-  await hush(page);
 }
 async function number(name: string, value: string): Promise<void> {
   const box = shape().getByRole('spinbutton', { name, exact: true });
@@ -118,25 +118,20 @@ test('a sound plays once, as long as a key is down, or round and round', async (
   await sounding();
   await page.keyboard.up('Space');
   await stopped();
+  await page.getByRole('checkbox', { name: 'Play when moving' }).check();
   await page.keyboard.down('ArrowDown');
   await sounding();
   await page.keyboard.up('ArrowDown');
   await stopped();
+  await page.getByRole('checkbox', { name: 'Play when moving' }).uncheck();
   await choose('How long it plays', 'Looped');
   await openFirst('winch pawl 02');
-  await page.keyboard.press('Space');
-  // Far longer than the sound is.
-  await expect
-    .poll(() =>
-      page
-        .getByText(/^-?\d+\.\d{3} s$/)
-        .first()
-        .textContent(),
-    )
-    .not.toBe('0.000 s');
+  // A second and a half of a sound of half a second: it comes round, and its beginning is the same each time.
+  const looped = await rendered(page, 72000, () => page.keyboard.press('Space'));
+  const loudest = (from: number, to: number) => Math.max(...looped[0].slice(from, to).map(Math.abs));
+  expect(loudest(48000, 72000)).toBeGreaterThan(0.01);
   await page.keyboard.press('r');
   await stopped();
-  await expect(page.getByRole('combobox', { name: 'How long it plays' })).toBeAttached();
 });
 
 test('the list plays through by itself until somebody stops it', async () => {
@@ -161,7 +156,7 @@ test('all that is listed is taken as an archive; what was marked as a region is 
   await page.mouse.down();
   await page.mouse.move(box.x + box.width * 0.5, box.y + 40, { steps: 4 });
   await page.mouse.up();
-  await expect(page.getByRole('button', { name: 'Clear the region' })).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Region .*clear$/ })).toBeVisible();
   const count = await page.getByRole('row', { name: /Foghorn Harbor/ }).count();
   await page.getByRole('button', { name: 'Take away' }).click();
   const dialog = page.getByRole('dialog', { name: 'Take away as a file' });

@@ -2,6 +2,7 @@
 import type { Sound } from '@core/library';
 import { fadeGain } from '@core/audio';
 import { nameOf } from '@core/library';
+import { CloseOutlined } from '@ant-design/icons-vue';
 import { Button, Tooltip } from 'ant-design-vue';
 import { useElementSize, useEventListener } from '@vueuse/core';
 import { computed, ref, useTemplateRef, watchEffect } from 'vue';
@@ -10,9 +11,10 @@ import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
 import { useCommands } from './commands';
 import { seconds } from './format';
-import { drawContour, paperOf } from './paint';
+import { drawContour, drawWave, heat, paperOf, spectrogramPicture } from './paint';
 import ShapeButton from './ShapeButton.vue';
 import { useMarks } from './useMarks';
+import { useWaveView } from './useWaveView';
 
 const props = defineProps<{ sound: Sound }>();
 const emit = defineEmits<{ tray: []; spot: []; take: [] }>();
@@ -27,21 +29,30 @@ const { width, height } = useElementSize(box);
 const dragged = ref<{ start: number; end: number }>();
 const draggedAnchor = ref<number>();
 
+/** Steps of the ruler, seconds. */
+const STEPS = [0.0001, 0.0002, 0.0005, 0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300, 600];
 const looped = computed(() => prefs.playMode === 'looped');
 const frames = computed(() => props.sound.format.frames);
 const rate = computed(() => props.sound.format.rate);
+const view = useWaveView(
+  () => props.sound,
+  width,
+  () => prefs.spectral,
+);
+const { span, xOf, frameAt } = view;
 const region = computed(() => dragged.value ?? props.sound.marks.region);
 const anchor = computed(() => Math.max(0, draggedAnchor.value ?? props.sound.marks.anchor));
-const xOf = (frame: number) => (frame / frames.value) * width.value;
-const frameAt = (x: number) => Math.round(Math.max(0, Math.min(1, x / width.value)) * frames.value);
 const time = (frame: number) => seconds(frame / rate.value);
 
 /** A step of the ruler that leaves room for its numbers. */
 const ticks = computed(() => {
-  const length = frames.value / rate.value;
-  const step = [0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300, 600].find((s) => (s / length) * width.value > 70) ?? 1800;
-  return Array.from({ length: Math.floor(length / step) + 1 }, (_, i) => i * step);
+  const { from, to } = span.value;
+  const length = (to - from) / rate.value;
+  const step = STEPS.find((s) => (s / length) * width.value > 70) ?? 1800;
+  const first = Math.ceil(from / rate.value / step);
+  return Array.from({ length: Math.max(0, Math.floor(to / rate.value / step) - first + 1) }, (_, i) => (first + i) * step);
 });
+const tick = (t: number) => (t < 60 ? Number(t.toFixed(5)) : seconds(t));
 
 /** The fades of its shape, as lines over what they fade; lengths are those heard, so speed stretches them. */
 function drawFades(paper: CanvasRenderingContext2D, high: number): void {
@@ -64,31 +75,45 @@ function drawFades(paper: CanvasRenderingContext2D, high: number): void {
   draw(shape.fadeOut, back || shape.direction === 'both ways');
 }
 
+const picture = computed(() => {
+  const { deep, glassDeep, glass, amber, bone } = prefs.palette;
+  return view.spectrum.value && spectrogramPicture(view.spectrum.value, heat([deep, glassDeep, glass, amber, bone]));
+});
+
+/** The waveform as closely as it is known; its contour until then. */
+function drawSound(paper: CanvasRenderingContext2D, high: number, colours: { colour: string; inner: string }): void {
+  const at = { top: 4, height: high - 4 };
+  const wave = view.wave.value;
+  if (wave && wave.from === span.value.from && wave.to === span.value.to)
+    return drawWave(paper, wave, xOf, at, { ...colours, split: prefs.splitChannels, clipped: prefs.palette.coral });
+  const peaks = library.peaks.get(props.sound.id);
+  if (!peaks) return;
+  paper.fillStyle = colours.colour;
+  const per = (span.value.to - span.value.from) / width.value;
+  drawContour(paper, peaks, { from: 0, to: width.value }, (x) => span.value.from + x * per, at);
+}
+
 watchEffect(() => {
   if (!canvas.value || width.value === 0) return;
   const paper = paperOf(canvas.value, width.value, height.value);
   const high = height.value - 18;
-  const peaks = library.peaks.get(props.sound.id);
-  if (peaks) {
-    const per = frames.value / width.value;
-    const at = { top: 4, height: high - 4 };
-    paper.fillStyle = prefs.palette.glass;
-    drawContour(paper, peaks, { from: 0, to: width.value }, (x) => x * per, at);
-    if (region.value) {
-      const [from, to] = [xOf(region.value.start), xOf(region.value.end)];
-      paper.save();
-      paper.beginPath();
-      paper.rect(from, 0, to - from, high);
-      paper.clip();
-      paper.fillStyle = prefs.palette.amberDeep;
-      paper.globalAlpha = 0.75;
-      paper.fillRect(from, 0, to - from, high);
-      paper.globalAlpha = 1;
-      paper.fillStyle = prefs.palette.bone;
-      paper.globalAlpha = 0.72;
-      drawContour(paper, peaks, { from, to }, (x) => x * per, at);
-      paper.restore();
-    }
+  const { palette } = prefs;
+  if (prefs.spectral && picture.value) {
+    const { from, to } = view.spectrum.value!;
+    paper.drawImage(picture.value, xOf(from), 4, xOf(to) - xOf(from), high - 4);
+  } else drawSound(paper, high, { colour: palette.glass, inner: palette.bone });
+  if (region.value) {
+    const [from, to] = [xOf(region.value.start), xOf(region.value.end)];
+    paper.save();
+    paper.beginPath();
+    paper.rect(from, 0, to - from, high);
+    paper.clip();
+    paper.fillStyle = palette.amberDeep;
+    paper.globalAlpha = prefs.spectral ? 0.35 : 0.75;
+    paper.fillRect(from, 0, to - from, high);
+    paper.globalAlpha = 0.72;
+    if (!prefs.spectral) drawSound(paper, high, { colour: palette.bone, inner: palette.amber });
+    paper.restore();
   }
   paper.fillStyle = prefs.palette.amber;
   if (region.value) for (const edge of [region.value.start, region.value.end]) paper.fillRect(xOf(edge) - 1, 0, 2, high);
@@ -104,7 +129,7 @@ watchEffect(() => {
   if (audition.sound?.id === props.sound.id && (audition.playing || audition.frame > 0)) paper.fillRect(xOf(audition.frame) - 0.5, 0, 1.5, high);
   paper.fillStyle = prefs.palette.mute;
   paper.font = '12px "Atkinson Hyperlegible Mono Variable"';
-  for (const t of ticks.value) paper.fillText(`${t < 60 ? Number(t.toFixed(2)) : seconds(t)} s`, xOf(t * rate.value) + 3, height.value - 4);
+  for (const t of ticks.value) paper.fillText(`${tick(t)} s`, xOf(t * rate.value) + 3, height.value - 4);
 });
 
 const keep = useMarks(() => props.sound);
@@ -163,7 +188,33 @@ const nudge = (by: number) =>
     'marks.anchor': Math.max(0, Math.min(frames.value, anchor.value + Math.round(by * rate.value))),
   });
 
+/** Nearer or farther by the wheel, around the pointer; sideways along the sound. */
+useEventListener(
+  box,
+  'wheel',
+  (event) => {
+    if (event.ctrlKey || (!view.zoomed.value && event.deltaY > 0 && event.deltaX === 0 && !event.shiftKey)) return;
+    event.preventDefault();
+    const by = event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY) ? event.deltaX || event.deltaY : 0;
+    if (by !== 0) view.pan(by / width.value);
+    else view.zoom(2 ** (-event.deltaY / 200), event.clientX - box.value!.getBoundingClientRect().left);
+  },
+  { passive: false },
+);
+/** Zooming by keys keeps what is heard, or the anchor, where it stands. */
+const centre = () => {
+  const x = xOf(audition.sound?.id === props.sound.id && audition.frame > 0 ? audition.frame : anchor.value);
+  return x >= 0 && x <= width.value ? x : width.value / 2;
+};
+
 useCommands([
+  { label: 'Zoom into the waveform', keys: ['+', '='], run: () => view.zoom(2, centre()) },
+  { label: 'Zoom out of the waveform', keys: ['-'], run: () => view.zoom(0.5, centre()) },
+  { label: 'See the whole waveform', keys: ['0'], run: view.whole },
+  { label: 'Along the waveform to the left', keys: ['Ctrl+ArrowLeft'], run: () => view.pan(-0.25) },
+  { label: 'Along the waveform to the right', keys: ['Ctrl+ArrowRight'], run: () => view.pan(0.25) },
+  { label: 'Waveform or spectrogram', keys: ['y'], run: () => (prefs.spectral = !prefs.spectral) },
+  { label: 'Channels apart or together', keys: ['u'], run: () => (prefs.splitChannels = !prefs.splitChannels) },
   { label: 'Set in', keys: ['i'], run: () => setEdge('start') },
   { label: 'Set out', keys: ['o'], run: () => setEdge('end') },
   {
@@ -188,7 +239,7 @@ useCommands([
       ref="box"
       class="wave"
       role="img"
-      :aria-label="`Waveform of ${nameOf(sound)}, anchor at ${(anchor / rate).toFixed(3)} seconds${region ? `, region ${time(region.start)} to ${time(region.end)} seconds` : ''}`"
+      :aria-label="`Waveform of ${nameOf(sound)}, anchor at ${(anchor / rate).toFixed(3)} seconds${view.zoomed.value ? `, seen from ${time(span.from)} to ${time(span.to)} seconds` : ''}${region ? `, region ${time(region.start)} to ${time(region.end)} seconds` : ''}`"
       @pointerdown="down"
     >
       <canvas ref="canvas" />
@@ -201,13 +252,19 @@ useCommands([
       </Tooltip>
       <Tooltip title="Set in here (I)"><Button size="small" @click="setEdge('start')">In</Button></Tooltip>
       <Tooltip title="Set out here (O)"><Button size="small" @click="setEdge('end')">Out</Button></Tooltip>
-      <Button v-if="region" size="small" aria-label="Clear the region" @click="keep('Region', { 'marks.region': undefined })">
-        Region <span class="mono">{{ time(region.start) }} – {{ time(region.end) }} s</span>&nbsp;✕
+      <Button v-if="region" size="small" title="Clear the region (Esc)" @click="keep('Region', { 'marks.region': undefined })">
+        Region <span class="mono">{{ time(region.start) }} – {{ time(region.end) }} s</span> <CloseOutlined /><span class="unseen">, clear</span>
       </Button>
       <Tooltip title="Play round and round (R)">
         <Button size="small" :aria-pressed="looped" :class="{ on: looped }" @click="audition.toggleLoop()">Loop</Button>
       </Tooltip>
       <ShapeButton :sound="sound" />
+      <Tooltip title="Waveform or spectrogram (Y)"
+        ><Button size="small" :aria-pressed="prefs.spectral" :class="{ on: prefs.spectral }" @click="prefs.spectral = !prefs.spectral"
+          >Spectrum</Button
+        ></Tooltip
+      >
+      <Tooltip v-if="view.zoomed.value" title="See all of it (0); the wheel, + and − zoom"><Button size="small" @click="view.whole()">Whole</Button></Tooltip>
       <slot />
       <span class="push" />
       <Tooltip title="Facts, plots, and where every label came from (Alt Enter)"

@@ -27,12 +27,14 @@ export function useWalk(selected: () => readonly number[]) {
     const id = ids[at];
     if (id === undefined) return;
     find.drift({ soundId: id });
+    const { stops } = audition;
     const around = [ids[at + 1], ids[at - 1], ids[at + 2]].filter((n) => n !== undefined);
     // A row in sight is known already: it sounds within the key press, without waiting for anything.
     const sound = library.sounds.get(id) ?? (await library.need([id]))[0];
     // A faster hand is already further on.
     if (find.view.soundId !== id || !sound) return;
-    audition.choose(sound, sounding);
+    // One that was stopped before it came stays silent.
+    audition.choose(sound, audition.stops === stops && sounding);
     audition.prepare(await library.need(around));
   }
 

@@ -37,6 +37,8 @@ export const useAudition = defineStore('audition', () => {
   const plays = ref(0);
   /** Rises with every sound that came to its end by itself. */
   const endings = ref(0);
+  /** Rises whenever somebody stops what sounds, or is about to. */
+  const stops = ref(0);
   /** Whether the sounds of a list play one after another. */
   const through = ref(false);
 
@@ -131,6 +133,7 @@ export const useAudition = defineStore('audition', () => {
   }
 
   function stop(): void {
+    stops.value++;
     playing.value = false;
     player.stop();
   }
@@ -211,6 +214,7 @@ export const useAudition = defineStore('audition', () => {
     press,
     letGo,
     endings,
+    stops,
     through,
     choose,
     prepare,

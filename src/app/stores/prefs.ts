@@ -50,6 +50,9 @@ export const usePrefs = defineStore('prefs', () => {
   const levelTo = useLocalStorage('level-to', 0);
   /** Seconds for which each sound is heard while the list plays through. */
   const throughSeconds = useLocalStorage('through-seconds', 4);
+  /** Whether the opened sound shows its spectrogram, and its channels apart. */
+  const spectral = useLocalStorage('spectral', false);
+  const splitChannels = useLocalStorage('split-channels', false);
   /** How sounds are taken away as files; a rate of 0 is that of each. */
   const taking = useLocalStorage('taking', { depth: '24', rate: 0, dither: true, region: true, shaped: true });
   const side = useLocalStorage('side-column', true);
@@ -83,6 +86,8 @@ export const usePrefs = defineStore('prefs', () => {
     levelTo,
     throughSeconds,
     taking,
+    spectral,
+    splitChannels,
     side,
     facets,
     details,

@@ -12,3 +12,4 @@ export * from './match';
 export * from './voice';
 export * from './shape';
 export { dithered } from './dither';
+export * from './view';

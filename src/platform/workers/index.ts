@@ -8,6 +8,7 @@ import type { Labeller } from '../labelling/labeller';
 import type { AudioLoader } from '../loader';
 import type { Mixer } from '../mixer';
 import type { Taker } from '../taker';
+import type { Viewer } from '../viewer';
 
 const running = new Set<Worker>();
 
@@ -34,6 +35,10 @@ export const startIntake = (): Remote<IntakeReader> =>
 /** A worker that loads sounds for the engine. */
 export const startLoader = (): Remote<AudioLoader> =>
   wrap(kept(new Worker(new URL('./loader.worker.ts', import.meta.url), { type: 'module', name: 'loader' })));
+
+/** A worker that looks at sounds closely. */
+export const startViewer = (): Remote<Viewer> =>
+  wrap(kept(new Worker(new URL('./viewer.worker.ts', import.meta.url), { type: 'module', name: 'viewer' })));
 
 /** A worker that reads pictures. */
 export const startFilm = (): Remote<Film> =>

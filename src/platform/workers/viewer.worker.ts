@@ -1,0 +1,4 @@
+import { expose } from 'comlink';
+import { Viewer } from '../viewer';
+
+expose(new Viewer());
