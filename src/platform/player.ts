@@ -20,6 +20,8 @@ export class Player {
   private node: AudioWorkletNode | undefined;
   private starting: Promise<void> | undefined;
   private waiting: Command[] = [];
+  /** Rises with every sound that is asked for; see `Status.turn`. */
+  turn = 0;
 
   constructor(
     private readonly loader: Remote<AudioLoader>,
@@ -60,7 +62,7 @@ export class Player {
 
   /** Plays a sound at once; the rest of it loads while it sounds. */
   play(item: Loadable, audition: Audition): void {
-    this.send({ type: 'play', id: item.sound.id, audition });
+    this.send({ type: 'play', id: item.sound.id, audition, turn: ++this.turn });
     const { from, region, loop, shape } = audition;
     const { rate } = item.sound.format;
     const soon = SOON * rate * Math.max(1, shape?.speed ?? 1);

@@ -103,6 +103,32 @@ describe('ways through a sound', () => {
   });
 });
 
+test('what is told of it again while it plays changes no sample', () => {
+  const plane = noise(20000);
+  const audition: Audition = {
+    from: 19999,
+    region: { start: 0, end: 20000 },
+    loop: false,
+    gain: 0,
+    shape: { ...plainShape, direction: 'backward', speed: 0.8409 },
+  };
+  const listen = (told: boolean) => {
+    const engine = new Engine(RATE);
+    engine.handle({ type: 'material', id: 1, rate: RATE, frames: 20000, channels: 1 });
+    for (const index of [0, 1])
+      engine.handle({ type: 'chunk', id: 1, index, planes: [plane.slice(index * 16384, (index + 1) * 16384)] });
+    engine.handle({ type: 'play', id: 1, audition, turn: 3 });
+    const out = new Float32Array(12800);
+    for (let at = 0; at < out.length; at += BLOCK) {
+      if (told) engine.handle({ type: 'adjust', audition: { ...audition } });
+      engine.render(out.subarray(at, at + BLOCK), new Float32Array(BLOCK));
+    }
+    expect(engine.status().turn).toBe(3);
+    return out;
+  };
+  expect(apart(listen(true), listen(false))).toBe(0);
+});
+
 describe('shapes', () => {
   test('speed is that of a tape: length and pitch go together', () => {
     const out = shaped(sine(1000, RATE, 24000), { speed: 2 });

@@ -9,6 +9,7 @@ import OpenSound from '../shared/OpenSound.vue';
 import SideColumn from '../side/SideColumn.vue';
 import TakeDialog from '../shared/TakeDialog.vue';
 import SoundList from '../shared/SoundList.vue';
+import { useCarried } from '../shared/useCarried';
 import { useWalk } from '../shared/useWalk';
 import { useAudition } from '../stores/audition';
 import { useFind } from '../stores/find';
@@ -54,6 +55,9 @@ watch(
 
 const taking = ref(false);
 const open = computed(() => (find.view.soundId === undefined ? undefined : library.sounds.get(find.view.soundId)));
+/** The open sound as it is heard: what is being set of its shape goes along. */
+const heard = computed(() => (audition.sound?.id === open.value?.id ? audition.sound : open.value));
+useCarried(() => heard.value);
 const details = computed(() => (prefs.details ? open.value : undefined));
 /** Zoomed in or narrow, the list comes first and the side columns stand beside it when asked for. */
 const roomy = useMediaQuery('(min-width: 1000px)');
@@ -157,7 +161,7 @@ useCommands([
       <SoundDetails v-if="details" :sound="details" @close="prefs.details = false" />
       <FacetColumn v-else-if="facets" />
     </div>
-    <TakeDialog v-model:open="taking" :sound="open" :listed="find.answer.ids" />
+    <TakeDialog v-model:open="taking" :sound="heard" :listed="find.answer.ids" />
     <AuditionBar :through="playThrough">
       <Tooltip v-if="inPull()" title="Take it out of this list; the library keeps it (Delete)">
         <Button size="small" :disabled="find.view.soundId === undefined" @click="takeOut">Take out</Button>

@@ -20,6 +20,11 @@ const modes: { value: PlayMode; label: string }[] = [
   { value: 'looped', label: 'Looped' },
 ];
 
+/** A choice is made: the keys mean the list again, not this box. */
+function leave(): void {
+  setTimeout(() => document.activeElement instanceof HTMLElement && document.activeElement.blur());
+}
+
 // Held, a sound plays as long as what started it is down: a key that plays or walks, or the pointer on the button.
 const HOLDING = ['Space', 'ArrowDown', 'ArrowUp', 'PageDown', 'PageUp'];
 const held = ref(false);
@@ -59,7 +64,7 @@ const place = computed(() => {
     <span class="mono place">{{ place }}</span>
     <span class="mute">from anchor</span>
     <Checkbox v-model:checked="prefs.playOnMove">Play when moving</Checkbox>
-    <Select v-model:value="prefs.playMode" size="small" aria-label="How long it plays" class="mode" :options="modes" />
+    <Select v-model:value="prefs.playMode" size="small" aria-label="How long it plays" class="mode" :options="modes" @select="leave" />
     <ListeningMenu :through="through" />
     <slot />
     <Meter class="push" />

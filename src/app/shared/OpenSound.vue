@@ -2,7 +2,7 @@
 import type { Sound } from '@core/library';
 import { fadeGain } from '@core/audio';
 import { nameOf } from '@core/library';
-import { CloseOutlined } from '@ant-design/icons-vue';
+import { CloseOutlined, DownloadOutlined, HeatMapOutlined, ProfileOutlined, RetweetOutlined } from '@ant-design/icons-vue';
 import { Button, Tooltip } from 'ant-design-vue';
 import { useElementSize, useEventListener } from '@vueuse/core';
 import { computed, ref, useTemplateRef, watchEffect } from 'vue';
@@ -244,6 +244,7 @@ useCommands([
     >
       <canvas ref="canvas" />
     </div>
+    <Button v-if="view.zoomed.value" class="whole" size="small" title="See all of it (0); the wheel, + and − zoom" @click="view.whole()">Whole</Button>
     <div class="tools">
       <Tooltip title="Set the anchor where it sounds (A); nudge with Alt and the arrows; or drag its flag">
         <Button size="small" class="anchor" @click="keep('Anchor', { 'marks.anchor': here() })">
@@ -252,27 +253,30 @@ useCommands([
       </Tooltip>
       <Tooltip title="Set in here (I)"><Button size="small" @click="setEdge('start')">In</Button></Tooltip>
       <Tooltip title="Set out here (O)"><Button size="small" @click="setEdge('end')">Out</Button></Tooltip>
-      <Button v-if="region" size="small" title="Clear the region (Esc)" @click="keep('Region', { 'marks.region': undefined })">
-        Region <span class="mono">{{ time(region.start) }} – {{ time(region.end) }} s</span> <CloseOutlined /><span class="unseen">, clear</span>
+      <Button v-if="region" size="small" class="region" title="Clear the region (Esc)" @click="keep('Region', { 'marks.region': undefined })">
+        <span class="unseen">Region </span><span class="mono">{{ time(region.start) }} – {{ time(region.end) }} s</span> <CloseOutlined /><span class="unseen"
+          >, clear</span
+        >
       </Button>
-      <Tooltip title="Play round and round (R)">
-        <Button size="small" :aria-pressed="looped" :class="{ on: looped }" @click="audition.toggleLoop()">Loop</Button>
-      </Tooltip>
-      <ShapeButton :sound="sound" />
+      <Tooltip title="Play round and round (R)"
+        ><Button size="small" aria-label="Loop" :aria-pressed="looped" :class="{ on: looped }" @click="audition.toggleLoop()"
+          ><template #icon><RetweetOutlined /></template></Button
+      ></Tooltip>
       <Tooltip title="Waveform or spectrogram (Y)"
-        ><Button size="small" :aria-pressed="prefs.spectral" :class="{ on: prefs.spectral }" @click="prefs.spectral = !prefs.spectral"
-          >Spectrum</Button
-        ></Tooltip
-      >
-      <Tooltip v-if="view.zoomed.value" title="See all of it (0); the wheel, + and − zoom"><Button size="small" @click="view.whole()">Whole</Button></Tooltip>
+        ><Button size="small" aria-label="Spectrum" :aria-pressed="prefs.spectral" :class="{ on: prefs.spectral }" @click="prefs.spectral = !prefs.spectral"
+          ><template #icon><HeatMapOutlined /></template></Button
+      ></Tooltip>
+      <ShapeButton :sound="sound" />
       <slot />
       <span class="push" />
       <Tooltip title="Facts, plots, and where every label came from (Alt Enter)"
-        ><Button size="small" :aria-pressed="prefs.details" @click="prefs.details = !prefs.details">Details</Button></Tooltip
-      >
+        ><Button size="small" aria-label="Details" :aria-pressed="prefs.details" :class="{ on: prefs.details }" @click="prefs.details = !prefs.details"
+          ><template #icon><ProfileOutlined /></template></Button
+      ></Tooltip>
       <Tooltip title="Save it, or its region, as a WAV file (D); or drag its row out of the window"
-        ><Button size="small" @click="emit('take')">Take away</Button></Tooltip
-      >
+        ><Button size="small" aria-label="Take away" @click="emit('take')"
+          ><template #icon><DownloadOutlined /></template></Button
+      ></Tooltip>
       <Tooltip title="Keep it at hand (T)"><Button size="small" @click="emit('tray')">Hold in tray</Button></Tooltip>
       <Tooltip title="Its anchor lands on the playhead of the scene (Enter)">
         <Button size="small" type="primary" @click="emit('spot')">Spot at playhead</Button>
@@ -282,7 +286,14 @@ useCommands([
 </template>
 
 <style scoped>
+/* Over the corner of the waveform: room is short beside the other buttons. */
+.whole {
+  position: absolute;
+  top: 8px;
+  right: 18px;
+}
 .open {
+  position: relative;
   padding: 2px 12px 8px 34px;
 }
 .wave {
@@ -299,13 +310,16 @@ canvas {
 }
 .tools {
   display: flex;
-  flex-wrap: wrap;
+  overflow: hidden;
   gap: 8px;
   margin-top: 6px;
 }
 /* The control library wraps a button's text and drops the space before what follows it. */
-.tools .mono {
+.anchor .mono {
   margin-left: 6px;
+}
+.region .mono {
+  margin-right: 6px;
 }
 .push {
   margin-left: auto;

@@ -16,15 +16,24 @@ const audition = useAudition();
 const keep = useMarks(() => props.sound);
 /** What is being set, a moment before it is kept. */
 const draft = ref<Shape>({ ...plainShape, ...props.sound.marks.shape });
+/** Changes that are set but not kept yet: until they are, what the catalogue says is older. */
+const open = ref(0);
 watch(
   () => props.sound.marks.shape,
-  (shape) => (draft.value = { ...plainShape, ...shape }),
+  (shape) => {
+    if (open.value === 0) draft.value = { ...plainShape, ...shape };
+  },
 );
 
-const commit = useDebounceFn(() => void keep('Shape', { 'marks.shape': isPlain(draft.value) ? undefined : { ...draft.value } }), 300);
+const commit = useDebounceFn(async () => {
+  const settled = open.value;
+  await keep('Shape', { 'marks.shape': isPlain(draft.value) ? undefined : { ...draft.value } });
+  open.value -= settled;
+}, 300);
 /** Heard at once, kept as one edit when the hand rests. */
 function set(change: Partial<Shape>): void {
   draft.value = { ...draft.value, ...change };
+  open.value++;
   if (audition.sound?.id === props.sound.id) audition.renew({ ...props.sound, marks: { ...props.sound.marks, shape: { ...draft.value } } });
   void commit();
 }

@@ -138,7 +138,8 @@ function colour(id: number): string {
 /** Dragging a selected row takes all selected ones along. */
 function drag(event: DragEvent, id: number): void {
   const taken = props.selected?.has(id) ? [...props.selected] : [id];
-  dragSounds(event, taken);
+  const { carried } = audition;
+  dragSounds(event, taken, taken.length === 1 && carried?.id === id ? carried : undefined);
 }
 
 /** The row before which what is dragged would land. */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { isPlain, plainShape } from '@core/audio';
 import { nameOf, type Sound } from '@core/library';
-import { chooseFolder, startTaker, type TakeAnswer, type TakeHow } from '@platform/index';
+import { chooseFolder, startTaker, type TakeAnswer } from '@platform/index';
 import { Alert, Button, Checkbox, Modal, Progress, RadioButton, RadioGroup, Select } from 'ant-design-vue';
 import { proxy } from 'comlink';
 import { computed, ref, shallowRef, watch } from 'vue';
@@ -10,7 +10,7 @@ import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
 import { things } from './format';
 import { saveBlob } from './save';
-import { takenOf } from './take';
+import { takeHow, takenOf } from './take';
 
 /** Takes sounds away as WAV files: one, or all that are listed. */
 const props = defineProps<{ sound: Sound | undefined; listed: Uint32Array | number[] }>();
@@ -36,16 +36,13 @@ const depths = [
   { value: '32f', label: 'WAV, 32 bit float' },
 ];
 const rates = [{ value: 0, label: 'Its own rate' }, ...[44100, 48000, 88200, 96000, 176400, 192000].map((value) => ({ value, label: `${value / 1000} kHz` }))];
-const how = computed<TakeHow>(() => {
-  const { depth, rate, dither, region, shaped } = prefs.taking;
-  return { bits: parseInt(depth) as TakeHow['bits'], float: depth.endsWith('f'), rate: rate || undefined, dither, region, shaped };
-});
+const how = computed(() => takeHow(prefs.taking));
 const hasRegion = computed(() => all.value || props.sound?.marks.region !== undefined);
 const hasShape = computed(() => all.value || !isPlain(props.sound?.marks.shape ?? plainShape));
 const folders = 'showDirectoryPicker' in window;
 
 async function take(into: 'file' | 'folder'): Promise<void> {
-  const ids = all.value ? Array.from(props.listed).slice(0, MOST) : props.sound ? [props.sound.id] : [];
+  const ids = all.value ? Array.from(props.listed).slice(0, MOST) : [];
   let folder: FileSystemDirectoryHandle | undefined;
   try {
     folder = into === 'folder' ? await chooseFolder('taken') : undefined;
@@ -62,7 +59,7 @@ async function take(into: 'file' | 'folder'): Promise<void> {
     };
   });
   try {
-    const taken = takenOf(await library.need(ids), library.loadable, how.value);
+    const taken = takenOf(all.value ? await library.need(ids) : [props.sound!], library.loadable, how.value);
     const tags = new Map(library.tags.map((t) => [t.id, t.name]));
     const made = taker.take(
       taken,

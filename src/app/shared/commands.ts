@@ -46,9 +46,10 @@ function belongsToControl(name: string, target: EventTarget | null): boolean {
   if (target.closest('[role="dialog"], [role="listbox"], [role="slider"], [role="radiogroup"]')) return true;
   // In a box for numbers they count up and down.
   if (/^(ArrowUp|ArrowDown|PageUp|PageDown)$/.test(name) && target.closest('[role="spinbutton"]')) return true;
-  return (
-    (name === 'Enter' || name === 'Space') && target.closest('button, a, [role="button"], [role="option"]') !== null
-  );
+  if (name !== 'Enter' && name !== 'Space') return false;
+  // A button that was clicked keeps the focus, unseen; the hand is back on the keys then and means the list.
+  const control = target.closest('button, a, [role="button"], [role="option"]');
+  return control !== null && (control.tagName !== 'BUTTON' || control.matches(':focus-visible'));
 }
 
 /** Runs the command of a pressed key, if there is one. */

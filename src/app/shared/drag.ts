@@ -1,8 +1,12 @@
 const SOUNDS = 'application/x-cormorant-sounds';
 
-/** Lets a drag take sounds along, by their ids. */
-export function dragSounds(event: DragEvent, ids: readonly number[]): void {
+/**
+ * Lets a drag take sounds along, by their ids.
+ * @param file what the desktop gets where they are dropped there; browsers that cannot do that leave it out
+ */
+export function dragSounds(event: DragEvent, ids: readonly number[], file?: { name: string; url: string }): void {
   event.dataTransfer?.setData(SOUNDS, JSON.stringify(ids));
+  if (file) event.dataTransfer?.setData('DownloadURL', `audio/wav:${file.name.replace(/:/g, ' ')}:${file.url}`);
 }
 
 /** Whether a drag brings sounds; which ones is only told when they are dropped. */

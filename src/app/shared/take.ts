@@ -2,6 +2,17 @@ import { isPlain, plainShape } from '@core/audio';
 import type { Sound } from '@core/library';
 import type { Loadable, TakeHow, Taken } from '@platform/index';
 
+/** What is chosen in the dialog. */
+export interface Taking {
+  /** Bits, with an f behind for floating point. */
+  depth: string;
+  /** Hz; 0 for that of each sound. */
+  rate: number;
+  dither: boolean;
+  region: boolean;
+  shaped: boolean;
+}
+
 /** The name of a file without folder and ending. */
 const stemOf = (path: string) => path.slice(path.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '');
 
@@ -28,4 +39,16 @@ export function takenOf(
       name,
     };
   });
+}
+
+/** How files were taken last, as whoever takes them is told. @param taking a rate of 0 is that of each sound */
+export function takeHow({ depth, rate, dither, region, shaped }: Taking): TakeHow {
+  return {
+    bits: parseInt(depth) as TakeHow['bits'],
+    float: depth.endsWith('f'),
+    rate: rate || undefined,
+    dither,
+    region,
+    shaped,
+  };
 }

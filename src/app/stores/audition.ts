@@ -44,6 +44,8 @@ export const useAudition = defineStore('audition', () => {
 
   /** Whether sounds are heard as they are, to compare them with what their shapes make of them. */
   const plain = ref(false);
+  /** The file of the open sound, ready to be dragged out of the window. */
+  const carried = shallowRef<{ id: number; name: string; url: string }>();
   /** A shape on its way from one sound to others. */
   const copiedShape = shallowRef<Shape>();
 
@@ -69,6 +71,8 @@ export const useAudition = defineStore('audition', () => {
     scenePlaying.value = status.scene.playing;
     if (status.scene.playing) scenePosition.value = status.scene.position;
     const { audition } = status;
+    // Said before the engine heard of what was asked for since.
+    if (status.turn !== player.turn) return;
     if (audition && audition.id === sound.value?.id) {
       frame.value = audition.frame;
       follow(audition.frame);
@@ -222,6 +226,7 @@ export const useAudition = defineStore('audition', () => {
     toggleLoop,
     plain,
     copiedShape,
+    carried,
     shapeOf,
     manner,
     setMix,

@@ -10,7 +10,7 @@ export type Command =
   | { type: 'chunk'; id: number; index: number; planes: Float32Array[] }
   | { type: 'forget'; id: number }
   | { type: 'keep'; id: number; from: number; to: number }
-  | { type: 'play'; id: number; audition: Audition }
+  | { type: 'play'; id: number; audition: Audition; turn?: number }
   | { type: 'adjust'; audition: Omit<Audition, 'from'> }
   | { type: 'stop' }
   | { type: 'mix'; mix: Mix }
@@ -19,6 +19,8 @@ export type Command =
 
 /** What the engine is doing. */
 export interface Status {
+  /** That of the newest `play` that it knows of: what it says of an audition is older than any later one. */
+  turn: number;
   /** The auditioned material and the frame it is at; undefined when nothing is auditioned. */
   audition?: { id: number; frame: number; waiting: boolean };
   scene: { playing: boolean; position: number; missing: number };
@@ -42,6 +44,7 @@ export class Engine {
   private readonly materials = new Map<number, Material>();
   private voice: Voice | undefined;
   private voiceId = 0;
+  private turn = 0;
   /** What is to play as soon as its material is known: audio comes by another way than commands, and may come later. */
   private asked: { id: number; audition: Audition } | undefined;
   private readonly dying: Voice[] = [];
@@ -82,6 +85,7 @@ export class Engine {
         this.materials.get(command.id)?.keepOnly(command.from, command.to);
         return;
       case 'play':
+        this.turn = command.turn ?? this.turn;
         return this.play(command.id, command.audition);
       case 'adjust':
         if (this.asked) this.asked.audition = { ...this.asked.audition, ...command.audition };
@@ -212,6 +216,7 @@ export class Engine {
     this.captured = undefined;
     const began = this.began;
     return {
+      turn: this.turn,
       audition: voice && { id: this.voiceId, frame: voice.frame, waiting: voice.waiting },
       scene: { playing: this.playing, position: this.position, missing: this.missing },
       peaks,

@@ -121,8 +121,12 @@ export class Voice {
 
   /** Changes region, loop, gain or shape while it sounds; it goes on from where it is. */
   adjust(audition: Omit<Audition, 'from'>): void {
-    const { frame, sign } = placeAt(this.path, this.travel);
+    const before = this.path;
+    const { frame, sign } = placeAt(before, this.travel);
     this.audition = { ...audition, from: frame };
+    const { start, end, direction, loop } = this.path;
+    // On the same path it stays where it is to the last bit.
+    if (start === before.start && end === before.end && direction === before.direction && loop === before.loop) return;
     this.travel = Math.max(0, travelTo(this.path, frame, sign < 0));
     this.seam = undefined;
   }

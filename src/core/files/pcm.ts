@@ -24,7 +24,11 @@ function sampleReader(f: AudioFormat): SampleReader {
   const le = f.littleEndian;
   if (f.encoding === 'alaw') return (v, at) => alaw(v.getUint8(at));
   if (f.encoding === 'mulaw') return (v, at) => mulaw(v.getUint8(at));
-  if (f.encoding === 'float') return f.bits === 64 ? (v, at) => v.getFloat64(at, le) : (v, at) => v.getFloat32(at, le);
+  if (f.encoding === 'float') {
+    const read: SampleReader = f.bits === 64 ? (v, at) => v.getFloat64(at, le) : (v, at) => v.getFloat32(at, le);
+    // What is no number, or more than a sample holds, is heard as silence: it would silence all that it is mixed with.
+    return (v, at) => (Number.isFinite(Math.fround(read(v, at))) ? read(v, at) : 0);
+  }
   switch (f.bits) {
     case 8:
       return f.unsigned ? (v, at) => (v.getUint8(at) - 128) / 128 : (v, at) => v.getInt8(at) / 128;
@@ -43,7 +47,7 @@ function sampleReader(f: AudioFormat): SampleReader {
  * Decodes interleaved bytes of a format into one array per channel.
  * @param bytes whole frames; a trailing part of a frame is left out
  * @param into one array per channel, each with room for the frames from `at` on; made when absent
- * @returns samples, full scale being -1..1 (float files may exceed it)
+ * @returns samples, full scale being -1..1 (float files may exceed it); 0 where a float file holds no finite number
  */
 export function decodePcm(bytes: Uint8Array, format: AudioFormat, into?: Float32Array[], at = 0): Float32Array[] {
   const frames = Math.floor(bytes.length / format.blockAlign);
