@@ -77,6 +77,18 @@ try {
     .first()
     .waitFor();
   await shoot('likeness');
+  await page.goto(`${url}find?q=chain+dropped`);
+  await page.getByRole('row', { name: /On Deck 01/ }).click();
+  await page.keyboard.press('k');
+  await page.keyboard.press('y');
+  await page.getByRole('button', { name: 'Shape', exact: true }).click();
+  await page.getByRole('spinbutton', { name: 'Fades' }).fill('0.3');
+  await page.getByRole('spinbutton', { name: 'Speed in semitones' }).fill('-3');
+  await page.keyboard.press('Enter');
+  await page.waitForTimeout(1200);
+  await shoot('audition');
+  await page.keyboard.press('Escape');
+  await page.evaluate(() => localStorage.setItem('spectral', 'false'));
   await page.goto(`${url}find?q=(wood+OR+rope)+length:%3C4s+-door`);
   await page.getByText(/^\d+ in /).waitFor();
   await page.keyboard.press('Alt+c');
