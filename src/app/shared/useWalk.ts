@@ -1,5 +1,5 @@
 import { changeOf } from '@core/library';
-import { useTimeoutFn } from '@vueuse/core';
+import { until, useTimeoutFn } from '@vueuse/core';
 import { onUnmounted, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import { tell } from '../shell/notice';
@@ -36,6 +36,12 @@ export function useWalk(selected: () => readonly number[]) {
     // One that was stopped before it came stays silent.
     audition.choose(sound, audition.stops === stops && sounding);
     audition.prepare(await library.need(around));
+  }
+
+  /** Goes to the last row, once all are here. */
+  async function chooseLast(): Promise<void> {
+    await until(() => find.answer.ids.length >= find.answer.count).toBe(true);
+    return chooseAt(find.answer.ids.length - 1);
   }
 
   /** Moves by rows; from nowhere, the first step arrives at the first row. */
@@ -165,7 +171,7 @@ export function useWalk(selected: () => readonly number[]) {
     { label: 'A page further', keys: ['PageDown'], run: () => walk(10) },
     { label: 'A page back', keys: ['PageUp'], run: () => walk(-10) },
     { label: 'First sound', keys: ['Home'], run: () => void chooseAt(0) },
-    { label: 'Last sound', keys: ['End'], run: () => void chooseAt(find.answer.ids.length - 1) },
+    { label: 'Last sound', keys: ['End'], run: () => void chooseLast() },
     { label: 'Play or stop', keys: ['Space'], run: () => audition.press() },
     { label: 'Play the list through', keys: ['l'], run: playThrough },
     { label: 'Stop', keys: ['k'], run: () => audition.stop() },

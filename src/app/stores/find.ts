@@ -245,16 +245,24 @@ export const useFind = defineStore('find', () => {
     go({ sort: sort?.key !== key ? { key, down: false } : sort.down ? undefined : { key, down: true } });
   }
 
-  watch(
-    () => [narrowing(), view.sort, view.trail, view.fold, openedStems.value, prefs.facetKeys, prefs.histogramKeys],
-    () => {
-      question++;
-      void search();
-    },
-    { deep: true },
-  );
-  // Rows of another question have no places to keep.
-  const labelling = () => router.currentRoute.value.name === 'label' && listed === question;
+  // By what it says, not by what was read for it: walking along the rows asks nothing new.
+  const asking = () =>
+    JSON.stringify([
+      narrowing(),
+      view.sort,
+      view.trail,
+      view.fold,
+      openedStems.value,
+      prefs.facetKeys,
+      prefs.histogramKeys,
+    ]);
+  watch(asking, () => {
+    question++;
+    void search();
+  });
+  // Rows of another question have no places to keep, and a list that is put in order by hand has its own.
+  const labelling = () =>
+    router.currentRoute.value.name === 'label' && listed === question && view.pullId === undefined;
   const later = useDebounceFn(() => search(labelling()), 60, { maxWait: 300 });
   watch(
     () => [library.ready, library.revision],
