@@ -72,8 +72,12 @@ async function choose(name: string, text: string): Promise<void> {
   await page.keyboard.press('Enter');
 }
 async function doWith(pull: string, what: string, which?: string): Promise<void> {
-  await page.getByRole('button', { name: `What to do with the pull ${pull}`, exact: true }).click({ force: true });
   const item = page.getByRole('menu').last().getByText(what, { exact: true });
+  // A dialog that fades away still takes clicks.
+  await expect(async () => {
+    await page.getByRole('button', { name: `What to do with the pull ${pull}`, exact: true }).click({ force: true });
+    await expect(item).toBeVisible({ timeout: 1500 });
+  }).toPass();
   if (which === undefined) return item.click();
   await item.hover();
   await page.getByRole('menuitem', { name: which, exact: true }).last().click();
