@@ -24,11 +24,12 @@ export class Viewer {
   private turns = { wave: 0, spectrum: 0 };
 
   private reader({ sound, root }: Loadable): Promise<SoundReader> {
-    if (this.open?.id !== sound.id)
-      this.open = {
-        id: sound.id,
-        reader: openFile(root, sound.path, sound.size).then((s) => openSound(s, sound.format)),
-      };
+    if (this.open?.id !== sound.id) {
+      const reader = openFile(root, sound.path, sound.size).then((s) => openSound(s, sound.format));
+      this.open = { id: sound.id, reader };
+      // A file that is not there now may be back later.
+      reader.catch(() => (this.open = undefined));
+    }
     return this.open.reader;
   }
 

@@ -1,40 +1,21 @@
-import { expect, test, type BrowserContext, type Page } from '@playwright/test';
+import { expect, test, type Page } from '@playwright/test';
 import { memorySource, readAudioFile, readFrames } from '@core/files';
 import { unzipSync } from 'fflate';
-import {
-  axeFaults,
-  currentRow,
-  hush,
-  openRead,
-  rendered,
-  saved,
-  search,
-  startDemo,
-  watchErrors,
-  type Running,
-} from '../helpers/app';
+import { axeFaults, currentRow, hush, openRead, rendered, saved, search, visitDemo, type Visit } from '../helpers/app';
 
 // An editor shapes candidates, hears them in every way, and takes them along as files.
 
-let server: Running;
-let context: BrowserContext;
+let visit: Visit;
 let page: Page;
 let errors: string[];
 
 test.beforeAll(async ({ browser }) => {
   test.setTimeout(180_000);
-  server = await startDemo();
-  context = await browser.newContext({ acceptDownloads: true });
-  page = await context.newPage();
-  page.setDefaultTimeout(15_000);
-  errors = watchErrors(page);
-  await openRead(page, server.url, 320);
+  visit = await visitDemo(browser, openRead, { acceptDownloads: true });
+  ({ page, errors } = visit);
   await page.getByRole('checkbox', { name: 'Play when moving' }).uncheck();
 });
-test.afterAll(async () => {
-  await context?.close();
-  await server?.stop();
-});
+test.afterAll(() => visit?.end());
 test.afterEach(async () => {
   await hush(page);
   expect(errors.splice(0)).toEqual([]);

@@ -1,26 +1,19 @@
-import { expect, test, type BrowserContext, type Page } from '@playwright/test';
-import { axeFaults, currentRow, hush, openSettled, search, startDemo, watchErrors, type Running } from '../helpers/app';
+import { expect, test, type Page } from '@playwright/test';
+import { axeFaults, currentRow, hush, openSettled, search, visitDemo, type Running, type Visit } from '../helpers/app';
 
 // An editor looks for sounds; each test begins at the whole list.
 
+let visit: Visit;
 let server: Running;
-let context: BrowserContext;
 let page: Page;
 let errors: string[];
 
 test.beforeAll(async ({ browser }) => {
   test.setTimeout(180_000);
-  server = await startDemo();
-  context = await browser.newContext();
-  page = await context.newPage();
-  page.setDefaultTimeout(15_000);
-  errors = watchErrors(page);
-  await openSettled(page, server.url, 320);
+  visit = await visitDemo(browser, openSettled);
+  ({ server, page, errors } = visit);
 });
-test.afterAll(async () => {
-  await context?.close();
-  await server?.stop();
-});
+test.afterAll(() => visit?.end());
 test.beforeEach(async () => {
   await page.goto(`${server.url}find`);
   await expect(page.getByText(/^320 in /)).toBeVisible();

@@ -1,29 +1,25 @@
-import { expect, test, type BrowserContext, type Locator, type Page } from '@playwright/test';
+import { expect, test, type Locator, type Page } from '@playwright/test';
 import { parseUcsName } from '@core/naming';
 import { readDelimited } from '@core/library';
 import { writeFileSync } from 'node:fs';
-import { axeFaults, openRead, saved, search, startDemo, watchErrors, type Running } from '../helpers/app';
+import { axeFaults, openRead, saved, search, visitDemo, type Running, type Visit } from '../helpers/app';
 
 // One librarian takes the unlabelled library from hurried names to uniform labels.
 
+let visit: Visit;
 let server: Running;
-let context: BrowserContext;
 let page: Page;
 let errors: string[];
 
 test.beforeAll(async ({ browser }) => {
   test.setTimeout(180_000);
-  server = await startDemo();
-  context = await browser.newContext({ acceptDownloads: true, permissions: ['clipboard-read', 'clipboard-write'] });
-  page = await context.newPage();
-  page.setDefaultTimeout(15_000);
-  errors = watchErrors(page);
-  await openRead(page, server.url, 320);
+  visit = await visitDemo(browser, openRead, {
+    acceptDownloads: true,
+    permissions: ['clipboard-read', 'clipboard-write'],
+  });
+  ({ server, page, errors } = visit);
 });
-test.afterAll(async () => {
-  await context?.close();
-  await server?.stop();
-});
+test.afterAll(() => visit?.end());
 // Each begins at the table of the unlabelled library, whatever the one before left on the screen.
 test.beforeEach(async () => {
   await page.goto(`${server.url}label?f.library=Sluice%20Yard`);

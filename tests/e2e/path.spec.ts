@@ -1,26 +1,15 @@
-import { expect, test, type BrowserContext, type Page } from '@playwright/test';
+import { expect, test, type Page } from '@playwright/test';
 import { memorySource, readAudioFile, readFrames } from '@core/files';
 import { frameRate, frameToSample, readEdl, readOtio, fromTimecode } from '@core/scene';
 import { execFileSync } from 'node:child_process';
 import { existsSync, readFileSync } from 'node:fs';
-import {
-  currentRow,
-  hush,
-  openRead,
-  rendered,
-  saved,
-  search,
-  startDemo,
-  watchErrors,
-  type Running,
-} from '../helpers/app';
+import { currentRow, hush, openRead, rendered, saved, search, visitDemo, type Visit } from '../helpers/app';
 import { apart } from '../helpers/signals';
 
 // One editor, from the library to a delivered scene: each test goes on where the one before it ended.
 test.describe.configure({ mode: 'serial' });
 
-let server: Running;
-let context: BrowserContext;
+let visit: Visit;
 let page: Page;
 let errors: string[];
 
@@ -33,16 +22,10 @@ const clack = events.find((e) => e.name === 'pawl clack 1')!.frame;
 const r24 = frameRate('24');
 
 test.beforeAll(async ({ browser }) => {
-  server = await startDemo();
-  context = await browser.newContext({ acceptDownloads: true });
-  page = await context.newPage();
-  errors = watchErrors(page);
-  await openRead(page, server.url, 320);
+  visit = await visitDemo(browser, openRead, { acceptDownloads: true });
+  ({ page, errors } = visit);
 });
-test.afterAll(async () => {
-  await context?.close();
-  await server?.stop();
-});
+test.afterAll(() => visit?.end());
 test.afterEach(() => expect(errors).toEqual([]));
 
 test('results follow the query while it is typed, and facets narrow them', async () => {

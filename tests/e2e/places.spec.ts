@@ -1,4 +1,4 @@
-import { expect, test, type BrowserContext, type Page } from '@playwright/test';
+import { expect, test, type Page } from '@playwright/test';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { voiceFile } from '../../scripts/browser';
@@ -9,9 +9,9 @@ import {
   openSettled,
   saved,
   search,
-  startDemo,
-  watchErrors,
+  visitDemo,
   type Running,
+  type Visit,
 } from '../helpers/app';
 import { demoPath } from '../helpers/demo';
 import { writeWav } from '@core/files';
@@ -20,8 +20,8 @@ import { imitations, sing } from '../helpers/voice';
 
 // Where else one looks than in the query: conditions, trees, plots, words, days, lists, and by ear.
 
+let visit: Visit;
 let server: Running;
-let context: BrowserContext;
 let page: Page;
 let errors: string[];
 
@@ -36,17 +36,10 @@ test.beforeAll(async ({ browser }) => {
       { rate: 48000, bits: 16 },
     ),
   );
-  server = await startDemo();
-  context = await browser.newContext();
-  page = await context.newPage();
-  page.setDefaultTimeout(15_000);
-  errors = watchErrors(page);
-  await openSettled(page, server.url, 320);
+  visit = await visitDemo(browser, openSettled);
+  ({ server, page, errors } = visit);
 });
-test.afterAll(async () => {
-  await context?.close();
-  await server?.stop();
-});
+test.afterAll(() => visit?.end());
 test.beforeEach(async () => {
   await page.goto(`${server.url}find`);
   await told(320);
@@ -340,7 +333,7 @@ test('a region, a file from elsewhere and a voice find what is like them', async
   await dialog.getByRole('button', { name: 'Record' }).click();
   await expect(dialog.getByRole('alert')).toContainText('does not let this page use the microphone');
   expect(await axeFaults(page)).toEqual([]);
-  await context.grantPermissions(['microphone']);
+  await visit.context.grantPermissions(['microphone']);
   await dialog.getByRole('button', { name: 'Record' }).click();
   await expect(dialog.getByRole('timer')).toContainText(/^3\.\d of 8 s/);
   await dialog.getByRole('button', { name: 'Find what is like it' }).click();
@@ -348,5 +341,5 @@ test('a region, a file from elsewhere and a voice find what is like them', async
   await expect(trail()).toContainText('Like your voice');
   await told(200);
   expect((await names()).slice(0, 10).filter((n) => /splash|water|oar|slap/i.test(n)).length).toBeGreaterThan(0);
-  await context.clearPermissions();
+  await visit.context.clearPermissions();
 });

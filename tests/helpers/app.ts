@@ -1,4 +1,12 @@
-import { expect, type Download, type Locator, type Page } from '@playwright/test';
+import {
+  expect,
+  type Browser,
+  type BrowserContext,
+  type BrowserContextOptions,
+  type Download,
+  type Locator,
+  type Page,
+} from '@playwright/test';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
@@ -86,6 +94,35 @@ export async function search(page: Page, text: string): Promise<number> {
 
 /** The row of the list that is current. */
 export const currentRow = (page: Page): Locator => page.getByRole('row', { selected: true });
+
+/** The demo with somebody in front of it, for tests that go on with one another's page. */
+export interface Visit {
+  server: Running;
+  context: BrowserContext;
+  page: Page;
+  /** What the page reported; a test that wants none takes them out. */
+  errors: string[];
+  end(): Promise<void>;
+}
+
+/** Starts the demo and opens a page on it. @param ready waits until what the tests look at is there */
+export async function visitDemo(
+  browser: Browser,
+  ready: (page: Page, url: string, sounds: number) => Promise<void>,
+  options: BrowserContextOptions = {},
+): Promise<Visit> {
+  const server = await startDemo();
+  const context = await browser.newContext(options);
+  const page = await context.newPage();
+  page.setDefaultTimeout(15_000);
+  const errors = watchErrors(page);
+  await ready(page, server.url, 320);
+  const end = async () => {
+    await context.close();
+    await server.stop();
+  };
+  return { server, context, page, errors, end };
+}
 
 /** What the engine renders next, left and right, while `act` is done. */
 export async function rendered(page: Page, frames: number, act: () => Promise<void>): Promise<number[][]> {

@@ -1,9 +1,10 @@
 import type { WaveColumns } from '@core/audio';
 import type { Sound } from '@core/library';
-import { startViewer, type Spectrogram } from '@platform/index';
+import type { Spectrogram } from '@platform/index';
 import { useDebounceFn } from '@vueuse/core';
 import { computed, ref, shallowRef, watch, type Ref } from 'vue';
 import { useLibrary } from '../stores/library';
+import { viewer } from '../stores/workers';
 
 /** Frames that are shown at the least: single samples, wide apart. */
 const CLOSEST = 32;
@@ -11,10 +12,6 @@ const CLOSEST = 32;
 const ROWS = 192;
 /** Milliseconds that a view stands still before it is looked at closely. */
 const STILL = 60;
-const viewer = (() => {
-  let started: ReturnType<typeof startViewer> | undefined;
-  return () => (started ??= startViewer());
-})();
 
 /** What is seen of a sound: which part, how closely, and what there is to draw. */
 export function useWaveView(sound: () => Sound, width: Ref<number>, spectral: () => boolean) {

@@ -1,4 +1,11 @@
-import { startCatalogue, startFilm, startIntake, startLabeller, type RunningLabeller } from '@platform/index';
+import {
+  startCatalogue,
+  startFilm,
+  startIntake,
+  startLabeller,
+  startViewer,
+  type RunningLabeller,
+} from '@platform/index';
 
 // Kept outside of the stores: making a worker's proxy reactive would ask it for properties without end.
 
@@ -12,6 +19,11 @@ let reading: ReturnType<typeof startIntake> | undefined;
 
 /** A reader of files for what is looked at, beside those that take files in; started when it is first needed. */
 export const fileReader = () => (reading ??= startIntake());
+
+let viewing: ReturnType<typeof startViewer> | undefined;
+
+/** What looks closely at the opened sound; started when it is first needed. */
+export const viewer = () => (viewing ??= startViewer());
 
 let labelling: Promise<RunningLabeller> | undefined;
 
