@@ -5,6 +5,7 @@ const report = process.env.CORMORANT_REPORT;
 
 export default defineConfig({
   testDir: 'tests/e2e',
+  globalSetup: './tests/helpers/first-visit.ts',
   timeout: 120_000,
   expect: { timeout: 15_000 },
   workers: 1,

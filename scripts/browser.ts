@@ -1,5 +1,5 @@
 import { fileURLToPath } from 'node:url';
-import { chromium, type Browser } from '@playwright/test';
+import { chromium, type Browser, type BrowserContext, type BrowserContextOptions } from '@playwright/test';
 
 /** What the microphone of Chromium hears. */
 export const voiceFile = fileURLToPath(new URL('../.cache/voice.wav', import.meta.url));
@@ -24,4 +24,15 @@ export const chromiumPath = process.env.CHROMIUM ?? '/usr/bin/chromium';
 /** Starts Debian's Chromium without a window. */
 export function launch(): Promise<Browser> {
   return chromium.launch({ executablePath: chromiumPath, args: chromiumArgs });
+}
+
+/** The same with a profile of its own, which stays in the folder. */
+export function launchIn(folder: string, options: BrowserContextOptions = {}): Promise<BrowserContext> {
+  const viewport = { width: 1280, height: 800 };
+  return chromium.launchPersistentContext(folder, {
+    executablePath: chromiumPath,
+    args: chromiumArgs,
+    viewport,
+    ...options,
+  });
 }

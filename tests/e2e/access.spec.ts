@@ -1,20 +1,11 @@
 import { expect, test, type Page } from '@playwright/test';
-import {
-  axeFaults,
-  openRead,
-  openSettled,
-  rendered,
-  saved,
-  startDemo,
-  watchErrors,
-  type Running,
-} from '../helpers/app';
+import { axeFaults, rendered, saved, visitDemo, type Visit } from '../helpers/app';
 
-let server: Running;
-test.beforeAll(async () => {
-  server = await startDemo();
+let visit: Visit;
+test.beforeEach(async () => {
+  visit = await visitDemo();
 });
-test.afterAll(() => server?.stop());
+test.afterEach(() => visit?.end());
 
 /** Tabs until an element with this role and name has the focus. */
 async function tabTo(page: Page, role: string, name: RegExp, most = 90): Promise<void> {
@@ -44,9 +35,8 @@ async function goTo(page: Page, stage: string): Promise<void> {
   await expect(page.getByRole('dialog')).toHaveCount(0);
 }
 
-test('nothing serious stands in the way of assistive technology, in either theme', async ({ page }) => {
-  const errors = watchErrors(page);
-  await openSettled(page, server.url, 320);
+test('nothing serious stands in the way of assistive technology, in either theme', async () => {
+  const { page, server, errors } = visit;
   const check = async (where: string) =>
     expect({ where, faults: await axeFaults(page) }).toEqual({ where, faults: [] });
   for (const theme of ['dark', 'light']) {
@@ -90,8 +80,8 @@ test('nothing serious stands in the way of assistive technology, in either theme
   expect(errors).toEqual([]);
 });
 
-test('the whole path is walked by keyboard alone', async ({ page }) => {
-  await openRead(page, server.url, 320);
+test('the whole path is walked by keyboard alone', async () => {
+  const { page } = visit;
   await page.keyboard.press('/');
   await page.keyboard.type('winch pawl clack heavy');
   await expect(page.getByText(/^8 in /)).toBeVisible();

@@ -1,7 +1,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import { memorySource, readAudioFile, readFrames } from '@core/files';
 import { unzipSync } from 'fflate';
-import { axeFaults, currentRow, hush, openRead, rendered, saved, search, visitDemo, type Visit } from '../helpers/app';
+import { axeFaults, currentRow, hush, rendered, saved, search, visitDemo, type Visit } from '../helpers/app';
 
 // An editor shapes candidates, hears them in every way, and takes them along as files.
 
@@ -9,9 +9,9 @@ let visit: Visit;
 let page: Page;
 let errors: string[];
 
-test.beforeAll(async ({ browser }) => {
+test.beforeAll(async () => {
   test.setTimeout(180_000);
-  visit = await visitDemo(browser, openRead, { acceptDownloads: true });
+  visit = await visitDemo({ acceptDownloads: true });
   ({ page, errors } = visit);
   await page.getByRole('checkbox', { name: 'Play when moving' }).uncheck();
 });

@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { axeFaults, currentRow, hush, openSettled, search, visitDemo, type Running, type Visit } from '../helpers/app';
+import { axeFaults, currentRow, hush, search, visitDemo, type Running, type Visit } from '../helpers/app';
 
 // An editor looks for sounds; each test begins at the whole list.
 
@@ -8,9 +8,9 @@ let server: Running;
 let page: Page;
 let errors: string[];
 
-test.beforeAll(async ({ browser }) => {
+test.beforeAll(async () => {
   test.setTimeout(180_000);
-  visit = await visitDemo(browser, openSettled);
+  visit = await visitDemo();
   ({ server, page, errors } = visit);
 });
 test.afterAll(() => visit?.end());

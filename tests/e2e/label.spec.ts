@@ -2,7 +2,7 @@ import { expect, test, type Locator, type Page } from '@playwright/test';
 import { parseUcsName } from '@core/naming';
 import { readDelimited } from '@core/library';
 import { writeFileSync } from 'node:fs';
-import { axeFaults, openRead, saved, search, visitDemo, type Running, type Visit } from '../helpers/app';
+import { axeFaults, saved, search, visitDemo, type Running, type Visit } from '../helpers/app';
 
 // One librarian takes the unlabelled library from hurried names to uniform labels.
 
@@ -11,9 +11,9 @@ let server: Running;
 let page: Page;
 let errors: string[];
 
-test.beforeAll(async ({ browser }) => {
+test.beforeAll(async () => {
   test.setTimeout(180_000);
-  visit = await visitDemo(browser, openRead, {
+  visit = await visitDemo({
     acceptDownloads: true,
     permissions: ['clipboard-read', 'clipboard-write'],
   });

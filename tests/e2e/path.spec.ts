@@ -3,7 +3,7 @@ import { memorySource, readAudioFile, readFrames } from '@core/files';
 import { frameRate, frameToSample, readEdl, readOtio, fromTimecode } from '@core/scene';
 import { execFileSync } from 'node:child_process';
 import { existsSync, readFileSync } from 'node:fs';
-import { currentRow, hush, openRead, rendered, saved, search, visitDemo, type Visit } from '../helpers/app';
+import { currentRow, hush, rendered, saved, search, visitDemo, type Visit } from '../helpers/app';
 import { apart } from '../helpers/signals';
 
 // One editor, from the library to a delivered scene: each test goes on where the one before it ended.
@@ -21,8 +21,8 @@ const events = (
 const clack = events.find((e) => e.name === 'pawl clack 1')!.frame;
 const r24 = frameRate('24');
 
-test.beforeAll(async ({ browser }) => {
-  visit = await visitDemo(browser, openRead, { acceptDownloads: true });
+test.beforeAll(async () => {
+  visit = await visitDemo({ acceptDownloads: true });
   ({ page, errors } = visit);
 });
 test.afterAll(() => visit?.end());

@@ -2,17 +2,7 @@ import { expect, test, type Page } from '@playwright/test';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { voiceFile } from '../../scripts/browser';
-import {
-  axeFaults,
-  currentRow,
-  hush,
-  openSettled,
-  saved,
-  search,
-  visitDemo,
-  type Running,
-  type Visit,
-} from '../helpers/app';
+import { axeFaults, currentRow, hush, saved, search, visitDemo, type Running, type Visit } from '../helpers/app';
 import { demoPath } from '../helpers/demo';
 import { writeWav } from '@core/files';
 import { joined } from '../helpers/signals';
@@ -25,7 +15,7 @@ let server: Running;
 let page: Page;
 let errors: string[];
 
-test.beforeAll(async ({ browser }) => {
+test.beforeAll(async () => {
   test.setTimeout(180_000);
   // The microphone of the tests: somebody does a splash, once, and is silent then.
   mkdirSync(dirname(voiceFile), { recursive: true });
@@ -36,7 +26,7 @@ test.beforeAll(async ({ browser }) => {
       { rate: 48000, bits: 16 },
     ),
   );
-  visit = await visitDemo(browser, openSettled);
+  visit = await visitDemo();
   ({ server, page, errors } = visit);
 });
 test.afterAll(() => visit?.end());

@@ -1,6 +1,5 @@
 import {
   expect,
-  type Browser,
   type BrowserContext,
   type BrowserContextOptions,
   type Download,
@@ -8,9 +7,11 @@ import {
   type Page,
 } from '@playwright/test';
 import { spawn, type ChildProcess } from 'node:child_process';
-import { readFileSync } from 'node:fs';
+import { readFileSync, rmSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { fileURLToPath } from 'node:url';
+import { launchIn } from '../../scripts/browser';
+import { visitedCopy } from './visited';
 
 const top = fileURLToPath(new URL('../..', import.meta.url));
 const axeFile = createRequire(import.meta.url).resolve('axe-core/axe.min.js');
@@ -46,8 +47,8 @@ function stop(child: ChildProcess): Promise<void> {
 }
 
 /** The server on the demo. */
-export const startDemo = () =>
-  running('node', ['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', '--port', '0']);
+export const startDemo = (port = '0') =>
+  running('node', ['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', '--port', port]);
 
 /** `npm start` on folders, as a user types it. */
 export const startOn = (...folders: string[]) => running('npm', ['start', '--', '--port', '0', ...folders]);
@@ -63,13 +64,13 @@ export function watchErrors(page: Page): string[] {
 }
 
 /** Opens a page of the application and waits until nothing is being taken in any more. */
-export async function openSettled(page: Page, url: string, sounds: number): Promise<void> {
+export async function openSettled(page: Page, url: string, sounds: number, timeout = 85_000): Promise<void> {
   await page.goto(`${url}intake`);
   const roots = page.getByRole('region', { name: 'Roots' }).getByRole('listitem');
   const settled = async () =>
     (await roots.count()) > 0 &&
     (await roots.count()) === (await page.getByText('Up to date', { exact: true }).count());
-  await expect.poll(settled, { timeout: 85_000 }).toBe(true);
+  await expect.poll(settled, { timeout }).toBe(true);
   await page.getByRole('link', { name: 'Find', exact: true }).click();
   await expect(page.getByRole('button', { name: /^All libraries/ })).toContainText(String(sounds));
 }
@@ -105,21 +106,19 @@ export interface Visit {
   end(): Promise<void>;
 }
 
-/** Starts the demo and opens a page on it. @param ready waits until what the tests look at is there */
-export async function visitDemo(
-  browser: Browser,
-  ready: (page: Page, url: string, sounds: number) => Promise<void>,
-  options: BrowserContextOptions = {},
-): Promise<Visit> {
-  const server = await startDemo();
-  const context = await browser.newContext(options);
-  const page = await context.newPage();
+/** Goes on from the first visit to the demo: its sounds are taken in and measured, nobody has done anything with them. */
+export async function visitDemo(options: BrowserContextOptions = {}): Promise<Visit> {
+  const { folder, port } = visitedCopy();
+  const server = await startDemo(port);
+  const context = await launchIn(folder, options);
+  const page = context.pages()[0] ?? (await context.newPage());
   page.setDefaultTimeout(15_000);
   const errors = watchErrors(page);
-  await ready(page, server.url, 320);
+  await openSettled(page, server.url, 320);
   const end = async () => {
     await context.close();
     await server.stop();
+    rmSync(folder, { recursive: true, force: true });
   };
   return { server, context, page, errors, end };
 }

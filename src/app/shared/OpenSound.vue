@@ -64,7 +64,7 @@ function drawFades(paper: CanvasRenderingContext2D, high: number): void {
     if (seconds <= 0) return;
     const span = Math.min(end - start, seconds * rate.value * shape.speed);
     const [edge, sign] = atStart ? [xOf(start), 1] : [xOf(end), -1];
-    const wide = xOf(span);
+    const wide = xOf(span) - xOf(0);
     paper.beginPath();
     for (let x = 0; x <= wide; x++) paper.lineTo(edge + sign * x, high - fadeGain(shape.fade, x / wide) * (high - 4));
     paper.stroke();
