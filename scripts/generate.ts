@@ -1,9 +1,11 @@
-// Compiles the JSON schemas into plain code: the page's Content Security Policy forbids making code at run time.
-import { mkdirSync, writeFileSync } from 'node:fs';
+// Compiles the JSON schemas into plain code, as the page's Content Security Policy forbids making code at run time, and the
+// inner loop of the resampler into WebAssembly.
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { Ajv } from 'ajv';
 import standalone from 'ajv/dist/standalone/index.js';
+import wabt from 'wabt';
 import { schemas } from '../src/core/schemas/shapes';
 
 const out = join(dirname(fileURLToPath(import.meta.url)), '../src/core/generated');
@@ -28,4 +30,22 @@ const types = [
 writeFileSync(
   join(out, 'validators.d.ts'),
   [...types, ...names.map((n) => `export declare const ${n}: Validator;`), ''].join('\n'),
+);
+
+const loop = fileURLToPath(new URL('../src/core/engine/interpolate.wat', import.meta.url));
+const parsed = (await wabt()).parseWat(loop, readFileSync(loop, 'utf8'), { simd: true });
+const bytes = Buffer.from(parsed.toBinary({}).buffer).toJSON().data;
+writeFileSync(
+  join(out, 'interpolator.js'),
+  `const bytes = new Uint8Array([${bytes.join()}]);
+export const startInterpolator = () => new WebAssembly.Instance(new WebAssembly.Module(bytes)).exports;
+`,
+);
+writeFileSync(
+  join(out, 'interpolator.d.ts'),
+  `export declare function startInterpolator(): {
+  memory: { readonly buffer: ArrayBuffer; grow(pages: number): number };
+  interpolate(...addresses: number[]): void;
+};
+`,
 );

@@ -72,9 +72,12 @@ async function dependencies() {
     run('npm', ['ci', '--no-audit', '--no-fund']),
   );
   await unlessDone(
-    'compile schemas',
-    ['src/core/schemas', 'src/core/naming', 'src/core/library/backup.ts', 'scripts/generate.ts'],
-    'src/core/generated/validators.js',
+    'compile schemas and the resampler',
+    [
+      ...['src/core/schemas', 'src/core/naming', 'src/core/library/backup.ts'],
+      ...['src/core/engine/interpolate.wat', 'scripts/generate.ts'],
+    ],
+    'src/core/generated/interpolator.js',
     () => run('node', [...tsx, 'scripts/generate.ts']),
   );
 }

@@ -19,3 +19,4 @@ interface FileSystemFileHandle {
     close(): void;
   }>;
 }
+declare module 'signalsmith-stretch';

@@ -31,4 +31,5 @@ export {
   startTaker,
   startViewer,
 } from './workers';
+export { Midi, type Instrument, type MidiState } from './midi';
 export { Player, RATE } from './player';

@@ -1,15 +1,26 @@
-import type { Direction } from '@core/audio';
+import { stretchedFrames, type Direction, type Stretch } from '@core/audio';
 import { CHUNK, type Command } from '@core/engine';
 import type { Sound } from '@core/library';
 import type { SoundReader } from './reader';
 import { openSound } from './reader';
 import { openFile } from './roots';
 import type { RootRecord } from './store';
+import { stretched } from './stretch';
 
 /** Where a sound lies, for whoever has to load it. */
 export interface Loadable {
   sound: Pick<Sound, 'id' | 'path' | 'size' | 'format'>;
   root: RootRecord;
+  /** Length and pitch changed apart: what is loaded then, and its frames, are those of the outcome, under an id of its own. */
+  stretched?: { id: number; stretch: Stretch };
+}
+
+/** Under which id the engine knows what is loaded. */
+export const materialId = (item: Loadable): number => item.stretched?.id ?? item.sound.id;
+
+/** What is loaded, as long as it is once it is stretched. */
+function formatOf({ sound, stretched }: Loadable): Sound['format'] {
+  return { ...sound.format, frames: stretchedFrames(sound.format.frames, stretched?.stretch) };
 }
 
 /** What is played of a sound, and which way. */
@@ -52,18 +63,24 @@ export class AudioLoader {
 
   private hold(item: Loadable): Held {
     const { sound } = item;
-    let held = this.held.get(sound.id);
+    const id = materialId(item);
+    let held = this.held.get(id);
     if (held) {
       // Moved to the end: the map's order is the order of use.
-      this.held.delete(sound.id);
-      this.held.set(sound.id, held);
+      this.held.delete(id);
+      this.held.set(id, held);
       return held;
     }
-    const reader = openFile(item.root, sound.path, sound.size).then((source) => openSound(source, sound.format));
+    // What it was stretched to before is of no more use.
+    if (item.stretched)
+      for (const [other, { item: old }] of this.held) if (old.stretched && old.sound.id === sound.id) this.drop(other);
+    const reader = openFile(item.root, sound.path, sound.size)
+      .then((source) => openSound(source, sound.format))
+      .then((plain) => stretched(plain, item.stretched?.stretch));
     held = { item, reader, chunks: new Set() };
-    this.held.set(sound.id, held);
-    const { rate, frames, channels } = sound.format;
-    this.post({ type: 'material', id: sound.id, rate, frames, channels });
+    this.held.set(id, held);
+    const { rate, frames, channels } = formatOf(item);
+    this.post({ type: 'material', id, rate, frames, channels });
     return held;
   }
 
@@ -78,10 +95,10 @@ export class AudioLoader {
     try {
       reader = await held.reader;
     } catch (error) {
-      this.drop(item.sound.id);
+      this.drop(materialId(item));
       throw error;
     }
-    const last = Math.min(to, item.sound.format.frames);
+    const last = Math.min(to, formatOf(item).frames);
     const first = Math.floor(Math.max(0, from) / CHUNK);
     const count = Math.max(0, Math.ceil(last / CHUNK) - first);
     for (let n = 0; n < count; n++) {
@@ -92,7 +109,7 @@ export class AudioLoader {
         const planes = await reader.read(c * CHUNK, CHUNK);
         this.post({
           type: 'chunk',
-          id: item.sound.id,
+          id: materialId(item),
           index: c,
           planes: planes.map((p) => (p.byteLength === p.buffer.byteLength ? p : p.slice())),
         });
@@ -101,12 +118,12 @@ export class AudioLoader {
         throw error;
       }
     }
-    this.makeRoom(item.sound.id);
+    this.makeRoom(materialId(item));
   }
 
   /** Keeps a playing sound loaded ahead of where it is, and lets go of what lies far behind in long ones. */
   async follow(item: Loadable, frame: number, { region, direction }: Followed): Promise<void> {
-    const { rate, frames } = item.sound.format;
+    const { rate, frames } = formatOf(item);
     const ahead = AHEAD * rate;
     if (direction !== 'backward') await this.load(item, frame, Math.min(region.end, frame + ahead));
     if (direction !== 'forward') await this.load(item, Math.max(region.start, frame - ahead), frame, true);
@@ -115,9 +132,9 @@ export class AudioLoader {
     const short = region.end - region.start < LONG * rate;
     const from = short ? region.start : frame - (direction === 'forward' ? 1 : 2) * ahead;
     const to = short ? region.end : frame + (direction === 'backward' ? 1 : 2) * ahead;
-    const held = this.held.get(item.sound.id);
+    const held = this.held.get(materialId(item));
     if (!held) return;
-    this.post({ type: 'keep', id: item.sound.id, from, to });
+    this.post({ type: 'keep', id: materialId(item), from, to });
     for (const c of held.chunks) if ((c + 1) * CHUNK <= from || c * CHUNK >= to) held.chunks.delete(c);
   }
 

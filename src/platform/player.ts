@@ -1,8 +1,9 @@
-import type { Audition, Command, Mix, Status } from '@core/engine';
+import { stretchedRegion, stretchOf } from '@core/audio';
+import type { Audition, Command, Mix, Note, Status } from '@core/engine';
 import type { Remote } from 'comlink';
 import { transfer } from 'comlink';
 import workletUrl from './engine.worklet.ts?worker&url';
-import type { AudioLoader, Followed, Loadable } from './loader';
+import { materialId, type AudioLoader, type Followed, type Loadable } from './loader';
 
 /** Output and scenes run at this rate. */
 export const RATE = 48000;
@@ -11,6 +12,10 @@ export const RATE = 48000;
 const READY = 1.5;
 /** Seconds that are loaded when a sound is asked for; more follows while it plays. */
 const SOON = 10;
+/** Seconds of a sound that are loaded when a key plays it. */
+const AHEAD = 60;
+/** Ids of what is stretched begin here, far above those of sounds. */
+const STRETCHED = 2 ** 40;
 /** Seconds beside a loop that its joining looks at; more than the engine's seam. */
 const JOINED = 0.1;
 
@@ -22,6 +27,9 @@ export class Player {
   private waiting: Command[] = [];
   /** Rises with every sound that is asked for; see `Status.turn`. */
   turn = 0;
+  /** What sounds of an item, and how many times as long as the sound it is. */
+  private sounding: { item: Loadable; length: number } | undefined;
+  private stretched = { next: STRETCHED, ids: new Map<string, number>() };
 
   constructor(
     private readonly loader: Remote<AudioLoader>,
@@ -41,7 +49,7 @@ export class Player {
     const { port1, port2 } = new MessageChannel();
     this.node.port.postMessage({ type: 'connect', port: port1 }, [port1]);
     await this.loader.connect(transfer(port2, [port2]));
-    this.node.port.onmessage = (event: MessageEvent<Status>) => this.onStatus(event.data);
+    this.node.port.onmessage = (event: MessageEvent<Status>) => this.onStatus(this.inSound(event.data));
     this.node.connect(this.context.destination);
     for (const command of this.waiting) this.node.port.postMessage(command);
     this.waiting = [];
@@ -54,16 +62,42 @@ export class Player {
     else this.waiting.push(command);
   }
 
+  /** The place that the engine tells of, in frames of the sound. */
+  private inSound(status: Status): Status {
+    const { audition } = status;
+    if (!audition || !this.sounding || audition.id !== materialId(this.sounding.item)) return status;
+    const { item, length } = this.sounding;
+    return { ...status, audition: { ...audition, id: item.sound.id, frame: audition.frame / length } };
+  }
+
+  /** An item as its shape stretches it, and what is to be played of that. */
+  private shaped<T extends Omit<Audition, 'from'>>(item: Loadable, audition: T): { item: Loadable; audition: T } {
+    const stretch = stretchOf(audition.shape);
+    if (!stretch) return { item, audition };
+    const key = JSON.stringify([item.sound.id, stretch]);
+    const { ids } = this.stretched;
+    const id = ids.get(key) ?? this.stretched.next++;
+    ids.set(key, id);
+    const region = stretchedRegion(audition.region, stretch);
+    return { item: { ...item, stretched: { id, stretch } }, audition: { ...audition, region } };
+  }
+
   private load(item: Loadable, from: number, to: number, back = false): Promise<void> {
     return this.start()
       .then(() => this.loader.load(item, from, to, back))
       .catch(this.onError);
   }
 
-  /** Plays a sound at once; the rest of it loads while it sounds. */
-  play(item: Loadable, audition: Audition): void {
-    this.send({ type: 'play', id: item.sound.id, audition, turn: ++this.turn });
-    const { from, region, loop, shape } = audition;
+  /** Plays a sound at once; the rest of it loads while it sounds. Frames are those of the sound, however it is stretched. */
+  play(plain: Loadable, asked: Audition): void {
+    const { item, audition } = this.shaped(plain, asked);
+    const { region, loop, shape } = audition;
+    const length = stretchOf(shape)?.length ?? 1;
+    this.sounding = { item, length };
+    // The last frame of a sound is the last one however long it is.
+    const last = asked.from === asked.region.end - 1;
+    const from = last ? region.end - 1 : Math.min(Math.round(asked.from * length), region.end - 1);
+    this.send({ type: 'play', id: materialId(item), audition: { ...audition, from }, turn: ++this.turn });
     const { rate } = item.sound.format;
     const soon = SOON * rate * Math.max(1, shape?.speed ?? 1);
     // What a loop joins its end with lies before its beginning.
@@ -73,22 +107,56 @@ export class Player {
     else void this.load(item, Math.max(0, from - joined), Math.min(region.end, from + soon));
   }
 
-  /** Loads the beginnings of sounds that may be asked for next. */
-  async prepare(items: Loadable[]): Promise<void> {
-    for (const item of items) {
-      const from = 0;
-      await this.load(item, from, from + READY * item.sound.format.rate);
+  /** Loads the beginnings of sounds that may be asked for next, each as it would be played. */
+  async prepare(next: { item: Loadable; audition: Omit<Audition, 'from'> }[]): Promise<void> {
+    for (const { item: plain, audition: asked } of next) {
+      const { item, audition } = this.shaped(plain, asked);
+      const { start, end } = audition.region;
+      const length = READY * item.sound.format.rate;
+      if (audition.shape?.direction === 'backward') await this.load(item, Math.max(start, end - length), end, true);
+      else await this.load(item, start, Math.min(end, start + length));
     }
   }
 
-  /** Loads ahead of a playing sound. */
-  follow(item: Loadable, frame: number, followed: Followed): void {
-    void this.loader.follow(item, frame, followed).catch(this.onError);
+  /** Loads ahead of what plays. */
+  follow(frame: number, { region, direction }: Followed, shape: Audition['shape']): void {
+    if (!this.sounding) return;
+    const { item, length } = this.sounding;
+    const followed = { region: stretchedRegion(region, stretchOf(shape)), direction };
+    void this.loader.follow(item, Math.round(frame * length), followed).catch(this.onError);
   }
 
-  /** Changes region, loop, gain or shape of what sounds. */
-  adjust(audition: Omit<Audition, 'from'>): void {
-    this.send({ type: 'adjust', audition });
+  /** Changes region, loop, gain or shape of what sounds. @param frame where it is, should it have to be made anew */
+  adjust(plain: Loadable, frame: number, asked: Omit<Audition, 'from'>): void {
+    const { item, audition } = this.shaped(plain, asked);
+    if (this.sounding && materialId(item) === materialId(this.sounding.item)) this.send({ type: 'adjust', audition });
+    else this.play(plain, { ...asked, from: Math.round(frame) });
+  }
+
+  /** Plays a sound by a key, beside whatever sounds already. */
+  press(plain: Loadable, key: number, audition: Omit<Audition, 'from'>, note: Note): void {
+    const { item, audition: own } = this.shaped(plain, audition);
+    const { start, end } = own.region;
+    const speed = (own.shape?.speed ?? 1) * note.ratio;
+    const long = AHEAD * item.sound.format.rate * Math.max(1, speed);
+    const back = own.shape?.direction === 'backward';
+    void this.load(item, back ? Math.max(start, end - long) : start, back ? end : Math.min(end, start + long), back);
+    this.send({ type: 'note', key, id: materialId(item), audition: { ...own, from: back ? end - 1 : start }, note });
+  }
+
+  /** A key goes up; what it plays dies away. */
+  lift(key: number): void {
+    this.send({ type: 'note off', key });
+  }
+
+  /** Ends all that keys play. */
+  liftAll(): void {
+    this.send({ type: 'notes off' });
+  }
+
+  /** How many keys sound at once at the most. */
+  setVoices(limit: number): void {
+    this.send({ type: 'voices', limit });
   }
 
   /** Ends the audition; it dies away in five milliseconds. */

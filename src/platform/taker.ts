@@ -1,4 +1,4 @@
-import { dithered, plainShape, type Shape } from '@core/audio';
+import { dithered, fullShape, plainShape, stretchedRegion, stretchOf } from '@core/audio';
 import { CHUNK, Material, renderExcerpt } from '@core/engine';
 import { writeWav } from '@core/files';
 import { wavLabelsOf, type Sound } from '@core/library';
@@ -7,6 +7,7 @@ import { writeInto } from './folders';
 import type { Loadable } from './loader';
 import { openSound } from './reader';
 import { openFile } from './roots';
+import { stretched } from './stretch';
 
 /** What is taken of sounds, and how it is stored. */
 export interface TakeHow {
@@ -65,19 +66,22 @@ export class Taker {
     how: TakeHow,
     progress: (share: number) => void,
   ) {
-    const { format } = item.sound;
-    const region = (how.region && sound.marks.region) || { start: 0, end: format.frames };
+    const shape = how.shaped ? fullShape(sound.marks.shape) : plainShape;
+    const stretch = stretchOf(shape);
+    const opened = await openSound(await openFile(item.root, item.sound.path, item.sound.size), item.sound.format);
+    const reader = stretched(opened, stretch);
+    const { format } = reader;
+    const own = (how.region && sound.marks.region) || { start: 0, end: item.sound.format.frames };
+    const region = stretchedRegion(own, stretch);
     const from = Math.max(0, region.start - MARGIN);
     const to = Math.min(format.frames, region.end + MARGIN);
     if ((to - from) * format.channels > MOST)
       throw new Error('it is too long to be rendered at once; set a region and take that');
-    const reader = await openSound(await openFile(item.root, item.sound.path, item.sound.size), format);
     const material = new Material(format.rate, format.frames, format.channels);
     for (let c = Math.floor(from / CHUNK); c * CHUNK < to; c++) {
       material.put(c, await reader.read(c * CHUNK, CHUNK));
       progress((0.5 * (c * CHUNK - from)) / (to - from));
     }
-    const shape: Shape = (how.shaped && sound.marks.shape) || plainShape;
     const rate = how.rate ?? format.rate;
     const planes = renderExcerpt(material, { region, gain: 0, shape }, rate, undefined, (share) =>
       progress(0.5 + share / 2),
@@ -86,8 +90,8 @@ export class Taker {
     if (!how.float) for (const plane of planes) for (const x of plane) if (Math.abs(x) > 1) clipped++;
     // Where the audio runs otherwise than in the file, its anchor is no longer at one place.
     const { anchor } = sound.marks;
-    const kept = anchor >= region.start && anchor < region.end && shape.direction === 'forward';
-    const at = Math.round(((anchor - region.start) * rate) / (format.rate * shape.speed));
+    const kept = anchor >= own.start && anchor < own.end && shape.direction === 'forward';
+    const at = Math.round(((anchor - own.start) * shape.length * rate) / (format.rate * shape.speed));
     const rounded = how.dither && !how.float ? dithered(planes, how.bits) : planes;
     const labels = wavLabelsOf(sound, tags, kept ? at : undefined);
     return { bytes: writeWav(rounded, { rate, bits: how.bits, float: how.float }, labels), clipped };

@@ -32,6 +32,13 @@ export function apart(a: ArrayLike<number>, b: ArrayLike<number>): number {
   return most;
 }
 
+/** The frequency of a tone by where it crosses zero upward. Hz */
+export function crossings(x: ArrayLike<number>, rate: number): number {
+  const at: number[] = [];
+  for (let i = 1; i < x.length; i++) if (x[i - 1] < 0 && x[i] >= 0) at.push(i - x[i] / (x[i] - x[i - 1]));
+  return ((at.length - 1) * rate) / (at[at.length - 1] - at[0]);
+}
+
 /** Parts after one another. */
 export function joined(...parts: Float32Array[]): Float32Array {
   const out = new Float32Array(parts.reduce((n, p) => n + p.length, 0));

@@ -35,7 +35,7 @@ useEventListener(document, 'pointerup', () => {
 });
 function pointer(): void {
   held.value = prefs.playMode === 'held';
-  if (held.value) audition.press();
+  if (held.value) audition.goDown();
 }
 
 /** Where the ear is, relative to the anchor. */

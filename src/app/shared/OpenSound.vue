@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Sound } from '@core/library';
-import { fadeGain } from '@core/audio';
+import { fadeGain, fullShape } from '@core/audio';
 import { nameOf } from '@core/library';
 import { CloseOutlined, DownloadOutlined, HeatMapOutlined, ProfileOutlined, RetweetOutlined } from '@ant-design/icons-vue';
 import { Button, Tooltip } from 'ant-design-vue';
@@ -56,13 +56,13 @@ const tick = (t: number) => (t < 60 ? Number(t.toFixed(5)) : seconds(t));
 
 /** The fades of its shape, as lines over what they fade; lengths are those heard, so speed stretches them. */
 function drawFades(paper: CanvasRenderingContext2D, high: number): void {
-  const shape = audition.sound?.id === props.sound.id ? audition.shapeOf(audition.sound) : props.sound.marks.shape;
-  if (!shape || (shape.fadeIn === 0 && shape.fadeOut === 0)) return;
+  const shape = audition.sound?.id === props.sound.id ? audition.shapeOf(audition.sound) : fullShape(props.sound.marks.shape);
+  if (shape.fadeIn === 0 && shape.fadeOut === 0) return;
   const { start, end } = region.value ?? { start: 0, end: frames.value };
   const back = shape.direction === 'backward';
   const draw = (seconds: number, atStart: boolean) => {
     if (seconds <= 0) return;
-    const span = Math.min(end - start, seconds * rate.value * shape.speed);
+    const span = Math.min(end - start, (seconds * rate.value * shape.speed) / shape.length);
     const [edge, sign] = atStart ? [xOf(start), 1] : [xOf(end), -1];
     const wide = xOf(span) - xOf(0);
     paper.beginPath();

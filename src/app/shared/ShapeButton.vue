@@ -1,8 +1,21 @@
 <script setup lang="ts">
-import { directions, fadeForms, isPlain, plainShape, SPEEDS, type ChannelPick, type Shape } from '@core/audio';
+import {
+  directions,
+  fadeForms,
+  fullShape,
+  isPlain,
+  LENGTHS,
+  PITCHES,
+  plainShape,
+  SPEEDS,
+  textures,
+  type ChannelPick,
+  type Shape,
+  type Texture,
+} from '@core/audio';
 import type { Sound } from '@core/library';
 import { useDebounceFn } from '@vueuse/core';
-import { Button, InputNumber, Popover, RadioButton, RadioGroup, Select, Slider, Switch } from 'ant-design-vue';
+import { Button, Checkbox, InputNumber, Popover, RadioButton, RadioGroup, Select, Slider, Switch } from 'ant-design-vue';
 import { computed, ref, watch } from 'vue';
 import { tell } from '../shell/notice';
 import { useAudition } from '../stores/audition';
@@ -15,13 +28,13 @@ const props = defineProps<{ sound: Sound }>();
 const audition = useAudition();
 const keep = useMarks(() => props.sound);
 /** What is being set, a moment before it is kept. */
-const draft = ref<Shape>({ ...plainShape, ...props.sound.marks.shape });
+const draft = ref<Shape>(fullShape(props.sound.marks.shape));
 /** Changes that are set but not kept yet: until they are, what the catalogue says is older. */
 const open = ref(0);
 watch(
   () => props.sound.marks.shape,
   (shape) => {
-    if (open.value === 0) draft.value = { ...plainShape, ...shape };
+    if (open.value === 0) draft.value = fullShape(shape);
   },
 );
 
@@ -41,11 +54,18 @@ function set(change: Partial<Shape>): void {
 const OCTAVE = 12;
 const semitones = computed(() => Number((OCTAVE * Math.log2(draft.value.speed)).toFixed(2)));
 const speed = (value: number) => Math.max(SPEEDS.least, Math.min(SPEEDS.most, value));
+const length = (value: number) => Math.max(LENGTHS.least, Math.min(LENGTHS.most, value));
 const bySemitones = (n: number) => set({ speed: speed(2 ** (n / OCTAVE)) });
 /** Beats a minute as it sounds now, where its own are known. */
 const tempo = computed(() => (typeof props.sound.fields.tempo === 'number' ? props.sound.fields.tempo : undefined));
-const beats = computed(() => tempo.value && Number((tempo.value * draft.value.speed).toFixed(1)));
-const toBeats = (bpm: number) => tempo.value && bpm > 0 && set({ speed: speed(bpm / tempo.value) });
+const beats = computed(() => tempo.value && Number(((tempo.value * draft.value.speed) / draft.value.length).toFixed(1)));
+/** Whether another tempo leaves the pitch alone. */
+const keepPitch = ref(true);
+function toBeats(bpm: number): void {
+  if (!tempo.value || !(bpm > 0)) return;
+  const times = bpm / tempo.value;
+  set(keepPitch.value ? { length: length(draft.value.speed / times) } : { speed: speed(times * draft.value.length) });
+}
 
 /** Seconds after which taps begin anew. */
 const PAUSE = 2;
@@ -124,6 +144,37 @@ useCommands([
           @change="(v) => set({ speed: speed(Number(v) || 1) })"
         />
 
+        <label for="shape-pitch">Pitch</label>
+        <InputNumber
+          id="shape-pitch"
+          :value="draft.pitch"
+          :min="PITCHES.least"
+          :max="PITCHES.most"
+          :step="1"
+          size="small"
+          addon-after="semitones"
+          @change="(v) => set({ pitch: Number(v) || 0 })"
+        />
+        <span class="mute">at the same length</span>
+        <label for="shape-length">Length</label>
+        <InputNumber
+          id="shape-length"
+          :value="Number((draft.length * 100).toFixed(2))"
+          :min="LENGTHS.least * 100"
+          :max="LENGTHS.most * 100"
+          :step="5"
+          size="small"
+          addon-after="%"
+          @change="(v) => set({ length: length((Number(v) || 100) / 100) })"
+        />
+        <Select
+          size="small"
+          aria-label="What kind of sound it is"
+          :value="draft.texture"
+          :options="textures.map((t) => ({ value: t, label: direction(t) }))"
+          @change="(v) => set({ texture: v as Texture })"
+        />
+
         <template v-if="beats">
           <label for="shape-tempo">Tempo</label>
           <span class="line">
@@ -132,6 +183,8 @@ useCommands([
             <Button size="small" @click="toBeats(beats * 2)">Double</Button>
           </span>
           <InputNumber id="shape-tempo" :value="beats" :min="10" :max="600" size="small" addon-after="BPM" @change="(v) => toBeats(Number(v))" />
+          <span />
+          <Checkbox v-model:checked="keepPitch" class="wide">Tempo leaves the pitch as it is</Checkbox>
         </template>
 
         <span>Direction</span>
@@ -185,7 +238,7 @@ useCommands([
         </div>
       </div>
     </template>
-    <Button size="small" :class="{ on: !isPlain(draft) }" title="Gain, speed, direction, fades and channels; the file stays as it is">Shape</Button>
+    <Button size="small" :class="{ on: !isPlain(draft) }" title="Gain, speed, pitch, length, direction, fades and channels; the file stays as it is">Shape</Button>
   </Popover>
 </template>
 

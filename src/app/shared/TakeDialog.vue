@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { isPlain, plainShape } from '@core/audio';
+import { fullShape, isPlain } from '@core/audio';
 import { nameOf, type Sound } from '@core/library';
 import { chooseFolder, startTaker, type TakeAnswer } from '@platform/index';
 import { Alert, Button, Checkbox, Modal, Progress, RadioButton, RadioGroup, Select } from 'ant-design-vue';
@@ -38,7 +38,7 @@ const depths = [
 const rates = [{ value: 0, label: 'Its own rate' }, ...[44100, 48000, 88200, 96000, 176400, 192000].map((value) => ({ value, label: `${value / 1000} kHz` }))];
 const how = computed(() => takeHow(prefs.taking));
 const hasRegion = computed(() => all.value || props.sound?.marks.region !== undefined);
-const hasShape = computed(() => all.value || !isPlain(props.sound?.marks.shape ?? plainShape));
+const hasShape = computed(() => all.value || !isPlain(fullShape(props.sound?.marks.shape)));
 const folders = 'showDirectoryPicker' in window;
 
 async function take(into: 'file' | 'folder'): Promise<void> {

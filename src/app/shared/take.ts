@@ -1,4 +1,4 @@
-import { isPlain, plainShape } from '@core/audio';
+import { fullShape, isPlain } from '@core/audio';
 import type { Sound } from '@core/library';
 import type { Loadable, TakeHow, Taken } from '@platform/index';
 
@@ -26,8 +26,8 @@ export function takenOf(
   return sounds.flatMap((sound) => {
     const item = loadable(sound);
     if (!item) return [];
-    const { region, shape = plainShape } = sound.marks;
-    const stem = [stemOf(sound.path), how.region && region && 'excerpt', how.shaped && !isPlain(shape) && 'shaped']
+    const { region, shape } = sound.marks;
+    const stem = [stemOf(sound.path), how.region && region && 'excerpt', how.shaped && !isPlain(fullShape(shape)) && 'shaped']
       .filter(Boolean)
       .join(' ');
     let name = `${stem}.wav`;

@@ -172,7 +172,7 @@ export function useWalk(selected: () => readonly number[]) {
     { label: 'A page back', keys: ['PageUp'], run: () => walk(-10) },
     { label: 'First sound', keys: ['Home'], run: () => void chooseAt(0) },
     { label: 'Last sound', keys: ['End'], run: () => void chooseLast() },
-    { label: 'Play or stop', keys: ['Space'], run: () => audition.press() },
+    { label: 'Play or stop', keys: ['Space'], run: () => audition.goDown() },
     { label: 'Play the list through', keys: ['l'], run: playThrough },
     { label: 'Stop', keys: ['k'], run: () => audition.stop() },
     { label: 'Random pick', keys: ['x'], run: pick },

@@ -1,5 +1,5 @@
-import { levellingGain, plainShape, toDb, type Shape } from '@core/audio';
-import type { Audition, Mix, Status } from '@core/engine';
+import { fullShape, levellingGain, plainShape, toDb, type Shape } from '@core/audio';
+import type { Audition, Mix, Note, Status } from '@core/engine';
 import type { Sound } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
 import { Player, startLoader, type Loadable } from '@platform/index';
@@ -21,6 +21,8 @@ export const useAudition = defineStore('audition', () => {
   const playing = ref(false);
   /** The frame that sounds, of the current sound. */
   const frame = ref(0);
+  /** Keys that sound. */
+  const keys = shallowRef<number[]>([]);
   const scenePlaying = ref(false);
   const scenePosition = ref(0);
   /** Highest levels of the last moments, dB, left and right. */
@@ -55,7 +57,7 @@ export const useAudition = defineStore('audition', () => {
   }
 
   function shapeOf(s: Sound): Shape {
-    return (!plain.value && s.marks.shape) || plainShape;
+    return plain.value ? plainShape : fullShape(s.marks.shape);
   }
 
   /** How a sound plays now, wherever it begins. */
@@ -68,6 +70,7 @@ export const useAudition = defineStore('audition', () => {
   function onStatus(status: Status): void {
     if (status.captured) captured?.(status.captured);
     levels.value = status.peaks.map(toDb) as [number, number];
+    if (status.keys.length + keys.value.length > 0) keys.value = status.keys;
     scenePlaying.value = status.scene.playing;
     if (status.scene.playing) scenePosition.value = status.scene.position;
     const { audition } = status;
@@ -86,9 +89,8 @@ export const useAudition = defineStore('audition', () => {
   function follow(at: number): void {
     if (!sound.value || performance.now() - lastFollow < 500) return;
     lastFollow = performance.now();
-    const item = library.loadable(sound.value);
-    if (item)
-      player.follow(item, at, { region: { ...regionOf(sound.value) }, direction: shapeOf(sound.value).direction });
+    const shape = { ...shapeOf(sound.value) };
+    player.follow(at, { region: { ...regionOf(sound.value) }, direction: shape.direction }, shape);
   }
 
   const player = new Player(startLoader(), onStatus, (error) => {
@@ -148,7 +150,7 @@ export const useAudition = defineStore('audition', () => {
   }
 
   /** A key or button that plays goes down: held, it plays until {@link letGo}; else it plays or stops. */
-  function press(): void {
+  function goDown(): void {
     if (prefs.playMode !== 'held') toggle();
     else if (!playing.value) play();
   }
@@ -168,7 +170,12 @@ export const useAudition = defineStore('audition', () => {
 
   /** Makes sounds ready that may be asked for next. */
   function prepare(next: readonly Sound[]): void {
-    void player.prepare(next.flatMap((s) => library.loadable(s) ?? []));
+    void player.prepare(
+      next.flatMap((s) => {
+        const item = library.loadable(s);
+        return item ? { item, audition: manner(s) } : [];
+      }),
+    );
   }
 
   /** Takes over an edited record of the current sound, so that a moved region is heard while it plays. */
@@ -178,13 +185,23 @@ export const useAudition = defineStore('audition', () => {
   }
 
   function adjust(): void {
-    if (sound.value && playing.value) player.adjust(manner(sound.value));
+    const item = sound.value && playing.value && library.loadable(sound.value);
+    if (item) player.adjust(item, frame.value, manner(sound.value!));
   }
   watch([() => prefs.playMode, () => prefs.playWhole, () => prefs.levelTo, plain], adjust);
 
   /** Round and round, or once again. */
   function toggleLoop(): void {
     prefs.playMode = prefs.playMode === 'looped' ? 'once' : 'looped';
+  }
+
+  /** Plays the current sound by a key. @returns false when there is none, or it cannot be reached */
+  function press(key: number, note: Note): boolean {
+    const item = sound.value && library.loadable(sound.value);
+    if (!item) return false;
+    player.press(item, key, manner(sound.value!), note);
+    if (heard.value[at.value] !== sound.value!.id) markHeard(sound.value!);
+    return true;
   }
 
   async function setMix(mix: Mix, items: Loadable[]): Promise<void> {
@@ -215,8 +232,13 @@ export const useAudition = defineStore('audition', () => {
     play,
     stop,
     toggle,
-    press,
+    goDown,
     letGo,
+    keys,
+    press,
+    lift: (key: number) => player.lift(key),
+    liftAll: () => player.liftAll(),
+    setVoices: (limit: number) => player.setVoices(limit),
     endings,
     stops,
     through,

@@ -11,5 +11,6 @@ export { Frames, Halver, hann, logBands, Spectrum } from './spectrum';
 export * from './match';
 export * from './voice';
 export * from './shape';
+export * from './stretch';
 export { dithered } from './dither';
 export * from './view';

@@ -1,3 +1,5 @@
+import type { Texture } from './stretch';
+
 /** How a fade runs: along a straight line, with equal power, or softly at both ends. */
 export type FadeForm = 'straight' | 'equal power' | 'soft';
 export const fadeForms: readonly FadeForm[] = ['straight', 'equal power', 'soft'];
@@ -18,6 +20,12 @@ export interface Shape {
   gain: number;
   /** As tape does: 2 is twice as fast and an octave higher. */
   speed: number;
+  /** Times as long, at the same pitch. */
+  length: number;
+  /** Semitones higher, at the same length. */
+  pitch: number;
+  /** What length and pitch are told apart by. */
+  texture: Texture;
   direction: Direction;
   /** Seconds of what is heard. */
   fadeIn: number;
@@ -30,6 +38,9 @@ export interface Shape {
 export const plainShape: Shape = {
   gain: 0,
   speed: 1,
+  length: 1,
+  pitch: 0,
+  texture: 'mixed',
   direction: 'forward',
   fadeIn: 0,
   fadeOut: 0,
@@ -42,7 +53,12 @@ export const SPEEDS = { least: 1 / 16, most: 16 } as const;
 
 /** Whether a shape changes nothing. */
 export const isPlain = (shape: Shape): boolean =>
-  (Object.keys(plainShape) as (keyof Shape)[]).every((key) => key === 'fade' || shape[key] === plainShape[key]);
+  (Object.keys(plainShape) as (keyof Shape)[]).every(
+    (key) => key === 'fade' || key === 'texture' || shape[key] === plainShape[key],
+  );
+
+/** A shape as it was kept, with what shapes have learnt since. */
+export const fullShape = (kept: Partial<Shape> | undefined): Shape => ({ ...plainShape, ...kept });
 
 /** Gain of a fade-in at a share of its length, 0 to 1; a fade-out is its mirror. */
 export function fadeGain(form: FadeForm, share: number): number {

@@ -1,7 +1,8 @@
 import { Material } from './material';
 import type { Mix } from './mix';
 import { renderMix } from './mix';
-import type { Audition } from './voice';
+import { Notes } from './notes';
+import type { Audition, Note } from './voice';
 import { BLOCK, Voice } from './voice';
 
 /** What a host tells the engine; plain data, so that it can cross a message port. */
@@ -13,6 +14,10 @@ export type Command =
   | { type: 'play'; id: number; audition: Audition; turn?: number }
   | { type: 'adjust'; audition: Omit<Audition, 'from'> }
   | { type: 'stop' }
+  | { type: 'note'; key: number; id: number; audition: Audition; note: Note }
+  | { type: 'note off'; key: number }
+  | { type: 'notes off' }
+  | { type: 'voices'; limit: number }
   | { type: 'mix'; mix: Mix }
   | { type: 'transport'; playing: boolean; position?: number; loop?: { start: number; end: number } | null }
   | { type: 'capture'; frames: number };
@@ -23,6 +28,8 @@ export interface Status {
   turn: number;
   /** The auditioned material and the frame it is at; undefined when nothing is auditioned. */
   audition?: { id: number; frame: number; waiting: boolean };
+  /** Keys that sound. */
+  keys: number[];
   scene: { playing: boolean; position: number; missing: number };
   /** Highest magnitude left and right since the last status. */
   peaks: [number, number];
@@ -37,6 +44,8 @@ interface Capture {
   at: number;
   /** Whether something was asked to play since the capture was: what sounded before is not meant. */
   asked: boolean;
+  /** Whether a key was played since, which sounds at once. */
+  sounds: boolean;
 }
 
 /** Auditions and plays scenes, block by block. Knows no browser: a worklet hosts it for listening, tests host it for truth. */
@@ -48,6 +57,7 @@ export class Engine {
   /** What is to play as soon as its material is known: audio comes by another way than commands, and may come later. */
   private asked: { id: number; audition: Audition } | undefined;
   private readonly dying: Voice[] = [];
+  private readonly notes = new Notes();
   private mix: Mix = { cues: [] };
   /** The mix before the last change, faded out over one block so that a swapped cue does not click. */
   private oldMix: { mix: Mix; position: number } | undefined;
@@ -93,6 +103,15 @@ export class Engine {
       case 'stop':
         this.asked = undefined;
         return this.cut();
+      case 'note':
+        return this.press(command);
+      case 'note off':
+        return this.notes.off(command.key);
+      case 'notes off':
+        return this.notes.end();
+      case 'voices':
+        this.notes.limit = command.limit;
+        return;
       case 'mix':
         if (this.playing) this.oldMix ??= { mix: this.mix, position: this.position };
         this.mix = command.mix;
@@ -104,6 +123,7 @@ export class Engine {
           planes: [new Float32Array(command.frames), new Float32Array(command.frames)],
           at: 0,
           asked: false,
+          sounds: false,
         };
     }
   }
@@ -117,6 +137,14 @@ export class Engine {
     this.voiceId = id;
     this.began = false;
     if (this.capture) this.capture.asked = true;
+  }
+
+  /** A key is played. One whose sound nothing is known of yet stays silent: late, it would be no help. */
+  private press({ key, id, audition, note }: Extract<Command, { type: 'note' }>): void {
+    const material = this.materials.get(id);
+    if (!material) return;
+    this.notes.on(key, new Voice(material, audition, this.rate, note));
+    if (this.capture) this.capture.sounds = true;
   }
 
   private cut(): void {
@@ -154,6 +182,7 @@ export class Engine {
       this.dying[v].render(out, count);
       if (this.dying[v].done || this.dying[v].waiting) this.dying.splice(v, 1);
     }
+    this.notes.render(out, count);
     const { voice } = this;
     if (!voice) return;
     const before = voice.frame;
@@ -194,7 +223,8 @@ export class Engine {
 
   private keep(capture: Capture, out: Float32Array[], count: number): void {
     // It starts with the first block in which what was asked for moves, not with the silence before.
-    if (capture.at === 0 && !(capture.asked && (this.began || this.playing))) return;
+    const moves = capture.sounds || (capture.asked && (this.began || this.playing));
+    if (capture.at === 0 && !moves) return;
     const part = Math.min(count, capture.planes[0].length - capture.at);
     capture.planes.forEach((plane, c) => plane.set(out[c].subarray(0, part), capture.at));
     capture.at += part;
@@ -218,6 +248,7 @@ export class Engine {
     return {
       turn: this.turn,
       audition: voice && { id: this.voiceId, frame: voice.frame, waiting: voice.waiting },
+      keys: this.notes.keys,
       scene: { playing: this.playing, position: this.position, missing: this.missing },
       peaks,
       began,

@@ -1,10 +1,7 @@
-/**
- * Phases of a kernel; between two of them it is interpolated, which leaves an error of about -120 dB. A multiple of 160, so
- * that between the usual rates, which are to each other as 147 to 160, each position falls on one.
- */
+import { startInterpolator } from '../generated/interpolator';
+
+/** Phases of a kernel; between two of them it is interpolated, which leaves an error of about -120 dB. */
 const PHASES = 1280;
-/** Nearer to a phase than this share of their distance, the next one adds nothing that could be heard. */
-const NEAR = 1e-4;
 /** Taps on either side of a position where nothing is taken out of the band, and at the most. */
 const REACH = 32;
 const FURTHEST = 512;
@@ -12,6 +9,11 @@ const FURTHEST = 512;
 const CUTOFF = 0.95;
 /** Of the Kaiser window: about 100 dB of stop band. */
 const BETA = 10;
+/** Points of the window that are kept; between them a straight line is right to 1e-8. */
+const POINTS = 8192;
+/** Bytes for the taps of one position, at the beginning of the module's memory. */
+const TAPS = 2 * FURTHEST * 4;
+const PAGE = 65536;
 
 /** Modified Bessel function of the first kind, order 0, by its series. */
 function bessel(x: number): number {
@@ -24,28 +26,59 @@ function bessel(x: number): number {
   return sum;
 }
 
-/** A windowed-sinc filter by phase: `rows` holds `2 * reach` taps for each of the places between two frames. */
+/** Kaiser's window from its middle to its end. */
+const half = Float64Array.from({ length: POINTS + 2 }, (_, i) =>
+  i >= POINTS ? 0 : bessel(BETA * Math.sqrt(1 - (i / POINTS) ** 2)) / bessel(BETA),
+);
+function windowAt(share: number): number {
+  const place = Math.min(POINTS, Math.abs(share) * POINTS);
+  const low = Math.floor(place);
+  return half[low] + (place - low) * (half[low + 1] - half[low]);
+}
+
+const { memory, interpolate: run } = startInterpolator();
+let used = TAPS;
+
+/** Room in the module's memory that stays. @returns its address, a multiple of 16 */
+function claim(bytes: number): number {
+  const at = used;
+  used += (bytes + 15) & ~15;
+  const more = used - memory.buffer.byteLength;
+  if (more > 0) memory.grow(Math.ceil(more / PAGE));
+  return at;
+}
+
+/** A windowed-sinc filter by phase: rows of `2 * reach` taps for each of the places between two frames. */
 export interface Kernel {
   reach: number;
-  rows: Float32Array;
+  phases: number;
+  /** Where its rows lie. */
+  at: number;
 }
 
 /** Kaiser's window on a sinc; rows sum to one, so that a level stays as it is. */
-function makeKernel(cutoff: number, reach: number): Kernel {
+function makeKernel(slower: number): Kernel {
+  // Four taps are read at once.
+  const reach = Math.min(FURTHEST, 2 * Math.ceil((REACH * slower) / 2));
+  // A wide filter is as much smoother.
+  const phases = Math.ceil(PHASES / slower);
   const width = 2 * reach;
-  const rows = new Float32Array((PHASES + 1) * width);
-  const peak = bessel(BETA);
-  for (let phase = 0; phase <= PHASES; phase++) {
+  const at = claim((phases + 1) * width * 4);
+  const rows = new Float32Array(memory.buffer, at, (phases + 1) * width);
+  const turn = (Math.PI * CUTOFF) / slower;
+  const [cos, sin] = [Math.cos(turn), Math.sin(turn)];
+  for (let phase = 0; phase <= phases; phase++) {
+    let x = 1 - reach - phase / phases;
+    // The sine of each tap is that of the one before, turned on: much sooner than asking for it anew.
+    let [s, c] = [Math.sin(turn * x), Math.cos(turn * x)];
     let sum = 0;
-    for (let tap = 0; tap < width; tap++) {
-      const x = tap - reach + 1 - phase / PHASES;
-      const window = Math.abs(x) >= reach ? 0 : bessel(BETA * Math.sqrt(1 - (x / reach) ** 2)) / peak;
-      const sinc = x === 0 ? 1 : Math.sin(Math.PI * cutoff * x) / (Math.PI * cutoff * x);
-      sum += rows[phase * width + tap] = sinc * window;
+    for (let tap = phase * width; tap < (phase + 1) * width; tap++, x++) {
+      sum += rows[tap] = (Math.abs(x) < 1e-9 ? 1 : s / (turn * x)) * windowAt(x / reach);
+      [s, c] = [s * cos + c * sin, c * cos - s * sin];
     }
-    for (let tap = 0; tap < width; tap++) rows[phase * width + tap] /= sum;
+    for (let tap = phase * width; tap < (phase + 1) * width; tap++) rows[tap] /= sum;
   }
-  return { reach, rows };
+  return { reach, phases, at };
 }
 
 const kernels = new Map<number, Kernel>();
@@ -54,10 +87,7 @@ const kernels = new Map<number, Kernel>();
 export function kernelFor(step: number): Kernel {
   const slower = Math.ceil(Math.max(1, Math.abs(step)) * 32) / 32;
   let kernel = kernels.get(slower);
-  if (!kernel) {
-    kernel = makeKernel(CUTOFF / slower, Math.min(FURTHEST, Math.ceil(REACH * slower)));
-    kernels.set(slower, kernel);
-  }
+  if (!kernel) kernels.set(slower, (kernel = makeKernel(slower)));
   return kernel;
 }
 
@@ -74,6 +104,15 @@ export function spanRead(position: number, step: number, count: number): { base:
   return { base, span: Math.floor(high) + reach + 2 - base };
 }
 
+/** Where sources and outcome lie in the module's memory, one channel after another. */
+let room = { at: 0, bytes: 0 };
+const views = { buffer: memory.buffer, all: new Float32Array(memory.buffer) };
+/** The module's memory; it is another one once it has grown. */
+function floats(): Float32Array {
+  if (views.buffer !== memory.buffer) Object.assign(views, { buffer: memory.buffer, all: new Float32Array(memory.buffer) });
+  return views.all;
+}
+
 /**
  * Reads samples at fractional positions, of all channels alike (J. O. Smith, "Digital Audio Resampling").
  * @param sources frames by channel; `sources[c][i]` is the frame `base + i`, see {@link spanRead}
@@ -88,44 +127,31 @@ export function interpolate(
   outs: readonly Float32Array[],
   count: number,
 ): void {
+  const channels = sources.length;
   if (isExact(position, step)) {
-    for (let c = 0; c < sources.length; c++)
+    for (let c = 0; c < channels; c++)
       for (let i = 0, at = position - base; i < count; i++, at += step) outs[c][i] = sources[c][at];
     return;
   }
-  const { reach, rows } = kernelFor(step);
-  const width = 2 * reach;
-  if (between.length < width) between = new Float32Array(width);
-  for (let i = 0; i < count; i++) {
-    const at = position + i * step;
-    const whole = Math.floor(at);
-    const place = (at - whole) * PHASES;
-    const near = Math.round(place);
-    // A position just below a frame is rounded onto it.
-    const low = Math.min(PHASES - 1, Math.floor(place));
-    const share = place - low;
-    let taps = rows;
-    let from = near * width;
-    if (Math.abs(place - near) > NEAR) {
-      taps = between;
-      from = 0;
-      for (let tap = 0, row = low * width; tap < width; tap++, row++)
-        between[tap] = rows[row] + share * (rows[row + width] - rows[row]);
-    }
-    const first = whole - base - reach + 1;
-    for (let c = 0; c < sources.length; c++) {
-      const source = sources[c];
-      let sum = 0;
-      let other = 0;
-      // Two sums at a time need not wait for each other; a kernel's width is even.
-      for (let tap = 0; tap < width; tap += 2) {
-        sum += taps[from + tap] * source[first + tap];
-        other += taps[from + tap + 1] * source[first + tap + 1];
-      }
-      outs[c][i] = sum + other;
-    }
-  }
+  const { span } = spanRead(position, step, count);
+  const { reach, phases, at } = kernelFor(step);
+  const bytes = channels * (span + count + 8) * 4;
+  if (room.bytes < bytes) room = { at: claim(2 * bytes), bytes: 2 * bytes };
+  const all = floats();
+  const [source, out] = [room.at / 4, room.at / 4 + channels * (span + 4)];
+  for (let c = 0; c < channels; c++) all.set(sources[c].subarray(0, span), source + c * (span + 4));
+  run(
+    at,
+    2 * reach * 4,
+    phases,
+    channels,
+    source * 4,
+    (span + 4) * 4,
+    out * 4,
+    count * 4,
+    count,
+    position - base - reach + 1,
+    step,
+  );
+  for (let c = 0; c < channels; c++) outs[c].set(all.subarray(out + c * count, out + (c + 1) * count));
 }
-
-/** Taps between two phases; made once, as the engine must not make garbage. */
-let between = new Float32Array(2 * REACH);

@@ -1,6 +1,8 @@
 import type { Material } from './material';
 import { channelGains, fromDb } from '@core/audio';
-import { addMaterial, BLOCK } from './voice';
+import { addMaterial, BLOCK, type Envelope } from './voice';
+
+const curve = new Float64Array(BLOCK);
 
 /** A cue as the engine needs it: which audio, and where its anchor lands. */
 export interface MixCue {
@@ -62,18 +64,20 @@ export function renderMix(
     if (from >= to) continue;
     const step = material.rate / rate;
     const level = fromDb(cue.gain);
-    const gains = (c: number) => channelGains(c, material.channels, cue.pan);
+    const gains = Array.from({ length: material.channels }, (_, c) => channelGains(c, material.channels, cue.pan));
     const fadeIn = cue.fadeIn * rate;
     const fadeOut = cue.fadeOut * rate;
     for (let at = from; at < to; at += BLOCK) {
       const part = Math.min(BLOCK, to - at);
-      const envelope = (i: number) => {
-        const t = at + i;
-        let g = level;
-        if (t - start < fadeIn) g *= (t - start) / fadeIn;
-        if (end - t < fadeOut) g *= (end - t) / fadeOut;
-        return g;
-      };
+      let envelope: Envelope = level;
+      if (at - start < fadeIn || end - at - part < fadeOut) {
+        envelope = curve;
+        for (let i = 0, t = at; i < part; i++, t++) {
+          curve[i] = level;
+          if (t - start < fadeIn) curve[i] *= (t - start) / fadeIn;
+          if (end - t < fadeOut) curve[i] *= (end - t) / fadeOut;
+        }
+      }
       const source = cue.anchor + (at - cue.at) * step;
       if (!addMaterial(material, source, step, gains, envelope, out, at - position, part)) missing++;
     }

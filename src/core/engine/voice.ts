@@ -1,54 +1,63 @@
 import { fadeGain, fromDb, pickGains, plainShape, type Shape } from '@core/audio';
-import { interpolate, spanRead } from './interpolate';
+import { interpolate, isExact, spanRead } from './interpolate';
 import type { Material } from './material';
 import { passOf, placeAt, travelTo, type Path } from './path';
 
 /** The engine renders blocks of at most this many frames. */
 export const BLOCK = 128;
 
-const scratch: { sources: Float32Array[]; lines: Float32Array[] } = { sources: [], lines: [] };
+/** Room for what is read of materials, by channel; made once, as the engine must not make garbage. */
+const sources: Float32Array[][] = [];
+const lines: Float32Array[][] = [];
 
 /** Copies what is needed of every channel and reads it; undefined when some of it has not arrived. */
 function readMaterial(material: Material, position: number, step: number, count: number): Float32Array[] | undefined {
   const { base, span } = spanRead(position, step, count);
   if (!material.has(base, base + span)) return undefined;
-  const { sources, lines } = scratch;
-  for (let c = 0; c < material.channels; c++) {
-    if ((sources[c]?.length ?? 0) < span) sources[c] = new Float32Array(span * 2);
-    lines[c] ??= new Float32Array(BLOCK);
-    material.copy(c, base, span, sources[c]);
+  const { channels } = material;
+  const planes = () => Array.from({ length: channels }, () => new Float32Array(BLOCK));
+  const from = (sources[channels] ??= planes());
+  const into = (lines[channels] ??= planes());
+  for (let c = 0; c < channels; c++) {
+    if (from[c].length < span) from[c] = new Float32Array(span * 2);
+    material.copy(c, base, span, from[c]);
   }
-  const own = lines.slice(0, material.channels);
-  interpolate(sources.slice(0, material.channels), base, position, step, own, count);
-  return own;
+  // Frame by frame there is nothing to reckon.
+  if (step === 1 && isExact(position, step)) return from;
+  interpolate(from, base, position, step, into, count);
+  return into;
 }
+
+/** Gain of each output frame, or one number where it stays the same. */
+export type Envelope = number | Float64Array;
 
 /**
  * Adds `count` frames of a material to a block, starting at a fractional frame.
  * @param gains of each channel of the material in each of `out`
- * @param envelope gain of each output frame
  * @returns false, adding nothing, when audio that is needed has not arrived
  */
 export function addMaterial(
   material: Material,
   position: number,
   step: number,
-  gains: (channel: number) => readonly number[],
-  envelope: (i: number) => number,
+  gains: readonly (readonly number[])[],
+  envelope: Envelope,
   out: Float32Array[],
   offset: number,
   count: number,
 ): boolean {
-  const lines = readMaterial(material, position, step, count);
-  if (!lines) return false;
-  for (let c = 0; c < lines.length; c++) {
-    const line = lines[c];
-    const into = gains(c);
+  const read = readMaterial(material, position, step, count);
+  if (!read) return false;
+  for (let c = 0; c < read.length; c++) {
+    const line = read[c];
     for (let o = 0; o < out.length; o++) {
-      const gain = into[o];
+      const gain = gains[c][o];
       if (gain === 0) continue;
       const plane = out[o];
-      for (let i = 0; i < count; i++) plane[offset + i] += line[i] * envelope(i) * gain;
+      if (typeof envelope === 'number') {
+        const level = envelope * gain;
+        for (let i = 0; i < count; i++) plane[offset + i] += line[i] * level;
+      } else for (let i = 0; i < count; i++) plane[offset + i] += line[i] * envelope[i] * gain;
     }
   }
   return true;
@@ -74,6 +83,23 @@ const SEAM = 0.01;
 /** Frames on either side of a loop's seam in which the signal's own steps are looked at. */
 const LOOKED = 64;
 
+const curve = new Float64Array(BLOCK);
+const joining = new Float64Array(BLOCK);
+
+/** An envelope times another that is reckoned. */
+function shaped(envelope: Envelope, by: (i: number) => number, count: number): Envelope {
+  for (let i = 0; i < count; i++) joining[i] = (typeof envelope === 'number' ? envelope : envelope[i]) * by(i);
+  return joining;
+}
+
+/** What a key makes of a sound that it plays. */
+export interface Note {
+  /** Frequency over that of the sound as it is. */
+  ratio: number;
+  /** Times as loud. */
+  gain: number;
+}
+
 /** One sounding audition. */
 export class Voice {
   /** Frames passed since the pass began. */
@@ -82,36 +108,45 @@ export class Voice {
   /** Samples given so far. */
   private given = 0;
   private released = -1;
+  private releaseSeconds = RELEASE;
   private cutIn: number;
   private seam: boolean | undefined;
   /** True while it waits for audio that has not arrived; it loses nothing by waiting. */
   waiting = false;
   done = false;
+  private shape!: Shape;
+  private path!: Path;
+  /** Frames of the sound for each sample that is given. */
+  private step!: number;
+  private level!: number;
+  private gains: number[][] = [];
 
   constructor(
     readonly material: Material,
-    private audition: Audition,
+    audition: Audition,
     private readonly rate: number,
-    /** Of a key that is played: frequency over that of the sound as it is, and level. */
-    private readonly note: { ratio: number; gain: number } = { ratio: 1, gain: 1 },
+    private readonly note: Note = { ratio: 1, gain: 1 },
   ) {
+    this.take(audition);
     this.travel = Math.max(0, travelTo(this.path, audition.from));
     // The very first frames of a sound are never faded: its attack is what the ear judges.
     this.cutIn = this.travel === 0 ? 0 : EDGE * rate;
   }
 
-  private get shape(): Shape {
-    return this.audition.shape ?? plainShape;
+  /** Takes over what is to be played, and what follows from it. */
+  private take({ region, loop, gain, shape = plainShape }: Omit<Audition, 'from'>): void {
+    this.shape = shape;
+    this.path = { ...region, loop, direction: shape.direction };
+    this.step = (this.material.rate / this.rate) * shape.speed * this.note.ratio;
+    this.level = fromDb(gain + shape.gain) * this.note.gain;
+    this.gains = [];
   }
 
-  private get path(): Path {
-    const { region, loop } = this.audition;
-    return { ...region, loop, direction: this.shape.direction };
-  }
-
-  /** Frames of the sound for each sample that is given. */
-  private get step(): number {
-    return (this.material.rate / this.rate) * this.shape.speed * this.note.ratio;
+  private gainsFor(outs: number): number[][] {
+    const { channels } = this.material;
+    if (this.gains[0]?.length !== outs)
+      this.gains = Array.from({ length: channels }, (_, c) => pickGains(this.shape.channels, c, channels, outs));
+    return this.gains;
   }
 
   /** The frame that sounds next. */
@@ -123,7 +158,7 @@ export class Voice {
   adjust(audition: Omit<Audition, 'from'>): void {
     const before = this.path;
     const { frame, sign } = placeAt(before, this.travel);
-    this.audition = { ...audition, from: frame };
+    this.take(audition);
     const { start, end, direction, loop } = this.path;
     // On the same path it stays where it is to the last bit.
     if (start === before.start && end === before.end && direction === before.direction && loop === before.loop) return;
@@ -131,16 +166,20 @@ export class Voice {
     this.seam = undefined;
   }
 
-  /** Lets it die away. One that has not begun to sound ends at once. */
-  release(): void {
+  /** Lets it die away. One that has not begun to sound ends at once. @param seconds that this takes */
+  release(seconds = RELEASE): void {
     if (this.given === 0) this.done = true;
     else if (this.released < 0) this.released = 0;
+    else if (seconds >= this.releaseSeconds) return;
+    // Cut shorter, it goes on from as loud as it is by now.
+    else this.released = (this.released * seconds) / this.releaseSeconds;
+    this.releaseSeconds = seconds;
   }
 
   /** Adds the next frames to a block of `count` frames. */
   render(out: Float32Array[], count: number): void {
-    const { path, step, shape, material } = this;
-    const gains = (c: number) => pickGains(shape.channels, c, material.channels, out.length);
+    const { path, step, material } = this;
+    const gains = this.gainsFor(out.length);
     const pass = passOf(path);
     let at = 0;
     while (at < count && !this.done) {
@@ -156,20 +195,20 @@ export class Voice {
       }
       const place = placeAt(path, this.travel);
       const part = Math.min(count - at, Math.max(1, Math.ceil(place.left / step)), this.untilSeam(pass, step));
-      const envelope = this.envelope(pass, step);
       const seam = this.seamed ? this.seamAt(pass, step) : undefined;
-      const read = (frame: number, gain: (i: number) => number) =>
-        addMaterial(material, frame, step * place.sign, gains, gain, out, at, part);
-      const sounds = read(place.frame, seam ? (i) => envelope(i) * seam.falls(i) : envelope);
+      const read = (frame: number, envelope: Envelope) =>
+        addMaterial(material, frame, step * place.sign, gains, envelope, out, at, part);
+      const envelope = this.envelope(pass, step, part, curve);
+      const sounds = read(place.frame, seam?.within ? shaped(envelope, seam.falls, part) : envelope);
       this.waiting = !sounds;
       if (!sounds) return;
       // What lies before the loop's beginning rises meanwhile, so that the beginning follows on from it.
-      if (seam?.within) read(place.frame - place.sign * pass, (i) => envelope(i) * seam.rises(i));
+      if (seam?.within) read(place.frame - place.sign * pass, shaped(envelope, seam.rises, part));
       this.travel += part * step;
       this.given += part;
       at += part;
       if (this.travel >= pass && !path.loop) this.done = true;
-      if (this.released >= 0 && (this.released += part) >= RELEASE * this.rate) this.done = true;
+      if (this.released >= 0 && (this.released += part) >= this.releaseSeconds * this.rate) this.done = true;
     }
   }
 
@@ -213,26 +252,27 @@ export class Voice {
     return { within: into >= 0, falls: (i: number) => Math.cos(angle(i)), rises: (i: number) => Math.sin(angle(i)) };
   }
 
-  /** Gain of the samples that come next, level and fades and ramps together. */
-  private envelope(pass: number, step: number): (i: number) => number {
-    const { audition, shape, travel, given, released, cutIn, passes, rate } = this;
-    const level = fromDb(audition.gain + shape.gain) * this.note.gain;
-    const release = RELEASE * rate;
+  /** Gain of the samples that come next, level and fades and ramps together. @param into where it is written when it changes */
+  private envelope(pass: number, step: number, count: number, into: Float64Array): Envelope {
+    const { shape, travel, given, released, cutIn, passes, rate, level } = this;
+    const release = this.releaseSeconds * rate;
     const { loop, direction, start, end } = this.path;
     const lastFrame = direction === 'forward' ? end === this.material.frames : start === 0;
     const cutOut = loop || lastFrame ? 0 : EDGE * rate;
     const fadeIn = passes === 0 ? shape.fadeIn * rate : 0;
     const fadeOut = loop ? 0 : shape.fadeOut * rate;
-    return (i) => {
-      const left = (pass - travel) / step - i;
+    const left = (pass - travel) / step;
+    const passed = travel / step;
+    if (released < 0 && given >= cutIn && passed >= fadeIn && left - count > Math.max(cutOut, fadeOut)) return level;
+    for (let i = 0; i < count; i++) {
       let g = level;
       if (released >= 0) g *= Math.max(0, 1 - (released + i) / release);
       if (given + i < cutIn) g *= (given + i) / cutIn;
-      if (left < cutOut) g *= left / cutOut;
-      const passed = travel / step + i;
-      if (passed < fadeIn) g *= fadeGain(shape.fade, passed / fadeIn);
-      if (left < fadeOut) g *= fadeGain(shape.fade, left / fadeOut);
-      return g;
-    };
+      if (left - i < cutOut) g *= (left - i) / cutOut;
+      if (passed + i < fadeIn) g *= fadeGain(shape.fade, (passed + i) / fadeIn);
+      if (left - i < fadeOut) g *= fadeGain(shape.fade, (left - i) / fadeOut);
+      into[i] = g;
+    }
+    return into;
   }
 }

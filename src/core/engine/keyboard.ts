@@ -1,0 +1,93 @@
+/** Notes are numbered as in MIDI: 60 is the C in the middle of the piano, each next one a semitone higher. */
+export const MIDDLE_C = 60;
+
+/** What somebody does at an instrument. */
+export type KeyEvent =
+  | { type: 'press'; key: number; velocity: number }
+  | { type: 'lift'; key: number }
+  | { type: 'pedal'; down: boolean }
+  | { type: 'control'; control: number; value: number }
+  | { type: 'silence' };
+
+const PEDAL = 64;
+/** Controllers 120 and 123 end all that sounds. */
+const SILENCES = [120, 123];
+
+/**
+ * Reads one message of a MIDI input ("MIDI 1.0 Detailed Specification"); undefined for those that say nothing of keys, pedals
+ * or controllers, and for broken ones. A note that begins with velocity 0 is one that ends.
+ */
+export function readMidi([status = 0, first = 0, second = 0]: ArrayLike<number> & Iterable<number>):
+  KeyEvent | undefined {
+  if (first > 127 || second > 127) return undefined;
+  switch (status & 0xf0) {
+    case 0x80:
+      return { type: 'lift', key: first };
+    case 0x90:
+      return second === 0 ? { type: 'lift', key: first } : { type: 'press', key: first, velocity: second };
+    case 0xb0:
+      if (first === PEDAL) return { type: 'pedal', down: second >= 64 };
+      return SILENCES.includes(first) ? { type: 'silence' } : { type: 'control', control: first, value: second };
+    default:
+      return undefined;
+  }
+}
+
+/** How loud a velocity of 1 to 127 is: 40 dB times its share by decades, as the General MIDI guidelines recommend. */
+export const velocityGain = (velocity: number): number => (Math.max(1, Math.min(127, velocity)) / 127) ** 2;
+
+/** Frequency of a key over that of the sound as it is. @param root the key at which it sounds as it is; may lie between two */
+export const keyRatio = (key: number, root: number): number => 2 ** ((key - root) / 12);
+
+const NAMES = ['C', 'C♯', 'D', 'E♭', 'E', 'F', 'F♯', 'G', 'A♭', 'A', 'B♭', 'B'];
+/** The name of a key with its octave; 60 is C4. */
+export const keyName = (key: number): string =>
+  `${NAMES[((Math.round(key) % 12) + 12) % 12]}${Math.floor(Math.round(key) / 12) - 1}`;
+
+/** The key at which a sound is as it is: what its file says, else what was measured, else the C in the middle. */
+export function rootKey(rootNote: unknown, pitch: unknown): number {
+  if (typeof rootNote === 'number' && rootNote >= 0 && rootNote <= 127) return rootNote;
+  if (typeof pitch === 'number' && pitch > 0) return 69 + 12 * Math.log2(pitch / 440);
+  return MIDDLE_C;
+}
+
+/** Keys that are down, with the pedal that holds those let go while it is pressed. */
+export class Keys {
+  private readonly down = new Set<number>();
+  private readonly pedalled = new Set<number>();
+  private pedal = false;
+
+  /** @returns keys that are now to die away */
+  take(event: KeyEvent): number[] {
+    switch (event.type) {
+      case 'press':
+        this.down.add(event.key);
+        this.pedalled.delete(event.key);
+        return [];
+      case 'lift':
+        if (!this.down.delete(event.key)) return [];
+        if (!this.pedal) return [event.key];
+        this.pedalled.add(event.key);
+        return [];
+      case 'pedal': {
+        this.pedal = event.down;
+        const ended = event.down ? [] : [...this.pedalled];
+        if (!event.down) this.pedalled.clear();
+        return ended;
+      }
+      case 'silence': {
+        const ended = [...this.down, ...this.pedalled];
+        this.down.clear();
+        this.pedalled.clear();
+        return ended;
+      }
+      default:
+        return [];
+    }
+  }
+
+  /** Whether the pedal is down. */
+  get held(): boolean {
+    return this.pedal;
+  }
+}
