@@ -17,5 +17,5 @@ export default {
   // Jest would leave one of two cores idle.
   maxWorkers: 2,
   // Machines differ; nothing here is meant to be a race.
-  testTimeout: 60_000,
+  testTimeout: 120_000,
 };

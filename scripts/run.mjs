@@ -14,9 +14,12 @@ const bin = (name) => join(top, 'node_modules/.bin', name);
 const tsx = ['--import', 'tsx'];
 
 /** Runs a command. @returns its exit code and, unless it is shown, what it printed */
-function run(command, args, { shown = false, env = {} } = {}) {
+function run(command, args, { shown = false, env = {}, behind = false } = {}) {
   return new Promise((done) => {
-    const child = spawn(command, args, {
+    // What runs behind something else leaves the cores to it.
+    const [program, all] =
+      behind && process.platform !== 'win32' ? ['nice', ['-n', '10', command, ...args]] : [command, args];
+    const child = spawn(program, all, {
       cwd: top,
       stdio: ['ignore', shown ? 'inherit' : 'pipe', shown ? 'inherit' : 'pipe'],
       env: { ...process.env, FORCE_COLOR: '0', ...env },
@@ -157,12 +160,16 @@ const checks = [
   ['floors', bin('depcruise'), ['src', '--config', '.dependency-cruiser.cjs']],
 ];
 
-/** Runs checks two at a time. @returns how many passed and failed */
-async function runChecks() {
+/** Runs checks two at a time. @param first what else is done, before them. @returns how many passed and failed */
+async function runChecks(...first) {
   const tally = { passed: 0, failed: 0 };
-  const waiting = [...checks];
+  const waiting = [...first, ...checks];
   const worker = async () => {
     for (let next = waiting.shift(); next; next = waiting.shift()) {
+      if (typeof next === 'function') {
+        await next();
+        continue;
+      }
       const [name, command, args] = next;
       const from = performance.now();
       const { code, said } = await run(command, args);
@@ -175,12 +182,14 @@ async function runChecks() {
   return tally;
 }
 
-async function runTests(name, command, args, report, read) {
-  console.log(`\n${name}`);
+async function runTests(name, command, args, report, read, behind = false) {
+  if (!behind) console.log(`\n${name}`);
   const from = performance.now();
   mkdirSync(cache, { recursive: true });
   rmSync(join(cache, report), { force: true });
-  const { code } = await run(command, args, { shown: true, env: { CORMORANT_REPORT: join(cache, report) } });
+  const env = { CORMORANT_REPORT: join(cache, report) };
+  const { code, said } = await run(command, args, { shown: !behind, behind, env });
+  if (behind) console.log(`\n${name}\n${said}`);
   const tally = existsSync(join(cache, report))
     ? read(JSON.parse(readFileSync(join(cache, report), 'utf8')))
     : { passed: 0, failed: 1 };
@@ -190,8 +199,11 @@ async function runTests(name, command, args, report, read) {
   return tally;
 }
 
-/** @param without tests that synthesise or measure the whole demo, for the fast loop */
-const jest = (without = '/node_modules/') =>
+/**
+ * @param without tests that synthesise or measure the whole demo, for the fast loop
+ * @param behind whether something else has the cores first
+ */
+const jest = (without = '/node_modules/', behind = false) =>
   runTests(
     'Jest',
     bin('jest'),
@@ -201,6 +213,7 @@ const jest = (without = '/node_modules/') =>
       passed: r.numPassedTests,
       failed: r.numFailedTests + r.numRuntimeErrorTestSuites,
     }),
+    behind,
   );
 const playwright = () =>
   runTests('Playwright', bin('playwright'), ['test'], 'playwright.json', (r) => ({
@@ -225,9 +238,8 @@ const commands = {
     await chromium();
     await peerPrograms();
     console.log('\nChecks');
-    const tallies = [await runChecks()];
-    await Promise.all([build(), demoLibrary()]);
-    tallies.push(await jest(), await playwright());
+    const tallies = [await runChecks(demoLibrary, build)];
+    tallies.push(...(await Promise.all([playwright(), jest(undefined, true)])));
     const total = (key) => tallies.reduce((sum, t) => sum + t[key], 0);
     console.log(`\nAll of it took ${secondsSince(began)}`);
     console.log(`${total('passed')} passed, ${total('failed')} failed`);

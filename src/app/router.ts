@@ -24,6 +24,7 @@ export const router = createRouter({
       name,
       component: view,
     })),
+    { path: '/diagnostics', name: 'diagnostics', component: () => import('./diagnostics/DiagnosticsPage.vue') },
     { path: '/:rest(.*)', redirect: '/find' },
   ],
 });

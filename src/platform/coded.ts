@@ -72,7 +72,8 @@ async function formatOf(input: Input, track: InputAudioTrack, frames: number): P
   };
 }
 
-const noDecoder = () => new FileError('this browser has no decoder for the audio, or the file is damaged', 0);
+/** What is said of what cannot be decoded. */
+export const noDecoder = () => new FileError('this browser has no decoder for the audio, or the file is damaged', 0);
 
 /**
  * Reads format and labels of a compressed sound without decoding it. The number of frames is what its container says; the
@@ -118,8 +119,7 @@ export async function codedArtwork(source: ByteSource): Promise<{ mime: string; 
 }
 
 /**
- * Opens a compressed sound through the browser's decoders. All of it is decoded: compressed effects are short, and the exact
- * number of frames is only known then.
+ * Opens a compressed sound through the browser's decoders. All of it is decoded: the exact number of frames is only known then.
  * @throws FileError when nothing here can decode it
  */
 export async function openCoded(source: ByteSource): Promise<SoundReader> {

@@ -2,6 +2,7 @@ import { Engine, type Command } from '@core/engine';
 
 // The AudioWorklet's global scope, of which TypeScript's DOM library knows nothing.
 declare const sampleRate: number;
+declare const currentTime: number;
 declare function registerProcessor(name: string, processor: unknown): void;
 declare class AudioWorkletProcessor {
   readonly port: MessagePort;
@@ -29,7 +30,8 @@ class EngineHost extends AudioWorkletProcessor {
     this.engine.render(left, right);
     const { beginnings } = this.engine;
     // The first block of a new sound is reported at once: it is what the hand waits for.
-    if (++this.blocks % REPORT_EVERY === 0 || beginnings !== this.reported) this.port.postMessage(this.engine.status());
+    if (beginnings !== this.reported) this.port.postMessage({ ...this.engine.status(), firstAt: currentTime });
+    else if (++this.blocks % REPORT_EVERY === 0) this.port.postMessage(this.engine.status());
     this.reported = beginnings;
     return true;
   }

@@ -7,7 +7,7 @@ import { describe } from '@core/library';
 import { likeCode, likenessOf } from '@core/search';
 import { categoryOf, suggestAnchor } from '@core/suggest';
 import { codedArtwork } from './coded';
-import { describeFile, openSound, type SoundReader } from './reader';
+import { describeFile, openSound, openWhole, type SoundReader } from './reader';
 import { fetchEdges, fileSource, openFile, RootUnavailable } from './roots';
 import { FACTS_VERSION, type FactsRecord, type PeaksRecord, type RootRecord } from './store';
 
@@ -103,7 +103,7 @@ export class IntakeReader {
       if (format.rate !== wanted.rate || format.channels !== wanted.channels) return undefined;
       if (format.encoding !== 'coded' && wanted.encoding !== 'coded' && format.frames !== wanted.frames)
         return undefined;
-      const reader = await openSound(source, format);
+      const reader = await openWhole(source, format);
       const hash = await ExactHash.start(reader.format.rate, reader.format.channels);
       for (let at = 0; at < reader.format.frames; at += SPAN) hash.push(await reader.read(at, SPAN));
       return hash.done();
@@ -115,7 +115,7 @@ export class IntakeReader {
 
   /** Measures all facts of a sound. */
   async measure(root: RootRecord, { id, path, size, format: known, loop }: Measurable): Promise<Measured> {
-    const reader = await openSound(await openFile(root, path, size), known);
+    const reader = await openWhole(await openFile(root, path, size), known);
     const { format } = reader;
     const { facts, curves, peaks, energy, print, hash } = (await collected(reader)).done(loop);
     return {
@@ -145,7 +145,7 @@ export class IntakeReader {
   async likeFile(file: File): Promise<string> {
     const source = windowed(fileSource(file));
     const { format } = await describeFile(source);
-    return likeOf(await openSound(source, format));
+    return likeOf(await openWhole(source, format));
   }
 
   /**

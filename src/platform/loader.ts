@@ -43,14 +43,24 @@ const LONG = 240;
 /** Decoded bytes after which the longest unused sounds are let go. */
 const ROOM = 600 << 20;
 
+const bytesOf = (held: Held) => held.chunks.size * CHUNK * 4 * held.item.sound.format.channels;
+
 /** Loads sounds for the engine, in a worker, straight into the worklet's port: nothing passes through the window. */
 export class AudioLoader {
   private port: MessagePort | undefined;
   private readonly held = new Map<number, Held>();
 
-  /** Takes the port whose other end the engine reads. */
+  /** Takes the port whose other end the engine reads: a new engine, which has nothing yet. */
   connect(port: MessagePort): void {
+    this.port?.close();
     this.port = port;
+    this.held.clear();
+  }
+
+  /** What is held for the engine: sounds, and bytes of their decoded audio. */
+  holding(): { sounds: number; bytes: number } {
+    const all = [...this.held.values()];
+    return { sounds: all.length, bytes: all.reduce((sum, h) => sum + bytesOf(h), 0) };
   }
 
   private post(command: Command): void {
@@ -144,12 +154,11 @@ export class AudioLoader {
   }
 
   private makeRoom(keep: number): void {
-    const bytes = (h: Held) => h.chunks.size * CHUNK * 4 * h.item.sound.format.channels;
-    let total = [...this.held.values()].reduce((sum, h) => sum + bytes(h), 0);
+    let total = this.holding().bytes;
     for (const [id, held] of this.held) {
       if (total <= ROOM) return;
       if (id === keep) continue;
-      total -= bytes(held);
+      total -= bytesOf(held);
       this.drop(id);
     }
   }

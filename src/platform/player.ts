@@ -19,6 +19,27 @@ const STRETCHED = 2 ** 40;
 /** Seconds beside a loop that its joining looks at; more than the engine's seam. */
 const JOINED = 0.1;
 
+/** What is known of the audio output. */
+export interface Output {
+  state: string;
+  /** Hz */
+  rate: number;
+  /** Seconds that the browser and the device add behind the engine. */
+  base: number;
+  device: number;
+  /** Seconds by its own clock. */
+  time: number;
+}
+
+/** What is said when there is no engine to say it. */
+const silent = (turn: number): Status => ({
+  turn,
+  keys: [],
+  scene: { playing: false, position: 0, missing: 0 },
+  peaks: [0, 0],
+  began: true,
+});
+
 /** The engine in its AudioWorklet, and the worker that feeds it. Started by the first gesture, as browsers ask. */
 export class Player {
   private context: AudioContext | undefined;
@@ -29,37 +50,96 @@ export class Player {
   turn = 0;
   /** What sounds of an item, and how many times as long as the sound it is. */
   private sounding: { item: Loadable; length: number } | undefined;
+  /** The scene as it was handed over last: a new output needs it again. */
+  private scene: { mix: Mix; items: Loadable[] } | undefined;
+  private voices = 32;
+  private inputAt = -Infinity;
+  /** What was asked for last, when by the output's clock, and how long the key or click had been on its way. ms */
+  private pressed: { turn: number; at: number; before: number; item: Loadable } | undefined;
   private stretched = { next: STRETCHED, ids: new Map<string, number>() };
 
   constructor(
     private readonly loader: Remote<AudioLoader>,
     private readonly onStatus: (status: Status) => void,
     private readonly onError: (error: Error) => void,
-  ) {}
+    /** Told how long it took from a key or click to the first block of what it played. ms */
+    private readonly onLatency: (ms: number, item: Loadable) => void = () => undefined,
+  ) {
+    for (const type of ['keydown', 'pointerdown'] as const)
+      addEventListener(type, (event) => (this.inputAt = event.timeStamp), { capture: true });
+  }
 
-  /** Makes the engine ready; may be called any number of times. */
+  /** Milliseconds since the key or click that led to what is asked for; 0 where none did. */
+  private sinceInput(): number {
+    const since = performance.now() - this.inputAt;
+    this.inputAt = -Infinity;
+    return since >= 0 && since < 1000 ? since : 0;
+  }
+
+  /** Makes the engine ready; may be called any number of times. One that could not begin is tried anew at the next call. */
   start(): Promise<void> {
-    return (this.starting ??= this.begin());
+    return (this.starting ??= this.begin().catch((error: Error) => {
+      this.end();
+      throw new Error(`the audio output could not be opened (${error.message}). Check the output device, then play again`);
+    }));
   }
 
   private async begin(): Promise<void> {
-    this.context = new AudioContext({ sampleRate: RATE, latencyHint: 'interactive' });
-    await this.context.audioWorklet.addModule(workletUrl);
-    this.node = new AudioWorkletNode(this.context, 'cormorant-engine', { numberOfInputs: 0, outputChannelCount: [2] });
+    const context = (this.context = new AudioContext({ sampleRate: RATE, latencyHint: 'interactive' }));
+    // A device that fails or is taken away: what is asked for next opens the one that is there then.
+    context.addEventListener('error', () => this.context === context && this.end());
+    context.onstatechange = () => {
+      if (this.context !== context) return;
+      if (context.state === 'closed') this.end();
+      // After sleep, or when another program had the device for itself.
+      else if ((context.state as string) === 'interrupted') void context.resume().catch(() => this.end());
+    };
+    await context.audioWorklet.addModule(workletUrl);
+    this.node = new AudioWorkletNode(context, 'cormorant-engine', { numberOfInputs: 0, outputChannelCount: [2] });
+    this.node.onprocessorerror = () => this.end();
     const { port1, port2 } = new MessageChannel();
     this.node.port.postMessage({ type: 'connect', port: port1 }, [port1]);
     await this.loader.connect(transfer(port2, [port2]));
-    this.node.port.onmessage = (event: MessageEvent<Status>) => this.onStatus(this.inSound(event.data));
-    this.node.connect(this.context.destination);
+    this.node.port.onmessage = (event: MessageEvent<Status>) => this.hear(event.data);
+    this.node.connect(context.destination);
+    this.node.port.postMessage({ type: 'voices', limit: this.voices } satisfies Command);
+    if (this.scene) this.node.port.postMessage({ type: 'mix', mix: this.scene.mix } satisfies Command);
     for (const command of this.waiting) this.node.port.postMessage(command);
     this.waiting = [];
   }
 
+  /** Lets go of an output that is of no more use; the next thing that is played opens another. */
+  private end(): void {
+    const { context } = this;
+    this.context = this.node = this.starting = undefined;
+    this.waiting = [];
+    if (context && context.state !== 'closed') void context.close().catch(() => undefined);
+    this.onStatus(silent(this.turn));
+  }
+
   private send(command: Command): void {
     void this.start().catch(this.onError);
-    if (this.context?.state === 'suspended') void this.context.resume();
+    if (this.context?.state === 'suspended') void this.context.resume().catch(() => this.end());
     if (this.node) this.node.port.postMessage(command);
     else this.waiting.push(command);
+  }
+
+  private hear(status: Status): void {
+    const { pressed, context } = this;
+    if (pressed && context && status.turn === pressed.turn && status.firstAt !== undefined) {
+      this.pressed = undefined;
+      const waited = pressed.before + 1000 * (status.firstAt - pressed.at);
+      this.onLatency(Math.max(0, waited), pressed.item);
+    }
+    this.onStatus(this.inSound(status));
+  }
+
+  /** What is known of the output; undefined before anything was played. */
+  get output(): Output | undefined {
+    const { context } = this;
+    if (!context) return undefined;
+    const { state, sampleRate, baseLatency, outputLatency, currentTime } = context;
+    return { state, rate: sampleRate, base: baseLatency, device: outputLatency, time: currentTime };
   }
 
   /** The place that the engine tells of, in frames of the sound. */
@@ -98,6 +178,7 @@ export class Player {
     const last = asked.from === asked.region.end - 1;
     const from = last ? region.end - 1 : Math.min(Math.round(asked.from * length), region.end - 1);
     this.send({ type: 'play', id: materialId(item), audition: { ...audition, from }, turn: ++this.turn });
+    this.pressed = this.context && { turn: this.turn, at: this.context.currentTime, before: this.sinceInput(), item: plain };
     const { rate } = item.sound.format;
     const soon = SOON * rate * Math.max(1, shape?.speed ?? 1);
     // What a loop joins its end with lies before its beginning.
@@ -156,7 +237,8 @@ export class Player {
 
   /** How many keys sound at once at the most. */
   setVoices(limit: number): void {
-    this.send({ type: 'voices', limit });
+    this.voices = limit;
+    this.node?.port.postMessage({ type: 'voices', limit } satisfies Command);
   }
 
   /** Ends the audition; it dies away in five milliseconds. */
@@ -166,6 +248,7 @@ export class Player {
 
   /** Hands the engine a scene; its sounds are loaded whole. */
   async setMix(mix: Mix, items: Loadable[]): Promise<void> {
+    this.scene = { mix, items };
     this.send({ type: 'mix', mix });
     for (const item of items) await this.load(item, 0, item.sound.format.frames);
   }

@@ -36,9 +36,9 @@ test.each([
 ])('XML with %s is refused in words, at once', (_, text) => {
   for (const read of [readIxml, readXmp]) {
     const labels = new Map<string, string>();
-    const from = performance.now();
+    const from = process.cpuUsage();
     expect(read(text, labels)).toMatch(/iXML|XMP/);
-    expect(performance.now() - from).toBeLessThan(3000);
+    expect(process.cpuUsage(from).user).toBeLessThan(3e6);
     expect([...labels.values()].join('').length).toBeLessThan(500_000);
   }
 });

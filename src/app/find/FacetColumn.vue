@@ -2,12 +2,13 @@
 import { SettingOutlined } from '@ant-design/icons-vue';
 import { fields, type Field } from '@core/library';
 import { canFacet } from '@core/search';
-import { Button, Popover, Select } from 'ant-design-vue';
+import { Button, Select } from 'ant-design-vue';
 import { computed } from 'vue';
 import { useFind } from '../stores/find';
 import { usePrefs } from '../stores/prefs';
 import FacetGroup from './FacetGroup.vue';
 import HistogramBars from './HistogramBars.vue';
+import PopPanel from '../shared/PopPanel.vue';
 
 const find = useFind();
 const prefs = usePrefs();
@@ -37,8 +38,8 @@ const counted = computed(() => [...new Set([...prefs.histogramKeys, ...Object.ke
       :range="find.view.ranges[key]"
       @choose="(range) => find.chooseRange(key, range)"
     />
-    <Popover trigger="click" placement="topLeft">
-      <template #content>
+    <PopPanel placement="topLeft">
+      <template #panel>
         <div class="choice">
           <template v-for="choice in choices" :key="choice.id">
             <label :for="choice.id">{{ choice.label }}</label>
@@ -56,7 +57,7 @@ const counted = computed(() => [...new Set([...prefs.histogramKeys, ...Object.ke
       <Button type="text" size="small"
         ><template #icon><SettingOutlined /></template>Choose what is counted</Button
       >
-    </Popover>
+    </PopPanel>
   </aside>
 </template>
 

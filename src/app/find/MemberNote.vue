@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { nameOf, type Pull, type Sound } from '@core/library';
-import { Button, Input, Popover } from 'ant-design-vue';
+import { Button, Input } from 'ant-design-vue';
 import { ref, watch } from 'vue';
 import { useCommands } from '../shared/commands';
 import { usePulls } from '../stores/pulls';
+import PopPanel from '../shared/PopPanel.vue';
 
 /** What is noted on a sound in a list, and only there. */
 const props = defineProps<{ pull: Pull; sound: Sound }>();
@@ -23,9 +24,9 @@ useCommands([{ label: 'Note on this sound in the list', keys: ['n'], run: () => 
 </script>
 
 <template>
-  <Popover v-model:open="open" trigger="click" destroy-tooltip-on-hide placement="topLeft">
+  <PopPanel v-model:open="open" placement="topLeft">
     <Button size="small" :aria-expanded="open">{{ pull.notes?.[sound.id] ? 'Note ✓' : 'Note' }}</Button>
-    <template #content>
+    <template #panel>
       <Input.TextArea
         ref="area"
         v-model:value="text"
@@ -34,9 +35,8 @@ useCommands([{ label: 'Note on this sound in the list', keys: ['n'], run: () => 
         :aria-label="`Note on ${nameOf(sound)} in ${pull.name}`"
         :placeholder="`What ${pull.name} wants of it`"
         style="width: 320px"
-        @keydown.esc.stop="open = false"
         @keydown.enter.exact.prevent="open = false"
       />
     </template>
-  </Popover>
+  </PopPanel>
 </template>

@@ -1,11 +1,13 @@
 <script setup lang="ts">
-import { CaretRightFilled, PauseOutlined } from '@ant-design/icons-vue';
+import { CaretRightFilled, ControlOutlined, PauseOutlined } from '@ant-design/icons-vue';
 import { Button, Checkbox, Select, Tooltip } from 'ant-design-vue';
 import { useEventListener } from '@vueuse/core';
-import { computed, ref } from 'vue';
+import { computed, onUnmounted, ref } from 'vue';
 import { useAudition } from '../stores/audition';
+import { useInstrument } from '../stores/instrument';
 import { usePrefs, type PlayMode } from '../stores/prefs';
-import { keyName } from './commands';
+import { keyName, useCommands } from './commands';
+import KeyboardStrip from './KeyboardStrip.vue';
 import ListeningMenu from './ListeningMenu.vue';
 import Meter from './Meter.vue';
 
@@ -13,6 +15,7 @@ import Meter from './Meter.vue';
 defineProps<{ through?: () => void }>();
 const audition = useAudition();
 const prefs = usePrefs();
+const instrument = useInstrument();
 
 const modes: { value: PlayMode; label: string }[] = [
   { value: 'once', label: 'Once' },
@@ -38,6 +41,14 @@ function pointer(): void {
   if (held.value) audition.goDown();
 }
 
+/** Shows the keys and arms them, or puts both away. */
+function toggleKeyboard(): void {
+  prefs.keyboard = instrument.armed = !prefs.keyboard;
+}
+useCommands([{ label: 'Play by keys', keys: ['Shift+k'], run: toggleKeyboard }]);
+// What cannot be seen to be armed must not be.
+onUnmounted(() => (instrument.armed = false));
+
 /** Where the ear is, relative to the anchor. */
 const place = computed(() => {
   const { sound, frame } = audition;
@@ -48,32 +59,44 @@ const place = computed(() => {
 </script>
 
 <template>
-  <footer class="bar" aria-label="Audition">
-    <Tooltip title="Play or stop (Space)">
-      <Button
-        type="primary"
-        shape="circle"
-        :aria-label="audition.playing ? 'Stop' : 'Play'"
-        :disabled="!audition.sound"
-        @pointerdown="pointer"
-        @click="prefs.playMode !== 'held' && audition.toggle()"
-      >
-        <template #icon><PauseOutlined v-if="audition.playing" /><CaretRightFilled v-else /></template>
-      </Button>
-    </Tooltip>
-    <span class="mono place">{{ place }}</span>
-    <span class="mute">from anchor</span>
-    <Checkbox v-model:checked="prefs.playOnMove">Play when moving</Checkbox>
-    <Select v-model:value="prefs.playMode" size="small" aria-label="How long it plays" class="mode" :options="modes" @select="leave" />
-    <ListeningMenu :through="through" />
-    <slot />
-    <Meter class="push" />
-  </footer>
+  <div>
+    <KeyboardStrip v-if="prefs.keyboard" />
+    <footer class="bar" aria-label="Audition">
+      <Tooltip title="Play or stop (Space)">
+        <Button
+          type="primary"
+          shape="circle"
+          :aria-label="audition.playing ? 'Stop' : 'Play'"
+          :disabled="!audition.sound"
+          @pointerdown="pointer"
+          @click="prefs.playMode !== 'held' && audition.toggle()"
+        >
+          <template #icon><PauseOutlined v-if="audition.playing" /><CaretRightFilled v-else /></template>
+        </Button>
+      </Tooltip>
+      <span class="mono place">{{ place }}</span>
+      <span class="mute">from anchor</span>
+      <Checkbox v-model:checked="prefs.playOnMove">Play when moving</Checkbox>
+      <Select v-model:value="prefs.playMode" size="small" aria-label="How long it plays" class="mode" :options="modes" @select="leave" />
+      <ListeningMenu :through="through" />
+      <Tooltip title="Play it from the computer’s keys or a MIDI instrument (Shift K)">
+        <Button size="small" aria-label="Play by keys" :aria-pressed="prefs.keyboard" :class="{ on: prefs.keyboard }" @click="toggleKeyboard">
+          <template #icon><ControlOutlined /></template>
+        </Button>
+      </Tooltip>
+      <slot />
+      <Meter class="push" />
+    </footer>
+  </div>
 </template>
 
 <style scoped>
 .mode {
   width: 104px;
+}
+.on {
+  border-color: var(--glass);
+  color: var(--glass);
 }
 .place {
   min-width: 84px;

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { CustomerServiceOutlined } from '@ant-design/icons-vue';
-import { Button, Checkbox, InputNumber, Popover } from 'ant-design-vue';
+import { Button, Checkbox, InputNumber } from 'ant-design-vue';
+import { RouterLink } from 'vue-router';
 import { useAudition } from '../stores/audition';
 import { usePrefs } from '../stores/prefs';
+import PopPanel from './PopPanel.vue';
 
 /** How one listens, whatever the sound. */
 defineProps<{ through?: () => void }>();
@@ -13,8 +15,8 @@ const USUAL = -23;
 </script>
 
 <template>
-  <Popover trigger="click" placement="top">
-    <template #content>
+  <PopPanel placement="top">
+    <template #panel>
       <div class="menu" role="group" aria-label="How to listen">
         <Checkbox v-model:checked="prefs.playWhole">Play whole sounds, not their regions</Checkbox>
         <Checkbox :checked="prefs.levelTo !== 0" @change="prefs.levelTo = prefs.levelTo === 0 ? USUAL : 0">Bring all to one loudness, never clipping</Checkbox>
@@ -33,12 +35,13 @@ const USUAL = -23;
         <Button v-if="through" size="small" :aria-pressed="audition.through" @click="through()">{{
           audition.through ? 'Stop playing through' : 'Play the list through'
         }}</Button>
+        <RouterLink :to="{ name: 'diagnostics' }">How fast it is heard</RouterLink>
       </div>
     </template>
     <Button size="small" aria-label="How to listen" title="How to listen" :class="{ on: prefs.levelTo !== 0 || prefs.playWhole }"
       ><template #icon><CustomerServiceOutlined /></template
     ></Button>
-  </Popover>
+  </PopPanel>
 </template>
 
 <style scoped>

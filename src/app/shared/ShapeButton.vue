@@ -14,41 +14,54 @@ import {
   type Texture,
 } from '@core/audio';
 import type { Sound } from '@core/library';
-import { useDebounceFn } from '@vueuse/core';
-import { Button, Checkbox, InputNumber, Popover, RadioButton, RadioGroup, Select, Slider, Switch } from 'ant-design-vue';
-import { computed, ref, watch } from 'vue';
+import { useTimeoutFn } from '@vueuse/core';
+import { Button, Checkbox, InputNumber, RadioButton, RadioGroup, Select, Slider, Switch } from 'ant-design-vue';
+import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import { tell } from '../shell/notice';
 import { useAudition } from '../stores/audition';
 import { useCommands } from './commands';
+import PopPanel from './PopPanel.vue';
 import { useMarks } from './useMarks';
 
 /** What is done to a sound while it is heard and when it is taken away. The file stays as it is. */
 const props = defineProps<{ sound: Sound }>();
 
 const audition = useAudition();
-const keep = useMarks(() => props.sound);
 /** What is being set, a moment before it is kept. */
 const draft = ref<Shape>(fullShape(props.sound.marks.shape));
-/** Changes that are set but not kept yet: until they are, what the catalogue says is older. */
-const open = ref(0);
+/** The sound that is being shaped, until that is kept; what the catalogue says of it is older. */
+let shaping: Sound | undefined;
+const keep = useMarks(() => shaping ?? props.sound);
+/** Milliseconds for which the hand rests before what it set is kept. */
+const REST = 300;
+const { start: keepSoon, stop: wait } = useTimeoutFn(() => void commit(), REST, { immediate: false });
+
+async function commit(): Promise<void> {
+  wait();
+  const kept = shaping;
+  if (!kept) return;
+  const shape = { ...draft.value };
+  await keep('Shape', { 'marks.shape': isPlain(shape) ? undefined : shape });
+  if (shaping === kept) shaping = undefined;
+}
 watch(
-  () => props.sound.marks.shape,
-  (shape) => {
-    if (open.value === 0) draft.value = fullShape(shape);
+  () => [props.sound.id, props.sound.marks.shape] as const,
+  ([id, shape], [before]) => {
+    // Whoever moved on meanwhile leaves what was set with the sound for which it was set.
+    if (id !== before) void commit();
+    if (id !== before || !shaping) draft.value = fullShape(shape);
+    if (id !== before) shaping = undefined;
   },
 );
+onBeforeUnmount(() => void commit());
 
-const commit = useDebounceFn(async () => {
-  const settled = open.value;
-  await keep('Shape', { 'marks.shape': isPlain(draft.value) ? undefined : { ...draft.value } });
-  open.value -= settled;
-}, 300);
-/** Heard at once, kept as one edit when the hand rests. */
-function set(change: Partial<Shape>): void {
+/** Heard at once; kept as one edit, when the hand rests or right away. */
+function set(change: Partial<Shape>, done = false): void {
   draft.value = { ...draft.value, ...change };
-  open.value++;
+  shaping = props.sound;
   if (audition.sound?.id === props.sound.id) audition.renew({ ...props.sound, marks: { ...props.sound.marks, shape: { ...draft.value } } });
-  void commit();
+  if (done) void commit();
+  else keepSoon();
 }
 
 const OCTAVE = 12;
@@ -98,16 +111,16 @@ const direction = (d: string) => `${d[0].toUpperCase()}${d.slice(1)}`;
 
 useCommands([
   { label: 'Hear sounds plain, without their shapes', keys: ['q'], run: () => (audition.plain = !audition.plain) },
-  { label: 'Play the other way', keys: ['Shift+r'], run: () => set({ direction: draft.value.direction === 'backward' ? 'forward' : 'backward' }) },
+  { label: 'Play the other way', keys: ['Shift+r'], run: () => set({ direction: draft.value.direction === 'backward' ? 'forward' : 'backward' }, true) },
   { label: 'A semitone slower', keys: ['<'], run: () => bySemitones(semitones.value - 1) },
   { label: 'A semitone faster', keys: ['>'], run: () => bySemitones(semitones.value + 1) },
-  { label: 'Put the copied shape on it', keys: ['Shift+v'], run: () => set(audition.copiedShape!), enabled: () => audition.copiedShape !== undefined },
+  { label: 'Put the copied shape on it', keys: ['Shift+v'], run: () => set(audition.copiedShape!, true), enabled: () => audition.copiedShape !== undefined },
 ]);
 </script>
 
 <template>
-  <Popover trigger="click" placement="bottomLeft">
-    <template #content>
+  <PopPanel placement="bottomLeft">
+    <template #panel>
       <div class="shape" role="group" aria-label="Shape">
         <label for="shape-gain">Gain</label>
         <Slider :value="draft.gain" :min="-24" :max="24" :step="0.5" data-slider-label="Gain in decibels" @change="(v) => set({ gain: Number(v) })" />
@@ -233,13 +246,15 @@ useCommands([
           <span class="mute">Hear it plain (Q)</span>
           <span class="push" />
           <Button size="small" :disabled="isPlain(draft)" @click="copy">Copy</Button>
-          <Button size="small" :disabled="!audition.copiedShape" @click="set(audition.copiedShape!)">Put on</Button>
-          <Button size="small" :disabled="isPlain(draft)" @click="set(plainShape)">Reset</Button>
+          <Button size="small" :disabled="!audition.copiedShape" @click="set(audition.copiedShape!, true)">Put on</Button>
+          <Button size="small" :disabled="isPlain(draft)" @click="set(plainShape, true)">Reset</Button>
         </div>
       </div>
     </template>
-    <Button size="small" :class="{ on: !isPlain(draft) }" title="Gain, speed, pitch, length, direction, fades and channels; the file stays as it is">Shape</Button>
-  </Popover>
+    <Button size="small" :class="{ on: !isPlain(draft) }" title="Gain, speed, pitch, length, direction, fades and channels; the file stays as it is"
+      >Shape</Button
+    >
+  </PopPanel>
 </template>
 
 <style scoped>

@@ -3,12 +3,13 @@ import { QuestionOutlined } from '@ant-design/icons-vue';
 import { Button, ConfigProvider, Spin, Tooltip } from 'ant-design-vue';
 import { useEventListener } from '@vueuse/core';
 import { computed, onMounted, ref } from 'vue';
-import { RouterView } from 'vue-router';
+import { RouterView, useRouter } from 'vue-router';
 import { onKey, useCommands } from '../shared/commands';
 import { repairAria } from '../shared/repairAria';
 import { useAudition } from '../stores/audition';
 import { useBackups } from '../stores/backups';
 import { useFind } from '../stores/find';
+import { useInstrument } from '../stores/instrument';
 import { useIntake } from '../stores/intake';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
@@ -21,8 +22,10 @@ import { lastNotice } from './notice';
 import RouteLine from './RouteLine.vue';
 
 const library = useLibrary();
+const router = useRouter();
 const prefs = usePrefs();
 const intake = useIntake();
+const instrument = useInstrument();
 const scene = useScene();
 const find = useFind();
 const backups = useBackups();
@@ -45,6 +48,7 @@ onMounted(async () => {
   await intake.begin();
   await scene.openProject();
   await backups.begin();
+  instrument.begin();
 });
 
 // The one window into the engine from outside: what it renders next can be recorded and compared with the file.
@@ -61,6 +65,7 @@ useCommands([
   { label: 'Redo', keys: ['Ctrl+Shift+z', 'Ctrl+y'], run: () => void library.redo() },
   { label: 'Show all keys', keys: ['?'], run: () => (keysShown.value = true) },
   { label: 'Find a command', keys: ['Ctrl+k'], run: () => (finderShown.value = true), inText: true },
+  { label: 'Diagnostics', keys: [], run: () => void router.push({ name: 'diagnostics' }) },
   {
     label: 'Change between dark and light',
     keys: ['Ctrl+Shift+l'],

@@ -13,6 +13,16 @@ import { catalogue } from './workers';
 /** Sounds that can be stepped back to. */
 const HEARD = 500;
 
+/** How long it took from a key or click to the first block of what it played. */
+export interface Latency {
+  id: number;
+  container: string;
+  /** Milliseconds. */
+  ms: number;
+}
+/** As many of those are kept. */
+const MEASURED = 200;
+
 /** Listening: which sound sounds, where it is, and how loud. */
 export const useAudition = defineStore('audition', () => {
   const library = useLibrary();
@@ -93,10 +103,20 @@ export const useAudition = defineStore('audition', () => {
     player.follow(at, { region: { ...regionOf(sound.value) }, direction: shape.direction }, shape);
   }
 
-  const player = new Player(startLoader(), onStatus, (error) => {
-    playing.value = false;
-    tell.error(`${sound.value ? nameOf(sound.value) : 'The sound'} cannot be played: ${error.message}`);
-  });
+  const latencies = shallowRef<Latency[]>([]);
+  const loader = startLoader();
+  const player = new Player(
+    loader,
+    onStatus,
+    (error) => {
+      playing.value = false;
+      tell.error(`${sound.value ? nameOf(sound.value) : 'The sound'} cannot be played: ${error.message}`);
+    },
+    (ms, item) => {
+      const { id, format } = item.sound;
+      latencies.value = [...latencies.value, { id, container: format.container, ms }].slice(-MEASURED);
+    },
+  );
 
   /** Plays the current sound from a frame; from the region's start, or the sound's, when absent. */
   function play(from?: number): void {
@@ -239,6 +259,10 @@ export const useAudition = defineStore('audition', () => {
     lift: (key: number) => player.lift(key),
     liftAll: () => player.liftAll(),
     setVoices: (limit: number) => player.setVoices(limit),
+    latencies,
+    /** What is known of the output now, and what is held for it. */
+    output: () => player.output,
+    holding: () => loader.holding(),
     endings,
     stops,
     through,

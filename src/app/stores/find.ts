@@ -260,10 +260,13 @@ export const useFind = defineStore('find', () => {
     question++;
     void search();
   });
-  // Rows of another question have no places to keep, and a list that is put in order by hand has its own.
-  const labelling = () =>
-    router.currentRoute.value.name === 'label' && listed === question && view.pullId === undefined;
-  const later = useDebounceFn(() => search(labelling()), 60, { maxWait: 300 });
+  // Rows of another question have no places to keep, and a list that is put in order by hand has its own. Elsewhere nothing
+  // moves under whoever walks along the rows: what is heard or labelled ranks otherwise at the next question.
+  const walking = () =>
+    (router.currentRoute.value.name === 'label' || view.soundId !== undefined) &&
+    listed === question &&
+    view.pullId === undefined;
+  const later = useDebounceFn(() => search(walking()), 60, { maxWait: 300 });
   watch(
     () => [library.ready, library.revision],
     () => void later(),

@@ -56,7 +56,7 @@ export const useLabels = defineStore('labels', () => {
     try {
       return await new Promise<T>((done, fail) => {
         const letGo = guard(running, (step) => {
-          void endLabeller();
+          void endLabeller(running);
           fail(
             new Error(
               `Step ${step + 1} takes too long: its pattern does not come to an end on one of the texts. Make it simpler. Nothing was changed.`,
@@ -65,7 +65,7 @@ export const useLabels = defineStore('labels', () => {
         });
         const watch = setInterval(() => {
           if (!quiet && work.cancelled) {
-            void endLabeller();
+            void endLabeller(running);
             fail(new Error('Cancelled. Nothing was changed.'));
           }
         }, 100);

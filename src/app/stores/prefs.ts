@@ -53,6 +53,16 @@ export const usePrefs = defineStore('prefs', () => {
   /** Whether the opened sound shows its spectrogram, and its channels apart. */
   const spectral = useLocalStorage('spectral', false);
   const splitChannels = useLocalStorage('split-channels', false);
+  /** Whether instruments are listened to, which one (all when empty), and whether a harder stroke is louder. */
+  const midi = useLocalStorage('midi', false);
+  const midiInput = useLocalStorage('midi-input', '');
+  const velocity = useLocalStorage('velocity', true);
+  /** Keys that sound at once at the most. */
+  const voices = useLocalStorage('voices', 32);
+  /** Commands that keys and controllers of an instrument do, by `Key 36` or `Controller 20`. */
+  const midiCommands = useLocalStorage<Record<string, string>>('midi-commands', {});
+  /** Whether keys to play the current sound are shown. */
+  const keyboard = useLocalStorage('keyboard', false);
   /** How sounds are taken away as files; a rate of 0 is that of each. */
   const taking = useLocalStorage('taking', { depth: '24', rate: 0, dither: true, region: true, shaped: true });
   const side = useLocalStorage('side-column', true);
@@ -85,6 +95,12 @@ export const usePrefs = defineStore('prefs', () => {
     playWhole,
     levelTo,
     throughSeconds,
+    midi,
+    midiInput,
+    velocity,
+    voices,
+    midiCommands,
+    keyboard,
     taking,
     spectral,
     splitChannels,

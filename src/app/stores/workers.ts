@@ -30,9 +30,8 @@ let labelling: Promise<RunningLabeller> | undefined;
 /** The worker that labels many sounds at once; started when it is first needed, and again after it was ended. */
 export const labeller = (): Promise<RunningLabeller> => (labelling ??= startLabeller(catalogue));
 
-/** Ends the labeller with all that it does. */
-export async function endLabeller(): Promise<void> {
-  const running = labelling;
-  labelling = undefined;
-  (await running)?.end();
+/** Ends a labeller with all that it does; one that was started since goes on. */
+export async function endLabeller(running: RunningLabeller): Promise<void> {
+  running.end();
+  if ((await labelling) === running) labelling = undefined;
 }

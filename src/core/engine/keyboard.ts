@@ -85,9 +85,23 @@ export class Keys {
         return [];
     }
   }
-
-  /** Whether the pedal is down. */
-  get held(): boolean {
-    return this.pedal;
-  }
 }
+
+/** Keys of a computer keyboard as they lie, by the places they have on it (UI Events `code`), from the lowest row up. */
+const rows = [
+  ['KeyZ', 'KeyX', 'KeyC', 'KeyV', 'KeyB', 'KeyN', 'KeyM', 'Comma', 'Period', 'Slash'],
+  ['KeyA', 'KeyS', 'KeyD', 'KeyF', 'KeyG', 'KeyH', 'KeyJ', 'KeyK', 'KeyL', 'Semicolon', 'Quote'],
+  ['KeyQ', 'KeyW', 'KeyE', 'KeyR', 'KeyT', 'KeyY', 'KeyU', 'KeyI', 'KeyO', 'KeyP', 'BracketLeft'],
+  ['Digit1', 'Digit2', 'Digit3', 'Digit4', 'Digit5', 'Digit6', 'Digit7', 'Digit8', 'Digit9', 'Digit0', 'Minus'],
+];
+/** The key at which a sound is as it is: F, which the left forefinger finds without looking. */
+const HOME = { row: 1, column: 3 };
+/** Semitones from one row to the next: a fourth, as between the strings of a bass. */
+const ROW_STEP = 5;
+
+/** How many semitones each key of a computer keyboard lies above the sound as it is: one further to the right, five a row up. */
+export const computerKeys: ReadonlyMap<string, number> = new Map(
+  rows.flatMap((codes, row) =>
+    codes.map((code, column) => [code, (row - HOME.row) * ROW_STEP + column - HOME.column] as const),
+  ),
+);

@@ -1,0 +1,185 @@
+<script setup lang="ts">
+import { Button, Progress } from 'ant-design-vue';
+import { useIntervalFn } from '@vueuse/core';
+import { computed, defineAsyncComponent, ref, shallowRef } from 'vue';
+import { bytes, count, things } from '../shared/format';
+import { save as saveAs } from '../shared/save';
+import { useAudition } from '../stores/audition';
+import { useFind } from '../stores/find';
+import { useInstrument } from '../stores/instrument';
+import { usePrefs } from '../stores/prefs';
+import { useMeasuring } from './useMeasuring';
+
+/** How fast sounds are heard here, by what output, and what this browser can do: to be looked at, or sent along with a complaint. */
+const Plot = defineAsyncComponent(() => import('../shared/PlotView.vue'));
+const audition = useAudition();
+const find = useFind();
+const prefs = usePrefs();
+const instrument = useInstrument();
+const { progress, measure, cancel } = useMeasuring();
+
+/** What a key press may take until it is heard, milliseconds. */
+const ASKED = 30;
+
+const output = shallowRef(audition.output());
+const held = shallowRef<{ sounds: number; bytes: number }>();
+const room = ref<StorageEstimate>();
+async function look(): Promise<void> {
+  output.value = audition.output();
+  held.value = await audition.holding();
+  room.value = await navigator.storage.estimate();
+}
+useIntervalFn(() => void look(), 1000, { immediateCallback: true });
+
+const waits = computed(() => audition.latencies.map((l) => l.ms));
+const sorted = computed(() => [...waits.value].sort((a, b) => a - b));
+const at = (share: number) => sorted.value[Math.min(sorted.value.length - 1, Math.floor(sorted.value.length * share))];
+const ms = (value: number | undefined) => (value === undefined ? '–' : `${value < 10 ? value.toFixed(1) : Math.round(value)} ms`);
+const late = computed(() => waits.value.filter((w) => w > ASKED).length);
+
+const listening = computed<[string, string][]>(() => [
+  ['Keys measured', count(waits.value.length)],
+  ['Half of them within', ms(at(0.5))],
+  ['19 of 20 within', ms(at(0.95))],
+  ['Slowest', ms(sorted.value.at(-1))],
+  [`Over ${ASKED} ms`, count(late.value)],
+]);
+const device = computed<[string, string][]>(() => {
+  const o = output.value;
+  if (!o) return [['Output', 'not opened yet; it opens with the first sound']];
+  return [
+    ['Output', `${o.state}, ${o.rate / 1000} kHz`],
+    ['The browser adds', ms(o.base * 1000)],
+    ['The device adds', ms(o.device * 1000)],
+    ['Held ready', held.value ? `${things(held.value.sounds, 'sound')}, ${bytes(held.value.bytes)}` : '–'],
+  ];
+});
+const finding = computed<[string, string][]>(() => [
+  ['Sounds', count(find.answer.total)],
+  ['Last answer', ms(find.answer.took)],
+  ['Stored by the browser', room.value ? `${bytes(room.value.usage ?? 0)} of ${bytes(room.value.quota ?? 0)}` : '–'],
+]);
+
+const has = (name: string, within: object = window) => name in within;
+const abilities: [string, boolean, string][] = [
+  ['Folders read where they are', has('showDirectoryPicker'), 'without it, picked files are copied in; folders of npm start work all the same'],
+  ['Folders watched', has('FileSystemObserver'), 'without it, picked folders are looked through when the window gets the focus'],
+  ['Compressed sounds', has('AudioDecoder'), 'without it, FLAC, Ogg, Opus, MP3 and M4A are not heard'],
+  ['Small window', has('documentPictureInPicture'), 'without it, Cormorant stays in its own window'],
+  ['MIDI instruments', has('requestMIDIAccess', navigator), 'without it, the computer’s keys and the drawn ones play'],
+  ['Opened from the desktop', has('launchQueue'), 'without it, audio files are opened by dropping them'],
+];
+
+function save(): void {
+  const report = {
+    at: new Date().toISOString(),
+    browser: navigator.userAgent,
+    listening: Object.fromEntries(listening.value),
+    output: output.value,
+    held: held.value,
+    latencies: audition.latencies.map(({ ms, container }) => ({ ms: Number(ms.toFixed(2)), container })),
+    finding: Object.fromEntries(finding.value),
+    abilities: Object.fromEntries(abilities.map(([name, is]) => [name, is])),
+    midi: instrument.state,
+  };
+  saveAs(JSON.stringify(report, undefined, 2), 'application/json', 'Cormorant diagnostics.json');
+}
+</script>
+
+<template>
+  <div class="page">
+    <div class="tools">
+      <strong>Diagnostics</strong>
+      <span class="push" />
+      <template v-if="progress !== undefined">
+        <Progress class="progress" size="small" :percent="Math.round(progress * 100)" aria-label="Measured" />
+        <Button size="small" @click="cancel">Stop</Button>
+      </template>
+      <Button v-else type="primary" :disabled="find.answer.ids.length === 0" @click="measure">Measure on the listed sounds</Button>
+      <Button @click="save">Save as a file</Button>
+    </div>
+    <section aria-labelledby="key-to-ear">
+      <h2 id="key-to-ear">From a key to the first block that is heard</h2>
+      <dl>
+        <div v-for="[name, value] in listening" :key="name">
+          <dt>{{ name }}</dt>
+          <dd class="mono">{{ value }}</dd>
+        </div>
+      </dl>
+      <Plot
+        v-if="waits.length > 1"
+        :points="waits.map((w, i) => [i + 1, w])"
+        :colour="prefs.palette.glass"
+        label="Milliseconds of each key, oldest first"
+        x-unit=""
+        y-unit=" ms"
+      />
+      <p v-else class="mute">Nothing was played yet. Walk through some sounds in Find, or measure here: forty sounds of the list are heard for a moment each.</p>
+    </section>
+    <section aria-labelledby="the-output">
+      <h2 id="the-output">The output</h2>
+      <dl>
+        <div v-for="[name, value] in device" :key="name">
+          <dt>{{ name }}</dt>
+          <dd class="mono">{{ value }}</dd>
+        </div>
+      </dl>
+    </section>
+    <section aria-labelledby="the-catalogue">
+      <h2 id="the-catalogue">The catalogue</h2>
+      <dl>
+        <div v-for="[name, value] in finding" :key="name">
+          <dt>{{ name }}</dt>
+          <dd class="mono">{{ value }}</dd>
+        </div>
+      </dl>
+    </section>
+    <section aria-labelledby="this-browser">
+      <h2 id="this-browser">This browser</h2>
+      <ul>
+        <li v-for="[name, is, without] in abilities" :key="name">
+          <span>{{ name }}</span>
+          <span :class="is ? 'glass' : 'bad'">{{ is ? 'yes' : 'no' }}</span>
+          <span v-if="!is" class="mute">{{ without }}</span>
+        </li>
+      </ul>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+strong {
+  font-size: 18px;
+}
+.progress {
+  width: 220px;
+}
+section {
+  padding: 16px 0;
+  border-bottom: 1px solid var(--line);
+}
+dl {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 32px;
+  margin: 10px 0;
+}
+dt {
+  color: var(--mute);
+  font-size: 12px;
+}
+dd {
+  margin: 0;
+  font-size: 16px;
+}
+ul {
+  margin: 8px 0 0;
+  padding: 0;
+  list-style: none;
+}
+li {
+  display: grid;
+  grid-template-columns: 240px 60px 1fr;
+  padding: 3px 0;
+}
+</style>

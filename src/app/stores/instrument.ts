@@ -1,0 +1,169 @@
+import { computerKeys, keyRatio, Keys, rootKey, velocityGain, type KeyEvent } from '@core/engine';
+import { Midi, type Instrument, type MidiState } from '@platform/index';
+import { useEventListener } from '@vueuse/core';
+import { defineStore } from 'pinia';
+import { computed, ref, shallowRef, watch } from 'vue';
+import { commands } from '../shared/commands';
+import { useAudition } from './audition';
+import { usePrefs } from './prefs';
+
+/** A key's velocity where it comes from one that knows none. */
+const USUAL_VELOCITY = 127;
+
+/** Playing the current sound from keys: those of the computer while armed, and of MIDI instruments on every screen. */
+export const useInstrument = defineStore('instrument', () => {
+  const audition = useAudition();
+  const prefs = usePrefs();
+  /** Whether the computer's keys play, and mean nothing else meanwhile. */
+  const armed = ref(false);
+  /** Octaves by which the computer's keys and the drawn ones are moved. */
+  const octave = ref(0);
+  const state = ref<MidiState>('unasked');
+  const instruments = shallowRef<Instrument[]>([]);
+  /** The command that the next key or controller of an instrument is to do. */
+  const learning = ref<string>();
+  const keys = new Keys();
+
+  /** The key at which the current sound is as it is; may lie between two where it was measured. */
+  const root = computed(() => {
+    const { rootNote, pitch } = audition.sound?.fields ?? {};
+    return rootKey(rootNote, pitch);
+  });
+  /** The nearest key to that, for those that have no pitch of their own. */
+  const home = computed(() => Math.round(root.value));
+
+  function take(event: KeyEvent, from: number): void {
+    if (event.type === 'press') {
+      const gain = prefs.velocity ? velocityGain(event.velocity) : 1;
+      audition.press(event.key, { ratio: keyRatio(event.key, from), gain });
+    }
+    for (const key of keys.take(event)) audition.lift(key);
+  }
+
+  /** A key of the computer or a drawn one goes down or up. */
+  function press(key: number): void {
+    take({ type: 'press', key, velocity: USUAL_VELOCITY }, home.value);
+  }
+  function lift(key: number): void {
+    take({ type: 'lift', key }, home.value);
+  }
+  function silence(): void {
+    take({ type: 'silence' }, home.value);
+    audition.liftAll();
+  }
+
+  /** What an instrument's key or controller is known as where it does a command. */
+  function nameOf(event: KeyEvent): string | undefined {
+    if (event.type === 'press') return `Key ${event.key}`;
+    return event.type === 'control' ? `Controller ${event.control}` : undefined;
+  }
+
+  /** Where each controller stood, so that one that is turned does its command once. */
+  const stood = new Map<number, number>();
+  function onMidi(event: KeyEvent): void {
+    const name = nameOf(event);
+    if (name && learning.value) {
+      prefs.midiCommands = { ...prefs.midiCommands, [name]: learning.value };
+      learning.value = undefined;
+      if (event.type === 'control') stood.set(event.control, event.value);
+      return;
+    }
+    if (event.type === 'control') {
+      const before = stood.get(event.control) ?? 0;
+      stood.set(event.control, event.value);
+      if (before >= 64 || event.value < 64) return;
+    }
+    const label = name && prefs.midiCommands[name];
+    if (!label) return take(event, root.value);
+    const command = commands.flat().find((c) => c.label === label && (!c.enabled || c.enabled()));
+    command?.run();
+  }
+
+  const midi = new Midi(onMidi, (next, found) => {
+    state.value = next;
+    instruments.value = found;
+  });
+
+  /** Asks the browser for instruments and listens to the one that was chosen. */
+  function listen(): void {
+    prefs.midi = true;
+    void midi.listen(prefs.midiInput);
+  }
+  /** Goes on listening where somebody did so before. */
+  function begin(): void {
+    if (prefs.midi) listen();
+  }
+  watch(
+    () => prefs.midiInput,
+    () => prefs.midi && listen(),
+  );
+  watch(
+    () => prefs.voices,
+    (limit) => audition.setVoices(limit),
+    { immediate: true },
+  );
+
+  /** A command is no longer done by this key or controller. */
+  function forget(name: string): void {
+    const { [name]: _, ...others } = prefs.midiCommands;
+    prefs.midiCommands = others;
+  }
+
+  const writing = (target: EventTarget | null) =>
+    target instanceof HTMLElement && target.closest('input:not([type="checkbox"]), textarea, [role="dialog"]') !== null;
+  /** The key that each of the computer's keys began, so that it ends the same one if the octave moved meanwhile. */
+  const down = new Map<string, number>();
+
+  // Before all other keys of the screen: while armed, letters play.
+  useEventListener(
+    window,
+    'keydown',
+    (event) => {
+      if (!armed.value || event.ctrlKey || event.metaKey || event.altKey || writing(event.target)) return;
+      if (event.key === 'Escape') armed.value = false;
+      const semitones = computerKeys.get(event.code);
+      if (semitones === undefined && event.key !== 'Escape') return;
+      event.preventDefault();
+      event.stopPropagation();
+      if (semitones === undefined || event.repeat || down.has(event.code)) return;
+      const key = home.value + 12 * octave.value + semitones;
+      down.set(event.code, key);
+      press(key);
+    },
+    { capture: true },
+  );
+  useEventListener(
+    window,
+    'keyup',
+    (event) => {
+      const key = down.get(event.code);
+      if (key === undefined) return;
+      down.delete(event.code);
+      lift(key);
+    },
+    { capture: true },
+  );
+  function release(): void {
+    down.clear();
+    silence();
+  }
+  // Keys that go up elsewhere are never heard of.
+  useEventListener(window, 'blur', () => down.size > 0 && release());
+  watch(armed, (is) => !is && release());
+
+  return {
+    armed,
+    octave,
+    root,
+    home,
+    state,
+    instruments,
+    learning,
+    press,
+    lift,
+    silence,
+    listen,
+    begin,
+    forget,
+  };
+});
