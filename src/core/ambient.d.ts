@@ -16,3 +16,23 @@ declare module 'fft.js' {
     completeSpectrum(spectrum: number[] | Float64Array): void;
   }
 }
+declare module 'libflacjs/dist/libflac.js' {
+  const Flac: {
+    isReady(): boolean;
+    on(event: 'ready', done: () => void): void;
+    create_libflac_encoder(
+      rate: number,
+      channels: number,
+      bits: number,
+      level: number,
+      frames: number,
+      verify: boolean,
+      block: number,
+    ): number;
+    init_encoder_stream(encoder: number, write: (bytes: Uint8Array) => void, told: () => void): number;
+    FLAC__stream_encoder_process(encoder: number, planes: Int32Array[], frames: number): boolean;
+    FLAC__stream_encoder_finish(encoder: number): boolean;
+    FLAC__stream_encoder_delete(encoder: number): void;
+  };
+  export default Flac;
+}

@@ -1,8 +1,8 @@
 import type { WavLabels } from '@core/files';
-import { writeAiff, writeWav } from '@core/files';
+import { encodeFlac, writeAiff, writeWav } from '@core/files';
 import { render } from '@core/synth';
 import { artwork, id3WithCover } from './artwork';
-import { encodeFlac, encodeOgg } from './encode';
+import { encodeOgg } from './encode';
 import type { DemoFile } from './plan';
 
 /** A made file and, in seconds, where its events and its anchor lie. */
@@ -70,7 +70,12 @@ export async function makeFile(file: DemoFile): Promise<MadeFile> {
       return done(writeAiff(planes, as));
     case 'flac':
       return done(
-        encodeFlac(planes, as.rate, file.bits, { DESCRIPTION: file.labels.description ?? '', ARTIST: file.library }),
+        await encodeFlac(
+          planes,
+          as,
+          { DESCRIPTION: file.labels.description ?? '', ARTIST: file.library },
+          'Cormorant demo',
+        ),
       );
     case 'ogg':
       return done(await encodeOgg(planes, as.rate));

@@ -1,5 +1,5 @@
 import type { Alike, Change, Edit, Followed, Pull, Sound, TableName, Tag } from '@core/library';
-import { applyChange, changeOf, fieldOf, invert, TRAY } from '@core/library';
+import { applyChange, byFile, changeOf, fieldOf, invert, TRAY } from '@core/library';
 import type { Facet, FacetCount, FolderCount, SoundTable } from '@core/search';
 import { useCategories, type OwnCategory } from '@core/suggest';
 import type { Table } from 'dexie';
@@ -327,15 +327,16 @@ export class Catalogue {
     return (await this.store.peaks.bulkGet(ids)).filter((p) => p !== undefined);
   }
 
-  /** What following its files needs of each sound of a root; of all roots without one. */
+  /** What following its files needs of the sounds of a root, those of one file as one; of all roots without one. */
   async followed(rootId?: number): Promise<(Followed & { rootId: number })[]> {
-    const list: (Followed & { rootId: number })[] = [];
+    const list: (Followed & { rootId: number; excerpt: boolean })[] = [];
     const rows =
       rootId === undefined ? this.store.sounds.toCollection() : this.store.sounds.where('rootId').equals(rootId);
-    await rows.each(({ id, rootId: root, path, size, modified, trace, fields }) => {
-      list.push({ id, rootId: root, path, size, modified, trace, missing: fields.state === 'Missing' });
+    await rows.each(({ id, rootId: root, path, size, modified, trace, fields, excerpt }) => {
+      const missing = fields.state === 'Missing';
+      list.push({ id, rootId: root, path, size, modified, trace, missing, excerpt: excerpt !== undefined });
     });
-    return list;
+    return byFile(list);
   }
 
   /** Sounds whose file is missing, of a root or of all. */

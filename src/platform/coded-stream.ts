@@ -43,9 +43,11 @@ class CodedStream implements SoundReader {
 
   private async readNow(start: number, count: number): Promise<Float32Array[]> {
     const planes = Array.from({ length: this.format.channels }, () => new Float32Array(count));
-    for (let at = 0; at < count;) {
-      const index = Math.floor((start + at) / CHUNK);
-      const offset = start + at - index * CHUNK;
+    const first = start + (this.format.skip ?? 0);
+    let at = 0;
+    while (at < count) {
+      const index = Math.floor((first + at) / CHUNK);
+      const offset = first + at - index * CHUNK;
       const part = Math.min(count - at, CHUNK - offset);
       const chunk = await this.chunk(index);
       planes.forEach((p, c) => p.set(chunk[c].subarray(offset, offset + part), at));

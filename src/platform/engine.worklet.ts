@@ -2,7 +2,6 @@ import { Engine, type Command } from '@core/engine';
 
 // The AudioWorklet's global scope, of which TypeScript's DOM library knows nothing.
 declare const sampleRate: number;
-declare const currentTime: number;
 declare function registerProcessor(name: string, processor: unknown): void;
 declare class AudioWorkletProcessor {
   readonly port: MessagePort;
@@ -30,7 +29,7 @@ class EngineHost extends AudioWorkletProcessor {
     this.engine.render(left, right);
     const { beginnings } = this.engine;
     // The first block of a new sound is reported at once: it is what the hand waits for.
-    if (beginnings !== this.reported) this.port.postMessage({ ...this.engine.status(), firstAt: currentTime });
+    if (beginnings !== this.reported) this.port.postMessage({ ...this.engine.status(), firstAt: Date.now() });
     else if (++this.blocks % REPORT_EVERY === 0) this.port.postMessage(this.engine.status());
     this.reported = beginnings;
     return true;

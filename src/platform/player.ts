@@ -12,6 +12,8 @@ export const RATE = 48000;
 const READY = 1.5;
 /** Seconds that are loaded when a sound is asked for; more follows while it plays. */
 const SOON = 10;
+/** A key or click so long ago led to something else. Milliseconds. */
+const LATE = 1000;
 /** Seconds of a sound that are loaded when a key plays it. */
 const AHEAD = 60;
 /** Ids of what is stretched begin here, far above those of sounds. */
@@ -54,8 +56,8 @@ export class Player {
   private scene: { mix: Mix; items: Loadable[] } | undefined;
   private voices = 32;
   private inputAt = -Infinity;
-  /** What was asked for last, when by the output's clock, and how long the key or click had been on its way. ms */
-  private pressed: { turn: number; at: number; before: number; item: Loadable } | undefined;
+  /** What was asked for last, and when. Milliseconds since 1970 */
+  private pressed: { turn: number; at: number; item: Loadable } | undefined;
   private stretched = { next: STRETCHED, ids: new Map<string, number>() };
 
   constructor(
@@ -69,18 +71,21 @@ export class Player {
       addEventListener(type, (event) => (this.inputAt = event.timeStamp), { capture: true });
   }
 
-  /** Milliseconds since the key or click that led to what is asked for; 0 where none did. */
-  private sinceInput(): number {
-    const since = performance.now() - this.inputAt;
+  /** When the key or click came that led to what is asked for; now where none did. Milliseconds since 1970 */
+  private asked(): number {
+    const { inputAt } = this;
     this.inputAt = -Infinity;
-    return since >= 0 && since < 1000 ? since : 0;
+    const now = performance.now();
+    return performance.timeOrigin + (now - inputAt < LATE ? inputAt : now);
   }
 
   /** Makes the engine ready; may be called any number of times. One that could not begin is tried anew at the next call. */
   start(): Promise<void> {
     return (this.starting ??= this.begin().catch((error: Error) => {
       this.end();
-      throw new Error(`the audio output could not be opened (${error.message}). Check the output device, then play again`);
+      throw new Error(
+        `the audio output could not be opened (${error.message}). Check the output device, then play again`,
+      );
     }));
   }
 
@@ -125,11 +130,10 @@ export class Player {
   }
 
   private hear(status: Status): void {
-    const { pressed, context } = this;
-    if (pressed && context && status.turn === pressed.turn && status.firstAt !== undefined) {
+    const { pressed } = this;
+    if (pressed && status.turn === pressed.turn && status.firstAt !== undefined) {
       this.pressed = undefined;
-      const waited = pressed.before + 1000 * (status.firstAt - pressed.at);
-      this.onLatency(Math.max(0, waited), pressed.item);
+      this.onLatency(Math.max(0, status.firstAt - pressed.at), pressed.item);
     }
     this.onStatus(this.inSound(status));
   }
@@ -178,7 +182,7 @@ export class Player {
     const last = asked.from === asked.region.end - 1;
     const from = last ? region.end - 1 : Math.min(Math.round(asked.from * length), region.end - 1);
     this.send({ type: 'play', id: materialId(item), audition: { ...audition, from }, turn: ++this.turn });
-    this.pressed = this.context && { turn: this.turn, at: this.context.currentTime, before: this.sinceInput(), item: plain };
+    this.pressed = { turn: this.turn, at: this.asked(), item: plain };
     const { rate } = item.sound.format;
     const soon = SOON * rate * Math.max(1, shape?.speed ?? 1);
     // What a loop joins its end with lies before its beginning.

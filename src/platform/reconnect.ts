@@ -1,6 +1,6 @@
 import { audioEndings } from '@core/files';
 import type { Change, ListedFile, Reconnection, Sound } from '@core/library';
-import { changeOf, findMoves, matchByPath } from '@core/library';
+import { changeOf, familyOf, findMoves, matchByPath } from '@core/library';
 import type { IntakeReader } from './intake';
 import { listFiles } from './roots';
 import { followedOf, placed, type Asked, type IntakeCatalogue } from './root-run';
@@ -33,7 +33,9 @@ export async function planReconnection(
   rootId: number,
   target: RootRecord,
 ): Promise<ReconnectionPlan> {
-  const missing = await catalogue.missing(rootId);
+  const heads = new Set((await catalogue.followed(rootId)).map((s) => s.id));
+  // Excerpts go where their file goes.
+  const missing = (await catalogue.missing(rootId)).filter((s) => heads.has(s.id));
   const files: ListedFile[] = [];
   for await (const listed of listFiles(target)) files.push(...listed.filter((f) => audioEndings.test(f.path)));
   const found = matchByPath(missing.map(followedOf), files);
@@ -106,7 +108,9 @@ export async function reconnect(
   target: RootRecord,
   found: readonly Reconnection[],
 ): Promise<void> {
-  const sounds = new Map((await catalogue.sounds(found.map((f) => f.soundId))).map((s) => [s.id, s]));
+  const families = new Map((await catalogue.followed()).map((s) => [s.id, familyOf(s)]));
+  const wanted = found.flatMap((f) => families.get(f.soundId) ?? []);
+  const sounds = new Map((await catalogue.sounds(wanted)).map((s) => [s.id, s]));
   const there = new Map((await catalogue.followed(target.id)).map((s) => [s.path, s.id]));
   const pulls = (await catalogue.all('pulls')) as { soundIds: number[] }[];
   const cues = (await catalogue.all('cues')) as { soundId: number }[];
@@ -122,7 +126,8 @@ export async function reconnect(
     const double = doubles.get(to.path);
     if (double && double.id !== soundId && !worked(double))
       changes.push({ table: 'sounds', id: double.id, before: { ...double } });
-    changes.push(changeOf('sounds', sound, placed(target.id, to)));
+    for (const id of (families.get(soundId) ?? []).filter((i) => sounds.has(i)))
+      changes.push(changeOf('sounds', sounds.get(id)!, placed(target.id, to)));
   }
   const real = changes.filter((c) => c !== undefined);
   if (real.length === 0) return;

@@ -1,5 +1,5 @@
 import type { Change, Followed, ListedFile, Patch, Sound, Stamp } from '@core/library';
-import { applyChange, changeOf, findMoves, reread, stamped, takeIn } from '@core/library';
+import { applyChange, changeOf, excerptReread, familyOf, findMoves, reread, stamped, takeIn } from '@core/library';
 import { parseUcsName } from '@core/naming';
 import { categoryOf } from '@core/suggest';
 import type { Catalogue } from './catalogue';
@@ -88,19 +88,20 @@ export class RootRun {
 
   /** Files that are there again, and files that are not there any more. */
   async presence(back: readonly Followed[], gone: readonly Followed[]): Promise<void> {
-    const set = (s: Followed, before: string | undefined, after: string | undefined): Change => ({
-      table: 'sounds',
-      id: s.id,
-      before: { 'fields.state': before, 'from.state': before && 'measured' },
-      after: { 'fields.state': after, 'from.state': after && 'measured' },
-    });
+    const set = (s: Followed, before: string | undefined, after: string | undefined): Change[] =>
+      familyOf(s).map((id) => ({
+        table: 'sounds',
+        id,
+        before: { 'fields.state': before, 'from.state': before && 'measured' },
+        after: { 'fields.state': after, 'from.state': after && 'measured' },
+      }));
     await this.apply(
       'Find files again',
-      back.map((s) => set(s, 'Missing', undefined)),
+      back.flatMap((s) => set(s, 'Missing', undefined)),
     );
     await this.apply(
       'Miss files',
-      gone.map((s) => set(s, undefined, 'Missing')),
+      gone.flatMap((s) => set(s, undefined, 'Missing')),
     );
     this.intake.gone = gone.length;
     const stale = [...this.byPath.values()].filter((p) => !this.paths.has(p.path));
@@ -126,7 +127,7 @@ export class RootRun {
     const fresh = results.flatMap((r) => ('sound' in r ? [r.sound] : []));
     const moves = away.length === 0 ? new Map<string, Followed>() : findMoves(fresh, away);
     const movedRows = new Map(
-      (await this.catalogue.sounds([...moves.values()].map((s) => s.id))).map((s) => [s.id, s]),
+      (await this.catalogue.sounds([...moves.values()].flatMap(familyOf))).map((s) => [s.id, s]),
     );
     const ids = await this.catalogue.newIds('sounds', fresh.length);
     const stamps = ((await this.catalogue.all('stamps')) as Stamp[]).filter((s) => s.rootIds?.includes(this.root.id));
@@ -145,7 +146,9 @@ export class RootRun {
         // It was counted as gone before it was found again.
         if (!moved.missing) this.intake.gone!--;
         const { size, modified } = result.sound;
-        return [...forget, changeOf('sounds', row, placed(this.root.id, { path, size, modified }))];
+        const there = placed(this.root.id, { path, size, modified });
+        const family = familyOf(moved).flatMap((id) => movedRows.get(id) ?? []);
+        return [...forget, ...family.map((r) => changeOf('sounds', r, there))];
       }
       this.intake.added++;
       return [
@@ -158,24 +161,29 @@ export class RootRun {
 
   /** Takes over what files say now that were written anew. What people made of their sounds stays. */
   async keepChanged(read: Map<string, ReadResult>, sounds: readonly Followed[]): Promise<void> {
-    const rows = await this.catalogue.sounds(sounds.map((s) => s.id));
+    const rows = await this.catalogue.sounds(sounds.flatMap(familyOf));
     const problemIds = await this.catalogue.newIds('problems', rows.length);
     const other: number[] = [];
     const changes = rows.flatMap((row, i): (Change | undefined)[] => {
       const result = read.get(row.path);
       if (!result) return [];
-      const old = this.byPath.get(row.path);
+      // A file has one problem however many sounds are parts of it.
+      const head = sounds.some((s) => s.id === row.id);
+      const old = head ? this.byPath.get(row.path) : undefined;
       const forget = old ? [cleared(old)] : [];
-      if (!('sound' in result)) return [...forget, this.problem(row.path, result.reason, problemIds[i], result.file)];
-      const after =
-        row.trace === result.sound.trace && row.trace !== undefined
-          ? { modified: result.sound.modified }
+      if (!('sound' in result))
+        return head ? [...forget, this.problem(row.path, result.reason, problemIds[i], result.file)] : [];
+      const same = row.trace === result.sound.trace && row.trace !== undefined;
+      const after = same
+        ? { modified: result.sound.modified }
+        : row.excerpt
+          ? excerptReread(row, result.sound)
           : reread(row, result.sound);
       if (!('modified' in after && Object.keys(after).length === 1)) {
         other.push(row.id);
         this.intake.changed!++;
       }
-      return [...forget, changeOf('sounds', row, { ...after, 'fields.state': undefined, 'from.state': undefined })];
+      return [...forget, changeOf('sounds', row, { 'fields.state': undefined, 'from.state': undefined, ...after })];
     });
     await this.catalogue.forgetMeasured(other);
     await this.apply(`Read ${this.root.name} again`, changes);

@@ -181,6 +181,8 @@ export async function* listFiles(root: RootRecord): AsyncGenerator<ListedFile[]>
 }
 
 async function fileOf(root: RootRecord, path: string): Promise<File> {
+  const loose = root.files?.find((f) => f.name === path);
+  if (loose) return loose;
   try {
     for (const handle of await handlesOf(root)) {
       if (handle.kind === 'file') {

@@ -12,6 +12,8 @@ export interface RootRecord {
   kind: 'server' | 'picked' | 'copied';
   serverId?: string;
   handles?: (FileSystemDirectoryHandle | FileSystemFileHandle)[];
+  /** Files that are looked at for as long as the page is open: such a root is never stored. */
+  files?: File[];
   added: number;
   /** Work on it rests until it is asked for again. */
   halt?: 'paused' | 'cancelled';

@@ -1,7 +1,7 @@
 import { dithered, fullShape, plainShape, stretchedRegion, stretchOf } from '@core/audio';
 import { CHUNK, Material, renderExcerpt } from '@core/engine';
-import { writeWav } from '@core/files';
-import { wavLabelsOf, type Sound } from '@core/library';
+import { encodeFlac, writeWav } from '@core/files';
+import { flacLabelsOf, wavLabelsOf, type Sound } from '@core/library';
 import { Zip, ZipPassThrough } from 'fflate';
 import { writeInto } from './folders';
 import type { Loadable } from './loader';
@@ -15,6 +15,8 @@ export interface TakeHow {
   rate?: number;
   bits: 16 | 24 | 32;
   float?: boolean;
+  /** FLAC rather than WAV; of 16 or 24 bit. */
+  flac?: boolean;
   /** Noise that turns the error of rounding into noise; for 16 and 24 bit. */
   dither: boolean;
   /** Whether gain, speed, fades and the like go along. */
@@ -31,7 +33,7 @@ export interface Taken {
 }
 
 export interface TakeAnswer {
-  /** One WAV file, or the ZIP archive of several; absent where they were written into a folder. */
+  /** One file, or the ZIP archive of several; absent where they were written into a folder. */
   blob?: Blob;
   written: number;
   clipped: number;
@@ -59,8 +61,8 @@ async function freeName(folder: FileSystemDirectoryHandle, name: string): Promis
 
 /** Takes sounds away as files, in a worker. */
 export class Taker {
-  /** One sound as a WAV file, rendered by the voice that one listens to. @throws Error with the reason in words for the user */
-  private async wav(
+  /** One sound as a file, rendered by the voice that one listens to. @throws Error with the reason in words for the user */
+  private async file(
     { item, sound }: Taken,
     tags: ReadonlyMap<number, string>,
     how: TakeHow,
@@ -94,6 +96,8 @@ export class Taker {
     const at = Math.round(((anchor - own.start) * shape.length * rate) / (format.rate * shape.speed));
     const rounded = how.dither && !how.float ? dithered(planes, how.bits) : planes;
     const labels = wavLabelsOf(sound, tags, kept ? at : undefined);
+    if (how.flac && how.bits !== 32)
+      return { bytes: await encodeFlac(rounded, { rate, bits: how.bits }, flacLabelsOf(sound, tags)), clipped };
     return { bytes: writeWav(rounded, { rate, bits: how.bits, float: how.float }, labels), clipped };
   }
 
@@ -108,6 +112,7 @@ export class Taker {
     folder: FileSystemDirectoryHandle | undefined,
     progress: (share: number) => void,
   ): Promise<TakeAnswer> {
+    const type = how.flac ? 'audio/flac' : 'audio/wav';
     const answer: TakeAnswer = { written: 0, clipped: 0, missing: [] };
     const parts: Uint8Array<ArrayBuffer>[] = [];
     const zip = new Zip((error, part) => {
@@ -116,13 +121,13 @@ export class Taker {
     });
     for (const [n, one] of taken.entries()) {
       try {
-        const { bytes, clipped } = await this.wav(one, tags, how, (share) => progress((n + share) / taken.length));
+        const { bytes, clipped } = await this.file(one, tags, how, (share) => progress((n + share) / taken.length));
         answer.clipped += clipped;
         if (folder)
           await writeInto(
             folder,
             await freeName(folder, one.name),
-            new Blob([bytes as Uint8Array<ArrayBuffer>], { type: 'audio/wav' }),
+            new Blob([bytes as Uint8Array<ArrayBuffer>], { type }),
           );
         else if (taken.length === 1) parts.push(bytes as Uint8Array<ArrayBuffer>);
         else {
@@ -138,6 +143,6 @@ export class Taker {
     progress(1);
     if (folder || answer.written === 0) return answer;
     if (taken.length > 1) zip.end();
-    return { ...answer, blob: new Blob(parts, { type: taken.length > 1 ? 'application/zip' : 'audio/wav' }) };
+    return { ...answer, blob: new Blob(parts, { type: taken.length > 1 ? 'application/zip' : type }) };
   }
 }

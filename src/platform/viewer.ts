@@ -1,4 +1,4 @@
-import { SpectrogramColumn, spectrogramSize, waveColumns, type WaveColumns } from '@core/audio';
+import { nearestCrossing, SpectrogramColumn, spectrogramSize, waveColumns, type WaveColumns } from '@core/audio';
 import type { Loadable } from './loader';
 import { openSound, type SoundReader } from './reader';
 import { openFile } from './roots';
@@ -15,6 +15,8 @@ export interface Spectrogram {
 
 /** Frames that are read at once for a waveform; of longer parts the contour is shown instead. */
 const MOST = 6_000_000;
+/** Seconds about an edge in which it may move to a zero crossing. */
+const CROSSING = 0.02;
 /** Columns after which a newer request is looked for. */
 const TURN = 64;
 
@@ -44,6 +46,15 @@ export class Viewer {
     if (turn !== this.turns.wave) return undefined;
     // Where samples are fewer than columns, each is one.
     return waveColumns(planes, from, Math.min(columns, planes[0].length));
+  }
+
+  /** The frame nearest to one at which the sound crosses zero; the frame itself where that is far away. */
+  async crossing(item: Loadable, frame: number): Promise<number> {
+    const { rate, frames } = item.sound.format;
+    const near = Math.round(CROSSING * rate);
+    const from = Math.max(0, frame - near);
+    const planes = await (await this.reader(item)).read(from, Math.min(frames, frame + near) - from);
+    return from + nearestCrossing(planes, frame - from);
   }
 
   /** The spectrogram of a part of a sound, its channels taken together; undefined when a newer one was asked for. */

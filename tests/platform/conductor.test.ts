@@ -1,6 +1,6 @@
 import 'fake-indexeddb/auto';
 import { writeWav } from '@core/files';
-import { changeOf, TRAY, type Pull, type Sound } from '@core/library';
+import { changeOf, excerptOf, TRAY, type Pull, type Sound } from '@core/library';
 import { Catalogue } from '@platform/catalogue';
 import { Conductor, type WorkReport } from '@platform/conductor';
 import { IntakeReader } from '@platform/intake';
@@ -130,6 +130,44 @@ test('a file that moves stays the same sound, with its tags, its pulls and its i
   expect(list[1].fields.state).toBeUndefined();
   expect(t.reader.measure).not.toHaveBeenCalled();
   expect((await t.intakes())[1]).toMatchObject({ added: 0, moved: 1, gone: 0 });
+});
+
+test('an excerpt is measured by itself and goes wherever its file goes', async () => {
+  const tree: Tree = { 'reel.wav': wav(1) };
+  const t = await tab(tree);
+  await t.conductor.scan(50);
+  const [reel] = await t.sounds();
+  const [id] = await t.catalogue.newIds('sounds', 1);
+  const after = JSON.parse(JSON.stringify(excerptOf(reel, { start: 800, end: 2400 }, 'Take', 5))) as Omit<Sound, 'id'>;
+  await t.catalogue.apply({
+    label: 'Cut',
+    at: 1,
+    undoable: true,
+    changes: [{ table: 'sounds', id, after: { ...after } }],
+  });
+  await t.conductor.measureNow([id]);
+  const both = async () => (await t.sounds()).sort((a, b) => a.id - b.id);
+  const [, cut] = await both();
+  expect(cut.hash).toMatch(/^[0-9a-f]{32}$/);
+  expect(cut.hash).not.toBe(reel.hash);
+  expect((await t.catalogue.peaks([id]))[0].frames).toBe(1600);
+  // Another look finds nothing new in it.
+  await t.conductor.scan(50);
+  expect((await both()).map((s) => s.fields.state)).toEqual([undefined, undefined]);
+  delete tree['reel.wav'];
+  await t.conductor.scan(50);
+  expect((await both()).map((s) => s.fields.state)).toEqual(['Missing', 'Missing']);
+  tree.moved = { 'reel.wav': wav(1) };
+  await t.conductor.scan(50);
+  expect((await both()).map((s) => [s.path, s.fields.state, s.excerpt?.start])).toEqual([
+    ['moved/reel.wav', undefined, undefined],
+    ['moved/reel.wav', undefined, 800],
+  ]);
+  tree.moved = { 'reel.wav': writeWav([hit(8000, 0.2, 0.7, 150, 1)], { rate: 8000, bits: 16 }) };
+  await t.conductor.scan(50);
+  const [whole, part] = await both();
+  expect([whole.format.frames, whole.fields.state, part.fields.state]).toEqual([1600, undefined, 'Missing']);
+  expect(await t.problems()).toEqual([]);
 });
 
 test('a file that goes is missing, not forgotten; when it is back nothing is lost', async () => {

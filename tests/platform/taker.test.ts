@@ -52,6 +52,16 @@ describe('a sound that is taken', () => {
     expect((await read(await blobBytes((await take([outside])).blob))).file.cues).toEqual([]);
   });
 
+  test('comes as FLAC with its labels, and says so where that cannot be', async () => {
+    const one = await taken('x.flac', {}, { fxName: 'Gull, near', description: 'über dem Pier', tags: [4] });
+    const answer = await take([one], { bits: 24, float: false, flac: true });
+    expect(answer.blob?.type).toBe('audio/flac');
+    const file = await readAudioFile(memorySource(await blobBytes(answer.blob)));
+    expect(file.format).toMatchObject({ container: 'FLAC', bits: 24, rate: RATE, frames: 50000 });
+    expect(file.labels.get('vorbis.TITLE')).toBe('Gull, near');
+    expect(file.labels.get('vorbis.DESCRIPTION')).toBe('über dem Pier');
+  });
+
   test('several come as an archive, with the reason for each that could not', async () => {
     const gone = await taken('gone.wav');
     const other = { ...gone, item: { ...gone.item, sound: { ...gone.item.sound, path: 'gone.wav' } } };

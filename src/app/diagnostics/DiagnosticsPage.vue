@@ -99,7 +99,7 @@ function save(): void {
       <Button @click="save">Save as a file</Button>
     </div>
     <section aria-labelledby="key-to-ear">
-      <h2 id="key-to-ear">From a key to the first block that is heard</h2>
+      <h2 id="key-to-ear">From a key to the first block of the sound</h2>
       <dl>
         <div v-for="[name, value] in listening" :key="name">
           <dt>{{ name }}</dt>
@@ -112,6 +112,8 @@ function save(): void {
         :colour="prefs.palette.glass"
         label="Milliseconds of each key, oldest first"
         x-unit=""
+        :range="[1, waits.length]"
+        :x-text="(x) => String(Math.round(x))"
         y-unit=" ms"
       />
       <p v-else class="mute">Nothing was played yet. Walk through some sounds in Find, or measure here: forty sounds of the list are heard for a moment each.</p>

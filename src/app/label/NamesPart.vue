@@ -1,12 +1,13 @@
 <script setup lang="ts">
-import { changeOf, fieldOf, fields, isField } from '@core/library';
-import { NamePattern, PatternFault, shortNameKinds, UCS_PATTERN, type ShortName, type ShortNameKind } from '@core/naming';
+import { changeOf, fieldOf, fields } from '@core/library';
+import { NamePattern, shortNameKinds, UCS_PATTERN, type ShortName, type ShortNameKind } from '@core/naming';
 import type { ComposedName, ParsedName } from '@platform/index';
 import { AutoComplete, Button, Input, RadioGroup, Select, Table } from 'ant-design-vue';
 import { useDebounceFn } from '@vueuse/core';
 import { computed, ref, shallowRef, watch } from 'vue';
 import QueryLine from '../find/QueryLine.vue';
 import { count, things } from '../shared/format';
+import { patternFault } from '../shared/take';
 import VirtualRows from '../shared/VirtualRows.vue';
 import { tell } from '../shell/notice';
 import { useLabels } from '../stores/labels';
@@ -33,14 +34,7 @@ const ways = [
 const editable = [{ value: '', label: 'Leave out' }, ...fields.filter((f) => f.edited).map((f) => ({ value: f.key, label: f.label }))];
 
 /** What is wrong with the pattern, with a mark under the place. */
-const fault = computed(() => {
-  try {
-    const missing = new NamePattern(pattern.value).keys.find((k) => !isField(k));
-    return missing ? `No field is called “${missing}”.` : '';
-  } catch (error) {
-    return error instanceof PatternFault ? `At character ${error.at + 1}: ${error.message}` : String(error);
-  }
-});
+const fault = computed(() => patternFault(pattern.value));
 const keys = computed(() => (fault.value ? [] : new NamePattern(pattern.value).keys));
 watch(
   keys,

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { CaretRightFilled, ControlOutlined, PauseOutlined } from '@ant-design/icons-vue';
+import { CaretRightFilled, PauseOutlined } from '@ant-design/icons-vue';
 import { Button, Checkbox, Select, Tooltip } from 'ant-design-vue';
 import { useEventListener } from '@vueuse/core';
 import { computed, onUnmounted, ref } from 'vue';
@@ -8,6 +8,7 @@ import { useInstrument } from '../stores/instrument';
 import { usePrefs, type PlayMode } from '../stores/prefs';
 import { keyName, useCommands } from './commands';
 import KeyboardStrip from './KeyboardStrip.vue';
+import KeysIcon from './KeysIcon.vue';
 import ListeningMenu from './ListeningMenu.vue';
 import Meter from './Meter.vue';
 
@@ -81,7 +82,7 @@ const place = computed(() => {
       <ListeningMenu :through="through" />
       <Tooltip title="Play it from the computer’s keys or a MIDI instrument (Shift K)">
         <Button size="small" aria-label="Play by keys" :aria-pressed="prefs.keyboard" :class="{ on: prefs.keyboard }" @click="toggleKeyboard">
-          <template #icon><ControlOutlined /></template>
+          <template #icon><KeysIcon /></template>
         </Button>
       </Tooltip>
       <slot />

@@ -5,15 +5,18 @@ import { nameOf } from '@core/library';
 import { CloseOutlined, DownloadOutlined, HeatMapOutlined, ProfileOutlined, RetweetOutlined } from '@ant-design/icons-vue';
 import { Button, Tooltip } from 'ant-design-vue';
 import { useElementSize, useEventListener } from '@vueuse/core';
-import { computed, ref, useTemplateRef, watchEffect } from 'vue';
+import { computed, useTemplateRef, watchEffect } from 'vue';
 import { useAudition } from '../stores/audition';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
 import { useCommands } from './commands';
 import { seconds } from './format';
-import { drawContour, drawWave, heat, paperOf, spectrogramPicture } from './paint';
+import { drawContour, drawMarks, drawPitches, drawWave, heat, paperOf, spectrogramPicture } from './paint';
+import RegionsButton from './RegionsButton.vue';
 import ShapeButton from './ShapeButton.vue';
+import { useEdges } from './useEdges';
 import { useMarks } from './useMarks';
+import { LEAST_REGION, RULER, useWaveDrag } from './useWaveDrag';
 import { useWaveView } from './useWaveView';
 
 const props = defineProps<{ sound: Sound }>();
@@ -25,9 +28,6 @@ const prefs = usePrefs();
 const canvas = useTemplateRef('canvas');
 const box = useTemplateRef('box');
 const { width, height } = useElementSize(box);
-/** A region or anchor being dragged, not kept yet. */
-const dragged = ref<{ start: number; end: number }>();
-const draggedAnchor = ref<number>();
 
 /** Steps of the ruler, seconds. */
 const STEPS = [0.0001, 0.0002, 0.0005, 0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300, 600];
@@ -39,9 +39,10 @@ const view = useWaveView(
   width,
   () => prefs.spectral,
 );
-const { span, xOf, frameAt } = view;
-const region = computed(() => dragged.value ?? props.sound.marks.region);
-const anchor = computed(() => Math.max(0, draggedAnchor.value ?? props.sound.marks.anchor));
+const { span, xOf } = view;
+const keep = useMarks(() => props.sound);
+const { onsets, snapped } = useEdges(() => props.sound);
+const { region, anchor, down, edges } = useWaveDrag(box, () => props.sound, view, keep, snapped);
 const time = (frame: number) => seconds(frame / rate.value);
 
 /** A step of the ruler that leaves room for its numbers. */
@@ -96,7 +97,7 @@ function drawSound(paper: CanvasRenderingContext2D, high: number, colours: { col
 watchEffect(() => {
   if (!canvas.value || width.value === 0) return;
   const paper = paperOf(canvas.value, width.value, height.value);
-  const high = height.value - 18;
+  const high = height.value - RULER;
   const { palette } = prefs;
   if (prefs.spectral && picture.value) {
     const { from, to } = view.spectrum.value!;
@@ -115,6 +116,8 @@ watchEffect(() => {
     if (!prefs.spectral) drawSound(paper, high, { colour: palette.bone, inner: palette.amber });
     paper.restore();
   }
+  if (prefs.spectral && picture.value) drawPitches(paper, { high, top: 4 }, rate.value, palette);
+  drawMarks(paper, { high, xOf, onsets: onsets.value, loop: props.sound.marks.loop, regions: props.sound.marks.regions }, palette);
   paper.fillStyle = prefs.palette.amber;
   if (region.value) for (const edge of [region.value.start, region.value.end]) paper.fillRect(xOf(edge) - 1, 0, 2, high);
   drawFades(paper, high);
@@ -132,55 +135,18 @@ watchEffect(() => {
   for (const t of ticks.value) paper.fillText(`${tick(t)} s`, xOf(t * rate.value) + 3, height.value - 4);
 });
 
-const keep = useMarks(() => props.sound);
-
-type Drag = { kind: 'anchor' } | { kind: 'start' } | { kind: 'end' } | { kind: 'new'; from: number };
-let drag: Drag | undefined;
-let downX = 0;
-const localX = (event: PointerEvent) => event.clientX - box.value!.getBoundingClientRect().left;
-
-function down(event: PointerEvent): void {
-  if (event.button !== 0) return;
-  const x = localX(event);
-  downX = x;
-  const near = (frame: number) => Math.abs(x - xOf(frame)) < 6;
-  if (near(anchor.value) && event.offsetY < 14) drag = { kind: 'anchor' };
-  else if (region.value && near(region.value.start)) drag = { kind: 'start' };
-  else if (region.value && near(region.value.end)) drag = { kind: 'end' };
-  else drag = { kind: 'new', from: frameAt(x) };
-  (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
-}
-
-useEventListener(box, 'pointermove', (event) => {
-  if (!drag) return;
-  const frame = frameAt(localX(event));
-  const whole = region.value ?? { start: 0, end: frames.value };
-  if (drag.kind === 'anchor') draggedAnchor.value = frame;
-  else if (drag.kind === 'start') dragged.value = { start: Math.min(frame, whole.end - 64), end: whole.end };
-  else if (drag.kind === 'end') dragged.value = { start: whole.start, end: Math.max(frame, whole.start + 64) };
-  else if (Math.abs(localX(event) - downX) > 3) dragged.value = { start: Math.min(drag.from, frame), end: Math.max(drag.from, frame, 64) };
-});
-
-useEventListener(box, 'pointerup', async (event) => {
-  const done = drag;
-  drag = undefined;
-  if (!done) return;
-  if (draggedAnchor.value !== undefined) await keep('Anchor', { 'marks.anchor': draggedAnchor.value });
-  else if (dragged.value) await keep('Region', { 'marks.region': { ...dragged.value } });
-  else if (done.kind === 'new') audition.play(frameAt(localX(event)));
-  draggedAnchor.value = undefined;
-  dragged.value = undefined;
-});
-
 /** Where in and out are set: what is heard now, or where the last play stopped. */
 const here = () => Math.round(Math.min(frames.value, audition.frame));
 
 function setEdge(edge: 'start' | 'end'): void {
   const old = props.sound.marks.region ?? { start: 0, end: frames.value };
   const next = { ...old, [edge]: here() };
-  if (next.end - next.start < 64) Object.assign(next, edge === 'start' ? { end: frames.value } : { start: 0 });
-  void keep('Region', { 'marks.region': next });
+  if (next.end - next.start < LEAST_REGION) Object.assign(next, edge === 'start' ? { end: frames.value } : { start: 0 });
+  void edges(next).then((drawn) => keep('Region', { 'marks.region': drawn }));
 }
+/** Seconds by which one scrubs along by key. */
+const SCRUBBED = 0.05;
+const scrub = (by: number) => audition.scrub(Math.max(0, Math.min(frames.value - 1, here() + Math.round(by * SCRUBBED * rate.value))));
 
 /** One millisecond: finer than the ear places a hit, coarse enough to arrive. */
 const nudge = (by: number) =>
@@ -226,6 +192,8 @@ useCommands([
   { label: 'Set the anchor where it sounds', keys: ['a'], run: () => void keep('Anchor', { 'marks.anchor': here() }) },
   { label: 'Anchor earlier by 1 ms', keys: ['Alt+ArrowLeft'], run: () => nudge(-0.001) },
   { label: 'Anchor later by 1 ms', keys: ['Alt+ArrowRight'], run: () => nudge(0.001) },
+  { label: 'Scrub on', keys: ['Shift+ArrowRight'], run: () => scrub(1) },
+  { label: 'Scrub back', keys: ['Shift+ArrowLeft'], run: () => scrub(-1) },
   { label: 'Loop', keys: ['r'], run: audition.toggleLoop },
   { label: 'Take away as a file', keys: ['d'], run: () => emit('take') },
   { label: 'Hold in tray', keys: ['t'], run: () => emit('tray') },
@@ -254,7 +222,7 @@ useCommands([
       <Tooltip title="Set in here (I)"><Button size="small" @click="setEdge('start')">In</Button></Tooltip>
       <Tooltip title="Set out here (O)"><Button size="small" @click="setEdge('end')">Out</Button></Tooltip>
       <Button v-if="region" size="small" class="region" title="Clear the region (Esc)" @click="keep('Region', { 'marks.region': undefined })">
-        <span class="unseen">Region </span><span class="mono">{{ time(region.start) }} – {{ time(region.end) }} s</span> <CloseOutlined /><span class="unseen"
+        <span class="unseen">Region </span><span class="mono">{{ time(region.start) }} – {{ time(region.end) }}</span> <CloseOutlined /><span class="unseen"
           >, clear</span
         >
       </Button>
@@ -266,6 +234,7 @@ useCommands([
         ><Button size="small" aria-label="Spectrum" :aria-pressed="prefs.spectral" :class="{ on: prefs.spectral }" @click="prefs.spectral = !prefs.spectral"
           ><template #icon><HeatMapOutlined /></template></Button
       ></Tooltip>
+      <RegionsButton :sound="sound" />
       <ShapeButton :sound="sound" />
       <slot />
       <span class="push" />
@@ -273,13 +242,13 @@ useCommands([
         ><Button size="small" aria-label="Details" :aria-pressed="prefs.details" :class="{ on: prefs.details }" @click="prefs.details = !prefs.details"
           ><template #icon><ProfileOutlined /></template></Button
       ></Tooltip>
-      <Tooltip title="Save it, or its region, as a WAV file (D); or drag its row out of the window"
+      <Tooltip title="Save it, or its region, as a file (D); or drag its row out of the window"
         ><Button size="small" aria-label="Take away" @click="emit('take')"
           ><template #icon><DownloadOutlined /></template></Button
       ></Tooltip>
       <Tooltip title="Keep it at hand (T)"><Button size="small" @click="emit('tray')">Hold in tray</Button></Tooltip>
       <Tooltip title="Its anchor lands on the playhead of the scene (Enter)">
-        <Button size="small" type="primary" @click="emit('spot')">Spot at playhead</Button>
+        <Button size="small" type="primary" aria-label="Spot at playhead" @click="emit('spot')">Spot</Button>
       </Tooltip>
     </div>
   </div>

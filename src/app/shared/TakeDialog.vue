@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { fullShape, isPlain } from '@core/audio';
 import { nameOf, type Sound } from '@core/library';
+import { UCS_PATTERN } from '@core/naming';
 import { chooseFolder, startTaker, type TakeAnswer } from '@platform/index';
-import { Alert, Button, Checkbox, Modal, Progress, RadioButton, RadioGroup, Select } from 'ant-design-vue';
+import { Alert, AutoComplete, Button, Checkbox, Modal, Progress, RadioButton, RadioGroup, Select } from 'ant-design-vue';
 import { proxy } from 'comlink';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { tell } from '../shell/notice';
@@ -10,9 +11,9 @@ import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
 import { things } from './format';
 import { saveBlob } from './save';
-import { takeHow, takenOf } from './take';
+import { patternFault, takeHow, takenOf, usablePattern } from './take';
 
-/** Takes sounds away as WAV files: one, or all that are listed. */
+/** Takes sounds away as files: one, or all that are listed. */
 const props = defineProps<{ sound: Sound | undefined; listed: Uint32Array | number[] }>();
 const open = defineModel<boolean>('open', { required: true });
 
@@ -34,6 +35,14 @@ const depths = [
   { value: '16', label: 'WAV, 16 bit' },
   { value: '24', label: 'WAV, 24 bit' },
   { value: '32f', label: 'WAV, 32 bit float' },
+  { value: '16 flac', label: 'FLAC, 16 bit' },
+  { value: '24 flac', label: 'FLAC, 24 bit' },
+];
+const named = computed(() => patternFault(prefs.taking.pattern));
+const patterns = [
+  { value: '', label: 'As the files are called' },
+  { value: UCS_PATTERN, label: 'UCS' },
+  { value: '{library} - {fxName}', label: 'Library and name' },
 ];
 const rates = [{ value: 0, label: 'Its own rate' }, ...[44100, 48000, 88200, 96000, 176400, 192000].map((value) => ({ value, label: `${value / 1000} kHz` }))];
 const how = computed(() => takeHow(prefs.taking));
@@ -59,8 +68,9 @@ async function take(into: 'file' | 'folder'): Promise<void> {
     };
   });
   try {
-    const taken = takenOf(all.value ? await library.need(ids) : [props.sound!], library.loadable, how.value);
     const tags = new Map(library.tags.map((t) => [t.id, t.name]));
+    const sounds = all.value ? await library.need(ids) : [props.sound!];
+    const taken = takenOf(sounds, library.loadable, how.value, tags, usablePattern(prefs.taking.pattern));
     const made = taker.take(
       taken,
       tags,
@@ -101,10 +111,23 @@ async function take(into: 'file' | 'folder'): Promise<void> {
         <Select id="take-depth" v-model:value="prefs.taking.depth" aria-label="Format" :options="depths" />
         <Select v-model:value="prefs.taking.rate" aria-label="Sample rate" :options="rates" />
       </div>
+      <label for="take-names">Named</label>
+      <AutoComplete
+        id="take-names"
+        v-model:value="prefs.taking.pattern"
+        aria-label="Pattern of the names"
+        placeholder="As the files are called"
+        :options="patterns"
+        :status="named ? 'error' : undefined"
+      />
+      <span v-if="named" />
+      <span v-if="named" class="bad" role="alert">{{ named }} The names of the files are kept meanwhile.</span>
       <span />
       <Checkbox v-model:checked="prefs.taking.dither" :disabled="how.float">Dither</Checkbox>
     </div>
-    <p class="mute">Labels go along; the anchor becomes a marker. The library stays as it is.</p>
+    <p class="mute">
+      Labels go along; {{ how.flac ? 'FLAC has no markers, so the anchor stays behind' : 'the anchor becomes a marker' }}. The library stays as it is.
+    </p>
     <Alert
       v-if="answer && answer.clipped > 0"
       type="warning"

@@ -6,7 +6,8 @@ const SOUNDS = 'application/x-cormorant-sounds';
  */
 export function dragSounds(event: DragEvent, ids: readonly number[], file?: { name: string; url: string }): void {
   event.dataTransfer?.setData(SOUNDS, JSON.stringify(ids));
-  if (file) event.dataTransfer?.setData('DownloadURL', `audio/wav:${file.name.replace(/:/g, ' ')}:${file.url}`);
+  const type = file?.name.endsWith('.flac') ? 'audio/flac' : 'audio/wav';
+  if (file) event.dataTransfer?.setData('DownloadURL', `${type}:${file.name.replace(/:/g, ' ')}:${file.url}`);
 }
 
 /** Whether a drag brings sounds; which ones is only told when they are dropped. */

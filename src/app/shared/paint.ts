@@ -1,5 +1,7 @@
-import { peakBetween, type Peaks, type WaveColumns } from '@core/audio';
+import { frequencyRow, peakBetween, type Peaks, type WaveColumns } from '@core/audio';
+import type { Marks } from '@core/library';
 import type { Spectrogram } from '@platform/index';
+import type { Palette } from '../theme/tokens';
 
 /** Sizes a canvas for the screen's pixels and hands its context over, scaled to CSS pixels and cleared. */
 export function paperOf(canvas: HTMLCanvasElement, width: number, height: number): CanvasRenderingContext2D {
@@ -143,4 +145,59 @@ export function spectrogramPicture(spectrum: Spectrogram, colours: Uint8ClampedA
     }
   paper.putImageData(image, 0, 0);
   return canvas;
+}
+
+const LETTERS = '12px "Atkinson Hyperlegible Mono Variable"';
+/** Hz that are written beside a spectrogram. */
+const PITCHES = [100, 1000, 10_000];
+
+/** Writes frequencies on a spectrogram, each on a ground of its own so that it can be read on any colour. */
+export function drawPitches(
+  paper: CanvasRenderingContext2D,
+  box: { top: number; high: number },
+  rate: number,
+  palette: Palette,
+): void {
+  paper.font = LETTERS;
+  for (const hz of PITCHES.filter((f) => f < rate / 2)) {
+    const y = box.high - frequencyRow(hz, 1, rate) * (box.high - box.top);
+    const text = hz < 1000 ? `${hz} Hz` : `${hz / 1000} kHz`;
+    paper.fillStyle = palette.deep;
+    paper.fillRect(0, y - 8, paper.measureText(text).width + 8, 16);
+    paper.fillRect(0, y, 14, 1);
+    paper.fillStyle = palette.text;
+    paper.fillText(text, 4, y + 4);
+  }
+}
+
+/** Draws where events begin, the loop that the file tells of, and the regions that are kept. */
+export function drawMarks(
+  paper: CanvasRenderingContext2D,
+  marks: Pick<Marks, 'loop' | 'regions'> & {
+    high: number;
+    xOf: (frame: number) => number;
+    onsets: ArrayLike<number>;
+  },
+  palette: Palette,
+): void {
+  const { high, xOf, onsets, loop, regions = [] } = marks;
+  paper.fillStyle = palette.mute;
+  for (let i = 0; i < onsets.length; i++) paper.fillRect(Math.round(xOf(onsets[i])), high - 5, 1, 5);
+  paper.fillStyle = palette.amber;
+  for (const { start, end } of regions) paper.fillRect(xOf(start), high - 1, Math.max(2, xOf(end) - xOf(start)), 2);
+  if (!loop) return;
+  paper.strokeStyle = palette.sky;
+  paper.lineWidth = 1.5;
+  for (const [frame, inward] of [
+    [loop.start, 5],
+    [loop.end, -5],
+  ]) {
+    const x = xOf(frame);
+    paper.beginPath();
+    paper.moveTo(x + inward, 10);
+    paper.lineTo(x, 10);
+    paper.lineTo(x, high - 8);
+    paper.lineTo(x + inward, high - 8);
+    paper.stroke();
+  }
 }

@@ -6,7 +6,7 @@ import { onUnmounted, watch } from 'vue';
 import { useAudition } from '../stores/audition';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
-import { takeHow, takenOf } from './take';
+import { takeHow, takenOf, usablePattern } from './take';
 
 /** A drag out of the window needs its file at once, so that of the open sound is made beforehand, if it is no longer than this. Seconds. */
 const LONGEST = 120;
@@ -29,10 +29,10 @@ export function useCarried(sound: () => Sound | undefined): void {
     const how = takeHow(prefs.taking);
     const region = own && ((how.region && own.marks.region) || { start: 0, end: own.format.frames });
     if (!own || !region || region.end - region.start > LONGEST * own.format.rate) return;
-    const [taken] = takenOf([own], library.loadable, how);
+    const tags = new Map(library.tags.map((t) => [t.id, t.name]));
+    const [taken] = takenOf([own], library.loadable, how, tags, usablePattern(prefs.taking.pattern));
     if (!taken) return;
     running ??= startTaker();
-    const tags = new Map(library.tags.map((t) => [t.id, t.name]));
     // What cannot be taken is told of when somebody takes it.
     const { blob } = await running.taker
       .take(

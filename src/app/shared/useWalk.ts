@@ -10,6 +10,7 @@ import { usePrefs } from '../stores/prefs';
 import { useScene } from '../stores/scene';
 import { catalogue } from '../stores/workers';
 import { useCommands } from './commands';
+import { useChoose } from './useChoose';
 import { things } from './format';
 
 /** Walking through the listed sounds by key, hearing them, holding and spotting them: the same in Find and Label. */
@@ -21,32 +22,13 @@ export function useWalk(selected: () => readonly number[]) {
   const prefs = usePrefs();
   const router = useRouter();
 
-  async function chooseAt(index: number, sounding?: boolean): Promise<void> {
-    const { ids } = find.answer;
-    const at = Math.max(0, Math.min(ids.length - 1, index));
-    const id = ids[at];
-    if (id === undefined) return;
-    find.drift({ soundId: id });
-    const { stops } = audition;
-    const around = [ids[at + 1], ids[at - 1], ids[at + 2]].filter((n) => n !== undefined);
-    // A row in sight is known already: it sounds within the key press, without waiting for anything.
-    const sound = library.sounds.get(id) ?? (await library.need([id]))[0];
-    // A faster hand is already further on.
-    if (find.view.soundId !== id || !sound) return;
-    // One that was stopped before it came stays silent.
-    audition.choose(sound, audition.stops === stops && sounding);
-    audition.prepare(await library.need(around));
-  }
+  const { chooseAt, walk, hold: holdThese } = useChoose();
+  const hold = (ids: readonly number[] = selected()) => holdThese(ids);
 
   /** Goes to the last row, once all are here. */
   async function chooseLast(): Promise<void> {
     await until(() => find.answer.ids.length >= find.answer.count).toBe(true);
     return chooseAt(find.answer.ids.length - 1);
-  }
-
-  /** Moves by rows; from nowhere, the first step arrives at the first row. */
-  function walk(by: number): void {
-    void chooseAt(find.index < 0 ? 0 : find.index + by);
   }
 
   // Each sound for a while or to its end, whichever comes first; whoever stops a sound stops them all.
@@ -73,15 +55,6 @@ export function useWalk(selected: () => readonly number[]) {
     },
   );
   onUnmounted(() => (audition.through = false));
-
-  function hold(ids: readonly number[] = selected()): void {
-    const { tray } = library;
-    if (!tray || ids.length === 0) return;
-    const fresh = ids.filter((id) => !tray.soundIds.includes(id));
-    if (fresh.length === 0) return tell.info('It is in the tray already');
-    void library.addToPull(tray, fresh, `Hold ${things(fresh.length, 'sound')} in the tray`);
-    tell.done(`${things(fresh.length, 'sound')} held in the tray`);
-  }
 
   /** Takes sounds out of the pull that is shown. */
   function takeOut(): void {

@@ -16,6 +16,8 @@ import { usePrefs } from '../stores/prefs';
 import { useScene } from '../stores/scene';
 import { antdTheme } from '../theme/antd';
 import CommandFinder from './CommandFinder.vue';
+import LooseSounds from '../loose/LooseSounds.vue';
+import SmallWindowHost from '../small/SmallWindowHost.vue';
 import DropLayer from './DropLayer.vue';
 import KeysOverlay from './KeysOverlay.vue';
 import { lastNotice } from './notice';
@@ -77,16 +79,20 @@ useCommands([
 <template>
   <ConfigProvider :theme="theme" :auto-insert-space-in-button="false">
     <DropLayer />
+    <LooseSounds v-if="library.ready" />
     <div class="shell">
       <header class="top">
         <a class="brand" href="/find"><img src="/mark.svg" alt="" width="20" height="20" />Cormorant</a>
         <RouteLine />
-        <span class="project cut">{{ scene.current?.name ?? '' }}</span>
-        <Tooltip title="All keys of this screen (?)">
-          <Button size="small" aria-label="Show all keys" @click="keysShown = true">
-            <template #icon><QuestionOutlined /></template>
-          </Button>
-        </Tooltip>
+        <span class="actions">
+          <span class="project cut">{{ scene.current?.name ?? '' }}</span>
+          <SmallWindowHost />
+          <Tooltip title="All keys of this screen (?)">
+            <Button size="small" aria-label="Show all keys" @click="keysShown = true">
+              <template #icon><QuestionOutlined /></template>
+            </Button>
+          </Tooltip>
+        </span>
       </header>
       <main>
         <div v-if="failure" class="empty" role="alert">
@@ -115,7 +121,7 @@ useCommands([
 }
 .top {
   display: grid;
-  grid-template-columns: 1fr auto minmax(0, 1fr) auto;
+  grid-template-columns: minmax(0, 1fr) auto minmax(0, 1fr);
   align-items: center;
   gap: 12px;
   padding: 0 16px;
@@ -129,6 +135,12 @@ useCommands([
   font-size: 16px;
   font-weight: 650;
   text-decoration: none;
+}
+.actions {
+  display: flex;
+  align-items: center;
+  justify-content: end;
+  gap: 12px;
 }
 .project {
   color: var(--mute);

@@ -4,16 +4,22 @@ import { computed, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { useAlike } from '../find/useAlike';
 import { useIntake } from '../stores/intake';
+import { useLoose } from '../stores/loose';
 
 const intake = useIntake();
 const router = useRouter();
 const over = ref(false);
 
 const alike = useAlike();
-/** On Find, the right half compares instead of adding. */
-const alikeHere = computed(() => router.currentRoute.value.name === 'find');
-const right = ref(false);
-const onRight = (event: DragEvent) => event.clientX > innerWidth / 2;
+const loose = useLoose();
+/** What becomes of files, from left to right: each a part of the window. */
+const ways = computed(() => [
+  { key: 'add', label: 'Drop sounds or folders to add them' },
+  { key: 'hear', label: 'Drop sounds to hear them; they are not added' },
+  ...(router.currentRoute.value.name === 'find' ? [{ key: 'alike', label: 'Drop a sound to find what is like it; it is not added' }] : []),
+]);
+const way = ref('add');
+const wayAt = (event: DragEvent) => ways.value[Math.min(ways.value.length - 1, Math.floor((event.clientX / innerWidth) * ways.value.length))].key;
 
 const bringsFiles = (event: DragEvent) => event.dataTransfer?.types.includes('Files') ?? false;
 
@@ -21,7 +27,7 @@ useEventListener(window, 'dragover', (event) => {
   if (!bringsFiles(event)) return;
   event.preventDefault();
   over.value = true;
-  right.value = alikeHere.value && onRight(event);
+  way.value = wayAt(event);
 });
 useEventListener(window, 'dragleave', (event) => {
   if (event.relatedTarget === null) over.value = false;
@@ -30,8 +36,10 @@ useEventListener(window, 'drop', async (event) => {
   if (!bringsFiles(event)) return;
   event.preventDefault();
   over.value = false;
+  const chosen = wayAt(event);
   const [dropped] = event.dataTransfer?.files ?? [];
-  if (alikeHere.value && onRight(event) && dropped) return alike.ofFile(dropped);
+  if (chosen === 'alike' && dropped) return alike.ofFile(dropped);
+  if (chosen === 'hear' && dropped) return void loose.open([...event.dataTransfer!.files].map((file) => ({ file })));
   const items = [...(event.dataTransfer?.items ?? [])].filter((i) => i.kind === 'file');
   const files = [...(event.dataTransfer?.files ?? [])];
   // The items are only good until this handler returns: every handle is asked for before any is awaited.
@@ -46,8 +54,7 @@ useEventListener(window, 'drop', async (event) => {
 
 <template>
   <div v-if="over" class="drops">
-    <div class="drop" :class="{ on: !right }">Drop sounds or folders to add them</div>
-    <div v-if="alikeHere" class="drop" :class="{ on: right }">Drop a sound to find what is like it; it is not added</div>
+    <div v-for="w in ways" :key="w.key" class="drop" :class="{ on: way === w.key }">{{ w.label }}</div>
   </div>
 </template>
 

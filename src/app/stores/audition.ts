@@ -10,6 +10,8 @@ import { useLibrary } from './library';
 import { usePrefs } from './prefs';
 import { catalogue } from './workers';
 
+/** Seconds that are heard at each place while scrubbing. */
+const SCRUBBED = 0.12;
 /** Sounds that can be stepped back to. */
 const HEARD = 500;
 
@@ -132,7 +134,20 @@ export const useAudition = defineStore('audition', () => {
     markHeard(sound.value);
   }
 
+  /** Plays a moment of the current sound from a frame on, as a tape that is moved by hand. */
+  function scrub(from: number): void {
+    const item = sound.value && library.loadable(sound.value);
+    if (!item) return;
+    const { rate, frames } = sound.value!.format;
+    const end = Math.min(frames, from + Math.round(SCRUBBED * rate));
+    playing.value = true;
+    frame.value = from;
+    player.play(item, { ...manner(sound.value!, { start: from, end }), from, loop: false });
+  }
+
   function markHeard(s: Sound): void {
+    // One that is not in the library leaves no trace there.
+    if (library.loose.has(s.rootId)) return;
     const change = changeOf('sounds', s, { 'fields.heard': Date.now(), 'from.heard': 'measured' });
     void library.edit('Heard', [change], false);
     if (stepping) return;
@@ -250,6 +265,7 @@ export const useAudition = defineStore('audition', () => {
     scenePosition,
     regionOf,
     play,
+    scrub,
     stop,
     toggle,
     goDown,

@@ -56,6 +56,11 @@ export const useIntake = defineStore('intake', () => {
     await (await work()).scan(root.id);
   }
 
+  /** Measures sounds that were made, at once. */
+  async function measure(ids: number[]): Promise<void> {
+    await (await work()).measureNow(ids);
+  }
+
   /** Rests the work on a root; `cancelled` is not gone on with by itself. */
   async function halt(root: RootRecord, how: 'paused' | 'cancelled'): Promise<void> {
     await (await work()).stop(root.id);
@@ -214,6 +219,7 @@ export const useIntake = defineStore('intake', () => {
     scan,
     halt,
     ensureMeasured,
+    measure,
     addHandles,
     addCopies,
     allowAgain,

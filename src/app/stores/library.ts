@@ -113,11 +113,13 @@ export const useLibrary = defineStore('library', () => {
     for (const id of missing) asked.delete(id);
   }
 
+  /** Where sounds lie that are heard without being in the library, by the id of their root. */
+  const loose = shallowReactive(new Map<number, RootRecord>());
   const rootById = computed(() => new Map(roots.value.map((r) => [r.id, r])));
 
   /** A sound together with where it lies; undefined when its root is gone. */
   function loadable(sound: Sound): Loadable | undefined {
-    const root = rootById.value.get(sound.rootId);
+    const root = rootById.value.get(sound.rootId) ?? loose.get(sound.rootId);
     return root && { sound: { id: sound.id, path: sound.path, size: sound.size, format: sound.format }, root };
   }
 
@@ -182,6 +184,7 @@ export const useLibrary = defineStore('library', () => {
     shown,
     tray,
     rootById,
+    loose,
     open,
     edit,
     undo,

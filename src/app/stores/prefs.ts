@@ -7,6 +7,23 @@ import { paint, palettes, type ThemeName } from '../theme/tokens';
 export type PlayMode = 'once' | 'held' | 'looped';
 export const playModes: readonly PlayMode[] = ['once', 'held', 'looped'];
 
+/** What edges of regions are drawn to. */
+export type Snap = 'nothing' | 'zero crossings' | 'onsets';
+export const snaps: readonly Snap[] = ['nothing', 'zero crossings', 'onsets'];
+
+/** How sounds are taken away as files. */
+export interface Taking {
+  /** Bits, with an f behind for floating point and the word flac for FLAC. */
+  depth: string;
+  /** Hz; 0 for that of each sound. */
+  rate: number;
+  dither: boolean;
+  region: boolean;
+  shaped: boolean;
+  /** Of their names; those of their files when empty. */
+  pattern: string;
+}
+
 /** A column of the label table. */
 export interface TableColumn {
   key: string;
@@ -63,8 +80,13 @@ export const usePrefs = defineStore('prefs', () => {
   const midiCommands = useLocalStorage<Record<string, string>>('midi-commands', {});
   /** Whether keys to play the current sound are shown. */
   const keyboard = useLocalStorage('keyboard', false);
-  /** How sounds are taken away as files; a rate of 0 is that of each. */
-  const taking = useLocalStorage('taking', { depth: '24', rate: 0, dither: true, region: true, shaped: true });
+  const snap = useLocalStorage<Snap>('snap', 'nothing');
+  /** How sounds were taken away as files last. */
+  const taking = useLocalStorage<Taking>(
+    'taking',
+    { depth: '24', rate: 0, dither: true, region: true, shaped: true, pattern: '' },
+    { mergeDefaults: true },
+  );
   const side = useLocalStorage('side-column', true);
   const facets = useLocalStorage('facet-column', true);
   /** Whether the details of the current sound stand where the facets would. */
@@ -101,6 +123,7 @@ export const usePrefs = defineStore('prefs', () => {
     voices,
     midiCommands,
     keyboard,
+    snap,
     taking,
     spectral,
     splitChannels,

@@ -50,6 +50,11 @@ export function rowFrequency(row: number, rows: number, rate: number): number {
   return LOWEST_HZ * (rate / 2 / LOWEST_HZ) ** ((row + 0.5) / rows);
 }
 
+/** How far up a spectrogram of `rows` rows a frequency stands, in rows from its lower edge; the inverse of {@link rowFrequency}. */
+export function frequencyRow(hz: number, rows: number, rate: number): number {
+  return (Math.log(hz / LOWEST_HZ) / Math.log(rate / 2 / LOWEST_HZ)) * rows;
+}
+
 /** Frames of which spectra of a span are made: enough for its lowest tones, but no more than blurs in time what is seen. */
 export function spectrogramSize(frames: number, columns: number): number {
   const wanted = (frames / columns) * 8;
@@ -95,4 +100,17 @@ export class SpectrogramColumn {
       into[at + r] = Math.max(0, Math.min(255, Math.round(((db - FLOOR_DB) / -FLOOR_DB) * 255)));
     }
   }
+}
+
+/**
+ * The place nearest to `at` where a signal crosses zero, so that cutting there makes no click; `at` itself where it never does.
+ * Channels are looked at together: their sum.
+ * @returns the first frame behind the crossing
+ */
+export function nearestCrossing(planes: readonly Float32Array[], at: number): number {
+  const length = planes[0]?.length ?? 0;
+  const sum = (i: number) => planes.reduce((total, p) => total + p[i], 0);
+  for (let by = 0; by < length; by++)
+    for (const i of [at - by, at + by]) if (i > 0 && i < length && sum(i - 1) <= 0 !== sum(i) <= 0) return i;
+  return at;
 }

@@ -35,7 +35,7 @@ export interface Status {
   peaks: [number, number];
   /** True once, when the current audition has given its first sample. */
   began: boolean;
-  /** When the block with that sample is due, seconds by the clock of a host that has one. */
+  /** When the block with that sample was rendered, by the clock of a host that has one. Milliseconds since 1970. */
   firstAt?: number;
   /** The first frames that sounded after a `capture` command, once they are complete. */
   captured?: Float32Array[];

@@ -17,6 +17,8 @@ export interface AudioFormat {
   frames: number;
   /** Byte offset of the first sample in the file. */
   dataOffset: number;
+  /** Decoded frames before the first one that counts, where this is a part of a coded file. */
+  skip?: number;
 }
 
 /** A point or region in a file, in sample frames from its start. */

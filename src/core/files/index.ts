@@ -7,4 +7,5 @@ export { readIxml, readXmp, writeIxml, type IxmlTree } from './xml';
 export { readId3 } from './id3';
 export { readComments } from './flac';
 export { encodePcm, writeAiff, writeWav, type Bext, type StoredAs, type WavLabels } from './write';
+export { encodeFlac } from './flac-write';
 export { decodeText, encodeText } from './text';

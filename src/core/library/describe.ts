@@ -3,7 +3,7 @@ import { baseName, folderOf, parseUcsName, readableName, splitName, takeOf, type
 import type { Field, FieldValue } from './fields';
 import { fields } from './fields';
 import { findLicence } from './licence';
-import type { Origin, Sound } from './sound';
+import type { Marks, Origin, Sound } from './sound';
 
 /** What is known of a category, for filling its words in from a CatID. */
 export interface CategoryWords {
@@ -78,6 +78,19 @@ function anchorOf(cues: CuePoint[]): number | undefined {
   return cues.find((c) => c.label.trim().toLowerCase() === 'anchor')?.frame;
 }
 
+/** What the file marks in itself: its anchor, its loop, and the regions that have a name. */
+function marksOf({ cues, loops, format }: AudioFile): Marks {
+  const within = (start: number, end: number) => start >= 0 && end > start && end <= format.frames;
+  const marks: Marks = { anchor: anchorOf(cues) ?? -1 };
+  const loop = loops.find((l) => within(l.start, l.end + 1));
+  if (loop) marks.loop = { start: loop.start, end: loop.end + 1 };
+  const regions = cues
+    .filter((c) => c.label.trim() !== '' && c.length > 0 && within(c.frame, c.frame + c.length))
+    .map((c) => ({ name: c.label.trim(), start: c.frame, end: c.frame + c.length }));
+  if (regions.length > 0) marks.regions = regions.sort((a, b) => a.start - b.start);
+  return marks;
+}
+
 function technical(filler: Filler, format: AudioFormat, file: AudioFile, found: FoundFile): void {
   const put = (key: string, value: FieldValue) => filler.put(key, value, 'measured');
   put('length', format.frames / format.rate);
@@ -146,7 +159,7 @@ export function describe(
     format: file.format,
     fields: filler.values,
     from: filler.from,
-    marks: { anchor: anchorOf(file.cues) ?? -1 },
+    marks: marksOf(file),
     warnings: file.warnings,
     ...(found.trace === undefined ? {} : { trace: found.trace }),
     ...(file.artwork === undefined ? {} : { artwork: file.artwork }),

@@ -13,7 +13,29 @@ export interface ListedFile {
 }
 
 /** What of a sound following its file needs. */
-export type Followed = Pick<Sound, 'id' | 'path' | 'size' | 'modified' | 'trace'> & { missing: boolean };
+export type Followed = Pick<Sound, 'id' | 'path' | 'size' | 'modified' | 'trace'> & {
+  missing: boolean;
+  /** Other sounds of the same file, which go wherever it goes. */
+  excerpts?: number[];
+};
+
+/** A sound together with all others of its file. */
+export const familyOf = ({ id, excerpts = [] }: Pick<Followed, 'id' | 'excerpts'>): number[] => [id, ...excerpts];
+
+/** Sounds of the same file as one: the whole file's, where there is one, with the others as its excerpts. */
+export function byFile<F extends Followed & { rootId: number }>(sounds: readonly (F & { excerpt: boolean })[]): F[] {
+  const families = new Map<string, F & { excerpt: boolean }>();
+  for (const sound of sounds) {
+    const key = `${sound.rootId}/${sound.path}`;
+    const first = families.get(key);
+    if (!first) families.set(key, sound);
+    else {
+      const [head, other] = first.excerpt && !sound.excerpt ? [sound, first] : [first, sound];
+      families.set(key, { ...head, excerpts: [...(first.excerpts ?? []), other.id] });
+    }
+  }
+  return [...families.values()].map(({ excerpt: _, ...sound }) => sound as unknown as F);
+}
 
 /** What became of a root's files since it was looked through last. */
 export interface RootChanges {
@@ -163,5 +185,7 @@ export function reread(old: Sound, fresh: Omit<Sound, 'id'>): Patch {
     if (JSON.stringify(old[key]) !== JSON.stringify(fresh[key])) after[key] = fresh[key];
   if (fresh.marks.anchor >= 0 && old.marks.anchor !== fresh.marks.anchor && old.from['marks.anchor'] !== 'typed')
     after['marks.anchor'] = fresh.marks.anchor;
+  if (JSON.stringify(old.marks.loop) !== JSON.stringify(fresh.marks.loop)) after['marks.loop'] = fresh.marks.loop;
+  if (!old.marks.regions && fresh.marks.regions) after['marks.regions'] = fresh.marks.regions;
   return after;
 }

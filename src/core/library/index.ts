@@ -13,4 +13,5 @@ export * from './stamps';
 export * from './batch';
 export * from './sheets';
 export * from './backup';
-export { wavLabelsOf } from './written';
+export * from './excerpt';
+export { flacLabelsOf, wavLabelsOf } from './written';

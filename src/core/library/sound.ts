@@ -17,12 +17,27 @@ export type Origin =
   | `stamp ${string}`
   | `sheet ${string}`;
 
+/** A part of a sound or of a file. Frames; the end is not part of it. */
+export interface Span {
+  start: number;
+  end: number;
+}
+
+/** A part of a sound that is kept under a name. */
+export interface NamedRegion extends Span {
+  name: string;
+}
+
 /** An instant or region of a sound; all in sample frames of its own rate. */
 export interface Marks {
   /** The frame that lands on the picture event. */
   anchor: number;
   /** Where playing starts and stops; the whole sound when absent. */
-  region?: { start: number; end: number };
+  region?: Span;
+  /** Others that are kept, by where they begin. */
+  regions?: NamedRegion[];
+  /** The loop that its file tells of. */
+  loop?: Span;
   /** What is done to it when it is heard or taken away; nothing when absent. */
   shape?: Shape;
 }
@@ -40,6 +55,8 @@ export interface Sound {
   /** The intake that brought it. */
   intakeId: number;
   format: AudioFormat;
+  /** Which part of its file it is; all of it when absent. `format` is that of the part. */
+  excerpt?: Span;
   fields: Record<string, FieldValue>;
   /** Origin of each field that has a value. */
   from: Record<string, Origin>;

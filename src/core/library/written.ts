@@ -38,3 +38,14 @@ export function wavLabelsOf(sound: Pick<Sound, 'fields'>, tags: TagNames, anchor
   const cues = anchor === undefined ? [] : [{ frame: anchor, label: 'Anchor', length: 0 }];
   return { bext, ixml, info, cues };
 }
+
+/** The labels of a sound as a FLAC file's comments take them, by name: each field where it is read from. */
+export function flacLabelsOf(sound: Pick<Sound, 'fields'>, tags: TagNames): Record<string, string> {
+  const comments: Record<string, string> = {};
+  for (const field of fields) {
+    const value = textOf(field, sound.fields[field.key], tags);
+    const key = field.read.find((k) => k.startsWith('vorbis.'));
+    if (value !== '' && key) comments[key.slice('vorbis.'.length)] ??= value;
+  }
+  return comments;
+}

@@ -1,0 +1,76 @@
+import type { Sound } from '@core/library';
+import type { RootRecord } from '@platform/index';
+import { defineStore } from 'pinia';
+import { shallowRef } from 'vue';
+import { useAudition } from './audition';
+import { useLibrary } from './library';
+import { fileReader } from './workers';
+
+/** A file that was opened from elsewhere, with what it takes to find it again. */
+export interface LooseFile {
+  file: File;
+  handle?: FileSystemFileHandle;
+}
+
+/** One that is heard without being in the library; or why it cannot be. */
+export interface LooseSound extends LooseFile {
+  id: number;
+  sound?: Sound;
+  reason?: string;
+}
+
+/** Sounds opened from the desktop, or dropped to be heard: they play as any other, and nothing of them is kept. */
+export const useLoose = defineStore('loose', () => {
+  const library = useLibrary();
+  const audition = useAudition();
+  const opened = shallowRef<LooseSound[]>([]);
+  // Below all ids of the catalogue.
+  let next = -1;
+
+  async function read({ file, handle }: LooseFile): Promise<LooseSound> {
+    const id = next--;
+    const root: RootRecord = { id, name: 'opened from elsewhere', kind: 'picked', files: [file], added: Date.now() };
+    const found = {
+      path: file.name,
+      size: file.size,
+      modified: file.lastModified,
+      rootId: id,
+      rootName: root.name,
+      intakeId: 0,
+      now: root.added,
+    };
+    const [result] = await fileReader().read(root, [found]);
+    if (!('sound' in result)) return { id, file, handle, reason: result.reason };
+    library.loose.set(id, root);
+    const sound = { ...result.sound, id };
+    // Its contour follows; it is heard meanwhile.
+    void fileReader()
+      .measure(root, { id, path: sound.path, size: sound.size, format: sound.format, loop: false })
+      .then(({ peaks }) => library.peaks.set(id, peaks))
+      .catch(() => undefined);
+    return { id, file, handle, sound };
+  }
+
+  /** Opens files and plays the first of them. */
+  async function open(files: readonly LooseFile[]): Promise<void> {
+    const fresh = await Promise.all(files.map(read));
+    opened.value = [...fresh, ...opened.value];
+    const first = fresh.find((l) => l.sound);
+    if (first) audition.choose(first.sound, true);
+  }
+
+  function play({ sound, id }: LooseSound): void {
+    if (audition.sound?.id === id && audition.playing) audition.stop();
+    else audition.choose(sound, true);
+  }
+
+  /** Lets go of one. */
+  function close(one: LooseSound): void {
+    if (audition.sound?.id === one.id) audition.choose(undefined, false);
+    opened.value = opened.value.filter((o) => o !== one);
+    library.loose.delete(one.id);
+    library.peaks.delete(one.id);
+  }
+
+  return { opened, open, play, close };
+});
