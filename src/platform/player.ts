@@ -1,5 +1,5 @@
 import { stretchedRegion, stretchOf } from '@core/audio';
-import type { Audition, Command, Mix, Note, Status } from '@core/engine';
+import { LOOKED, type Audition, type Command, type Mix, type Note, type Status } from '@core/engine';
 import type { Remote } from 'comlink';
 import { transfer } from 'comlink';
 import workletUrl from './engine.worklet.ts?worker&url';
@@ -185,8 +185,8 @@ export class Player {
     this.pressed = { turn: this.turn, at: this.asked(), item: plain };
     const { rate } = item.sound.format;
     const soon = SOON * rate * Math.max(1, shape?.speed ?? 1);
-    // What a loop joins its end with lies before its beginning.
-    const joined = loop ? JOINED * rate : 0;
+    // What a loop joins its end with lies before its beginning; how anything begins depends on what lies there.
+    const joined = loop ? JOINED * rate : LOOKED;
     if (shape?.direction === 'backward')
       void this.load(item, Math.max(region.start, from - soon), from + joined + 1, true);
     else void this.load(item, Math.max(0, from - joined), Math.min(region.end, from + soon));
@@ -198,8 +198,9 @@ export class Player {
       const { item, audition } = this.shaped(plain, asked);
       const { start, end } = audition.region;
       const length = READY * item.sound.format.rate;
-      if (audition.shape?.direction === 'backward') await this.load(item, Math.max(start, end - length), end, true);
-      else await this.load(item, start, Math.min(end, start + length));
+      if (audition.shape?.direction === 'backward')
+        await this.load(item, Math.max(start, end - length), end + LOOKED, true);
+      else await this.load(item, start - LOOKED, Math.min(end, start + length));
     }
   }
 
@@ -225,7 +226,8 @@ export class Player {
     const speed = (own.shape?.speed ?? 1) * note.ratio;
     const long = AHEAD * item.sound.format.rate * Math.max(1, speed);
     const back = own.shape?.direction === 'backward';
-    void this.load(item, back ? Math.max(start, end - long) : start, back ? end : Math.min(end, start + long), back);
+    if (back) void this.load(item, Math.max(start, end - long), end + LOOKED, true);
+    else void this.load(item, start - LOOKED, Math.min(end, start + long));
     this.send({ type: 'note', key, id: materialId(item), audition: { ...own, from: back ? end - 1 : start }, note });
   }
 

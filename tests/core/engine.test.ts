@@ -1,4 +1,5 @@
 import { BLOCK, cueSpan, Engine, Material, renderMix, type Audition, type Command, type MixCue } from '@core/engine';
+import { plainShape } from '@core/audio';
 import fc from 'fast-check';
 import { apart, clicks, firstAbove, rms, sine } from '../helpers/signals';
 
@@ -79,6 +80,27 @@ describe('audition', () => {
     const [out] = listen(engine, 10000);
     for (const at of [0, 2000, 4000, 6000, 8000]) expect(out[at]).toBeCloseTo(0.9, 5);
   });
+
+  test.each(['forward', 'backward'] as const)(
+    '%s, it rises in 2 ms where it begins in mid-sound, and at once where silence lies before',
+    (direction) => {
+      const tone = sine(440, RATE, 6000, 0.5).map((x, i) => (i < 2000 || i >= 4000 ? 0 : x + 0.2));
+      const begin = (start: number, end: number) => {
+        const engine = new Engine(RATE);
+        give(engine, 1, [tone]);
+        const from = direction === 'forward' ? start : end - 1;
+        engine.handle(play(1, whole(6000, { from, region: { start, end }, shape: { ...plainShape, direction } })));
+        const [out] = listen(engine, 512);
+        return { out, heard: (i: number) => tone[direction === 'forward' ? start + i : end - 1 - i] };
+      };
+      const attack = begin(2000, 4000);
+      for (let i = 0; i < 512; i++) expect(attack.out[i]).toBe(attack.heard(i));
+      const inside = begin(2500, 3500);
+      expect(inside.out[0]).toBe(0);
+      for (let i = 1; i < 96; i++) expect(Math.abs(inside.out[i])).toBeLessThan(Math.abs(inside.heard(i)) + 1e-9);
+      for (let i = 96; i < 512; i++) expect(inside.out[i]).toBe(inside.heard(i));
+    },
+  );
 
   test('another sound takes over without a click', () => {
     const engine = new Engine(RATE);

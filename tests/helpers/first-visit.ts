@@ -1,11 +1,13 @@
 import { expect } from '@playwright/test';
-import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { launchIn } from '../../scripts/browser';
 import { openSettled, startDemo, watchErrors } from './app';
 import { visited, visitedAt } from './visited';
 
 /** Takes the demo in once, as the first visit of a user does; tests that only use it go on from a copy of that visit. */
 export default async function firstVisit(): Promise<void> {
+  // While one works on tests, one visit serves many runs: CORMORANT_VISIT=kept.
+  if (process.env.CORMORANT_VISIT === 'kept' && existsSync(visitedAt)) return;
   rmSync(visited, { recursive: true, force: true });
   mkdirSync(visited, { recursive: true });
   const server = await startDemo();

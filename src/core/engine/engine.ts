@@ -41,12 +41,14 @@ export interface Status {
   captured?: Float32Array[];
 }
 
+type KeyDown = Extract<Command, { type: 'note' }>;
+
 interface Capture {
   planes: Float32Array[];
   at: number;
   /** Whether something was asked to play since the capture was: what sounded before is not meant. */
   asked: boolean;
-  /** Whether a key was played since, which sounds at once. */
+  /** Whether a key was played since. */
   sounds: boolean;
 }
 
@@ -60,6 +62,8 @@ export class Engine {
   private asked: { id: number; audition: Audition } | undefined;
   private readonly dying: Voice[] = [];
   private readonly notes = new Notes();
+  /** Keys that are down and whose sound is not known yet. */
+  private readonly early = new Map<number, KeyDown>();
   private mix: Mix = { cues: [] };
   /** The mix before the last change, faded out over one block so that a swapped cue does not click. */
   private oldMix: { mix: Mix; position: number } | undefined;
@@ -86,6 +90,11 @@ export class Engine {
           this.materials.set(command.id, new Material(command.rate, command.frames, command.channels));
         }
         if (this.asked?.id === command.id) this.play(command.id, this.asked.audition);
+        for (const [key, early] of this.early) {
+          if (early.id !== command.id) continue;
+          this.early.delete(key);
+          this.press(early);
+        }
         return;
       case 'chunk':
         this.materials.get(command.id)?.put(command.index, command.planes);
@@ -108,8 +117,10 @@ export class Engine {
       case 'note':
         return this.press(command);
       case 'note off':
+        this.early.delete(command.key);
         return this.notes.off(command.key);
       case 'notes off':
+        this.early.clear();
         return this.notes.end();
       case 'voices':
         this.notes.limit = command.limit;
@@ -141,10 +152,11 @@ export class Engine {
     if (this.capture) this.capture.asked = true;
   }
 
-  /** A key is played. One whose sound nothing is known of yet stays silent: late, it would be no help. */
-  private press({ key, id, audition, note }: Extract<Command, { type: 'note' }>): void {
+  /** A key is played. One whose sound nothing is known of yet begins once it is, if it is still down then. */
+  private press(command: KeyDown): void {
+    const { key, id, audition, note } = command;
     const material = this.materials.get(id);
-    if (!material) return;
+    if (!material) return void this.early.set(key, command);
     this.notes.on(key, new Voice(material, audition, this.rate, note));
     if (this.capture) this.capture.sounds = true;
   }
@@ -225,7 +237,7 @@ export class Engine {
 
   private keep(capture: Capture, out: Float32Array[], count: number): void {
     // It starts with the first block in which what was asked for moves, not with the silence before.
-    const moves = capture.sounds || (capture.asked && (this.began || this.playing));
+    const moves = (capture.sounds && this.notes.begun) || (capture.asked && (this.began || this.playing));
     if (capture.at === 0 && !moves) return;
     const part = Math.min(count, capture.planes[0].length - capture.at);
     capture.planes.forEach((plane, c) => plane.set(out[c].subarray(0, part), capture.at));

@@ -1,6 +1,6 @@
 /** Renders auditions and scenes into blocks of samples. */
 export { CHUNK, Material } from './material';
-export { BLOCK, type Audition, type Note } from './voice';
+export { BLOCK, LOOKED, type Audition, type Note } from './voice';
 export * from './keyboard';
 export { renderExcerpt } from './excerpt';
 export { cueSpan, renderMix, type Mix, type MixCue } from './mix';

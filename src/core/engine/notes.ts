@@ -46,6 +46,11 @@ export class Notes {
     if (!one.voice.done) this.dying.push(one.voice);
   }
 
+  /** Whether any of them has begun to sound. */
+  get begun(): boolean {
+    return this.sounding.some(({ voice }) => voice.begun);
+  }
+
   /** Keys whose sounds are heard. */
   get keys(): number[] {
     return this.sounding.map((s) => s.key);

@@ -80,8 +80,10 @@ const RELEASE = 0.005;
 const EDGE = 0.002;
 /** Seconds in which the end of a loop gives way to what lies before its beginning, where the two do not meet. */
 const SEAM = 0.01;
-/** Frames on either side of a loop's seam in which the signal's own steps are looked at. */
-const LOOKED = 64;
+/** Frames on either side of a loop's seam, and before a beginning, that are looked at. */
+export const LOOKED = 64;
+/** Below this, nothing is heard. */
+const SILENT = 1e-3;
 
 const curve = new Float64Array(BLOCK);
 const joining = new Float64Array(BLOCK);
@@ -109,7 +111,8 @@ export class Voice {
   private given = 0;
   private released = -1;
   private releaseSeconds = RELEASE;
-  private cutIn: number;
+  /** Samples in which it rises; known once what lies before its beginning is. */
+  private cutIn: number | undefined;
   private seam: boolean | undefined;
   /** True while it waits for audio that has not arrived; it loses nothing by waiting. */
   waiting = false;
@@ -129,8 +132,6 @@ export class Voice {
   ) {
     this.take(audition);
     this.travel = Math.max(0, travelTo(this.path, audition.from));
-    // The very first frames of a sound are never faded: its attack is what the ear judges.
-    this.cutIn = this.travel === 0 ? 0 : EDGE * rate;
   }
 
   /** Takes over what is to be played, and what follows from it. */
@@ -147,6 +148,11 @@ export class Voice {
     if (this.gains[0]?.length !== outs)
       this.gains = Array.from({ length: channels }, (_, c) => pickGains(this.shape.channels, c, channels, outs));
     return this.gains;
+  }
+
+  /** Whether any of it was given yet. */
+  get begun(): boolean {
+    return this.given > 0;
   }
 
   /** The frame that sounds next. */
@@ -176,9 +182,32 @@ export class Voice {
     this.releaseSeconds = seconds;
   }
 
+  /**
+   * Whether it begins in mid-sound, where it has to rise so that it does not click. Where silence lies before, an attack begins,
+   * which is what the ear judges: it is never faded. Undefined when what lies there has not arrived.
+   */
+  private beginsInside(): boolean | undefined {
+    const { material, path } = this;
+    const { frame, sign } = placeAt(path, this.travel);
+    const from = sign > 0 ? Math.floor(frame) - LOOKED : Math.ceil(frame) + 1;
+    if (!material.has(from, from + LOOKED)) return undefined;
+    const before = new Float32Array(LOOKED);
+    for (let c = 0; c < material.channels; c++) {
+      material.copy(c, from, LOOKED, before);
+      if (before.some((x) => Math.abs(x) > SILENT)) return true;
+    }
+    return false;
+  }
+
   /** Adds the next frames to a block of `count` frames. */
   render(out: Float32Array[], count: number): void {
     const { path, step, material } = this;
+    if (this.cutIn === undefined) {
+      const inside = this.beginsInside();
+      this.waiting = inside === undefined;
+      if (this.waiting) return;
+      this.cutIn = inside ? EDGE * this.rate : 0;
+    }
     const gains = this.gainsFor(out.length);
     const pass = passOf(path);
     let at = 0;
@@ -254,7 +283,7 @@ export class Voice {
 
   /** Gain of the samples that come next, level and fades and ramps together. @param into where it is written when it changes */
   private envelope(pass: number, step: number, count: number, into: Float64Array): Envelope {
-    const { shape, travel, given, released, cutIn, passes, rate, level } = this;
+    const { shape, travel, given, released, cutIn = 0, passes, rate, level } = this;
     const release = this.releaseSeconds * rate;
     const { loop, direction, start, end } = this.path;
     const lastFrame = direction === 'forward' ? end === this.material.frames : start === 0;
