@@ -6,8 +6,9 @@ const report = process.env.CORMORANT_REPORT;
 export default defineConfig({
   testDir: 'tests/e2e',
   globalSetup: './tests/helpers/first-visit.ts',
-  timeout: 120_000,
-  expect: { timeout: 15_000 },
+  // Machines differ; nothing here is meant to be a race.
+  timeout: 240_000,
+  expect: { timeout: 30_000 },
   workers: 1,
   fullyParallel: false,
   retries: 0,

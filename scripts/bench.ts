@@ -7,6 +7,7 @@ import { fileURLToPath } from 'node:url';
 import { FactsCollector, findCopies, type Printed } from '@core/audio';
 import { memorySource, readAudioFile, readFrames, writeWav, type ByteSource } from '@core/files';
 import { Random, render } from '@core/synth';
+import { auditioning } from './bench-audition';
 import { painted } from './bench-find';
 import { finding } from './bench-search';
 import { labelling, suggestions } from './bench-label';
@@ -178,65 +179,38 @@ async function intake(): Promise<void> {
   }
 }
 
-/** From the key to the engine's first block, in the built application on the demo. */
-async function firstBlock(): Promise<void> {
-  const server = spawn('node', ['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', '--port', '4950'], {
-    cwd: top,
-  });
-  const url = await new Promise<string>((done) =>
-    server.stdout.on('data', (d) => done(/http:\S+/.exec(String(d))![0])),
-  );
-  const browser = await launch();
-  try {
-    const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
-    const opened = performance.now();
-    await page.goto(`${url}find`);
-    await page.getByRole('textbox', { name: 'Query', exact: true }).waitFor();
-    line(
-      'First view of the demo, from an empty profile',
-      `${((performance.now() - opened) / 1000).toFixed(2)} s`,
-      '1.5 s',
-    );
-    await page.getByRole('link', { name: 'Intake', exact: true }).click();
-    while ((await page.getByText('Up to date', { exact: true }).count()) < 5) await page.waitForTimeout(300);
-    await page.getByRole('link', { name: 'Find', exact: true }).click();
-    await page.getByRole('row', { name: /heard/ }).first().waitFor();
-    const waits: number[] = [];
-    for (let i = 0; i < 60; i++) {
-      const ms = await page.evaluate(async () => {
-        type Window = { cormorant: { rendered: (n: number) => Promise<Float32Array[]> } };
-        const block = (window as unknown as Window).cormorant.rendered(128);
-        const from = performance.now();
-        window.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowDown', bubbles: true }));
-        await block;
-        return performance.now() - from;
-      });
-      if (i >= 3) waits.push(ms);
-      await page.waitForTimeout(180);
-    }
-    line(
-      'Key press to the first block of the next row, seen from the window',
-      `p50 ${percentile(waits, 0.5).toFixed(1)} ms, p95 ${percentile(waits, 0.95).toFixed(1)} ms`,
-      '30 ms p95',
-    );
-  } finally {
-    await browser.close();
-    server.kill();
-  }
-}
+/** What is measured, by the names under which parts of it are asked for. */
+const parts: Record<string, () => Promise<void> | void> = {
+  // First, while the memory that it measures holds nothing else.
+  search: () => finding(line),
+  facts: async () => {
+    await facts();
+    copies();
+    await labels();
+  },
+  label: async () => {
+    suggestions(line);
+    await labelling(line);
+  },
+  intake,
+  audition: () => auditioning(line),
+  painted: () => painted(line),
+};
+const asked = process.argv.slice(2);
+const unknown = asked.find((name) => !(name in parts));
+if (unknown) throw new Error(`no part is called “${unknown}”; there are: ${Object.keys(parts).join(', ')}`);
+for (const [name, measure] of Object.entries(parts)) if (asked.length === 0 || asked.includes(name)) await measure();
 
-// First, while the memory that it measures holds nothing else.
-await finding(line);
-await facts();
-copies();
-await labels();
-suggestions(line);
-await labelling(line);
-await intake();
-await firstBlock();
-await painted(line);
-const table = lines.map((l) => `| ${l.join(' | ')} |`).join('\n');
+// Lines of parts that were not asked for stay as they were.
+const file = join(top, 'docs/benchmarks.md');
+const rows = new Map<string, string>();
+if (asked.length > 0)
+  for (const row of readFileSync(file, 'utf8')
+    .split('\n')
+    .filter((l) => /^\| (?!what |---)/.test(l)))
+    rows.set(row.split(' | ')[0].slice(2), row);
+for (const row of lines) rows.set(row[0], `| ${row.join(' | ')} |`);
 writeFileSync(
-  join(top, 'docs/benchmarks.md'),
-  `# Benchmarks\n\nWritten by \`npm run bench\`: everything is measured in one run, peers beside ours. Machine: ${cpus().length} × ${cpus()[0].model.trim()}, Node.js ${process.version}.\n\n| what | measured | to reach |\n| --- | --- | --- |\n${table}\n`,
+  file,
+  `# Benchmarks\n\nWritten by \`npm run bench\`, or a part of it by \`npm run bench -- PART\` (${Object.keys(parts).join(', ')}): each part is measured in one run, peers beside ours. Machine: ${cpus().length} × ${cpus()[0].model.trim()}, Node.js ${process.version}.\n\n| what | measured | to reach |\n| --- | --- | --- |\n${[...rows.values()].join('\n')}\n`,
 );

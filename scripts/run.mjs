@@ -1,5 +1,5 @@
 // One entry for every command. Uses Node's standard library alone, sets up what is missing, prints each step and its time.
-// usage: node scripts/run.mjs demo [--port N] | start [--port N] [FOLDER…] | test | check | build | bench | fuzz [CASES] | screenshots | count
+// usage: node scripts/run.mjs demo [--port N] | start [--port N] [FOLDER…] | test | check | build | bench [PART…] | fuzz [CASES] | screenshots | count
 import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
@@ -256,13 +256,16 @@ const commands = {
     await dependencies();
     await build();
   },
-  async bench() {
+  async bench(args) {
     await dependencies();
     await chromium();
     await Promise.all([build(), demoLibrary()]);
     process.exit(
-      (await run('node', ['--expose-gc', '--max-old-space-size=12000', ...tsx, 'scripts/bench.ts'], { shown: true }))
-        .code,
+      (
+        await run('node', ['--expose-gc', '--max-old-space-size=12000', ...tsx, 'scripts/bench.ts', ...args], {
+          shown: true,
+        })
+      ).code,
     );
   },
   async fuzz([cases = '200000']) {

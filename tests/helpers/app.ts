@@ -112,7 +112,7 @@ export async function visitDemo(options: BrowserContextOptions = {}): Promise<Vi
   const server = await startDemo(port);
   const context = await launchIn(folder, options);
   const page = context.pages()[0] ?? (await context.newPage());
-  page.setDefaultTimeout(15_000);
+  page.setDefaultTimeout(30_000);
   const errors = watchErrors(page);
   await openSettled(page, server.url, 320);
   const end = async () => {

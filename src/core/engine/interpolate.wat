@@ -1,10 +1,10 @@
-;; Reads samples at fractional positions by a filter that is kept in phases: four taps at once, which plain code cannot do.
-;; The taps of one position lie at address 0; all other addresses come with the call.
+;; Reads samples at fractional positions by a filter that is kept in phases: four taps of two channels at once, which plain code
+;; cannot do. All addresses come with the call.
 (module
   (memory (export "memory") 4)
   (func (export "interpolate")
     (param $rows i32)          ;; phases + 1 rows of `width` taps
-    (param $width i32)         ;; bytes of one row; a multiple of 16
+    (param $width i32)         ;; bytes of one row; a multiple of 32
     (param $phases i32)
     (param $channels i32)
     (param $source i32)        ;; the first frame that the filter may touch
@@ -14,9 +14,10 @@
     (param $count i32)
     (param $position f64)      ;; frames from the first one, less the reach of the filter
     (param $step f64)
-    (local $i i32) (local $c i32) (local $tap i32) (local $low i32) (local $row i32) (local $first i32)
-    (local $from i32) (local $at f64) (local $whole f64) (local $place f64)
-    (local $share v128) (local $taps v128) (local $sum v128)
+    (local $i i32) (local $c i32) (local $tap i32) (local $low i32) (local $row i32) (local $next i32) (local $first i32)
+    (local $left i32) (local $right i32) (local $to i32) (local $at f64) (local $whole f64) (local $place f64)
+    (local $share v128) (local $taps v128)
+    (local $leftSum v128) (local $rightSum v128) (local $leftRest v128) (local $rightRest v128)
     (loop $frame
       (if (i32.ge_s (local.get $i) (local.get $count)) (then (return)))
       (local.set $at (f64.add (local.get $position) (f64.mul (f64.convert_i32_s (local.get $i)) (local.get $step))))
@@ -29,42 +30,63 @@
         (then (local.set $low (i32.sub (local.get $phases) (i32.const 1)))))
       (local.set $share
         (f32x4.splat (f32.demote_f64 (f64.sub (local.get $place) (f64.convert_i32_s (local.get $low))))))
-      (local.set $row (i32.add (local.get $rows) (i32.mul (local.get $low) (local.get $width))))
-      (local.set $tap (i32.const 0))
-      (loop $between
-        (local.set $taps (v128.load (i32.add (local.get $row) (local.get $tap))))
-        (v128.store (local.get $tap)
-          (f32x4.add (local.get $taps)
-            (f32x4.mul (local.get $share)
-              (f32x4.sub
-                (v128.load (i32.add (i32.add (local.get $row) (local.get $width)) (local.get $tap)))
-                (local.get $taps)))))
-        (local.set $tap (i32.add (local.get $tap) (i32.const 16)))
-        (br_if $between (i32.lt_u (local.get $tap) (local.get $width))))
       (local.set $first
         (i32.add (local.get $source) (i32.shl (i32.trunc_f64_s (local.get $whole)) (i32.const 2))))
+      (local.set $to (i32.add (local.get $out) (i32.shl (local.get $i) (i32.const 2))))
       (local.set $c (i32.const 0))
-      (loop $channel
-        (local.set $from
-          (i32.add (local.get $first) (i32.mul (local.get $c) (local.get $sourceStride))))
-        (local.set $sum (f32x4.splat (f32.const 0)))
-        (local.set $tap (i32.const 0))
+      (loop $pair
+        (local.set $row (i32.add (local.get $rows) (i32.mul (local.get $low) (local.get $width))))
+        (local.set $next (i32.add (local.get $row) (local.get $width)))
+        (local.set $left (i32.add (local.get $first) (i32.mul (local.get $c) (local.get $sourceStride))))
+        ;; The last one of an odd number is reckoned twice.
+        (local.set $right
+          (select
+            (i32.add (local.get $left) (local.get $sourceStride))
+            (local.get $left)
+            (i32.lt_s (i32.add (local.get $c) (i32.const 1)) (local.get $channels))))
+        (local.set $leftSum (f32x4.splat (f32.const 0)))
+        (local.set $rightSum (f32x4.splat (f32.const 0)))
+        (local.set $leftRest (f32x4.splat (f32.const 0)))
+        (local.set $rightRest (f32x4.splat (f32.const 0)))
+        (local.set $tap (local.get $width))
         (loop $along
-          (local.set $sum
-            (f32x4.add (local.get $sum)
-              (f32x4.mul
-                (v128.load (local.get $tap))
-                (v128.load (i32.add (local.get $from) (local.get $tap))))))
-          (local.set $tap (i32.add (local.get $tap) (i32.const 16)))
-          (br_if $along (i32.lt_u (local.get $tap) (local.get $width))))
-        (f32.store
-          (i32.add
-            (i32.add (local.get $out) (i32.mul (local.get $c) (local.get $outStride)))
-            (i32.shl (local.get $i) (i32.const 2)))
+          (local.set $taps (v128.load (local.get $row)))
+          (local.set $taps
+            (f32x4.add (local.get $taps)
+              (f32x4.mul (local.get $share) (f32x4.sub (v128.load (local.get $next)) (local.get $taps)))))
+          (local.set $leftSum
+            (f32x4.add (local.get $leftSum) (f32x4.mul (local.get $taps) (v128.load (local.get $left)))))
+          (local.set $rightSum
+            (f32x4.add (local.get $rightSum) (f32x4.mul (local.get $taps) (v128.load (local.get $right)))))
+          (local.set $taps (v128.load offset=16 (local.get $row)))
+          (local.set $taps
+            (f32x4.add (local.get $taps)
+              (f32x4.mul (local.get $share) (f32x4.sub (v128.load offset=16 (local.get $next)) (local.get $taps)))))
+          (local.set $leftRest
+            (f32x4.add (local.get $leftRest) (f32x4.mul (local.get $taps) (v128.load offset=16 (local.get $left)))))
+          (local.set $rightRest
+            (f32x4.add (local.get $rightRest) (f32x4.mul (local.get $taps) (v128.load offset=16 (local.get $right)))))
+          (local.set $row (i32.add (local.get $row) (i32.const 32)))
+          (local.set $next (i32.add (local.get $next) (i32.const 32)))
+          (local.set $left (i32.add (local.get $left) (i32.const 32)))
+          (local.set $right (i32.add (local.get $right) (i32.const 32)))
+          (br_if $along (local.tee $tap (i32.sub (local.get $tap) (i32.const 32)))))
+        (local.set $leftSum (f32x4.add (local.get $leftSum) (local.get $leftRest)))
+        (local.set $rightSum (f32x4.add (local.get $rightSum) (local.get $rightRest)))
+        (f32.store (local.get $to)
           (f32.add
-            (f32.add (f32x4.extract_lane 0 (local.get $sum)) (f32x4.extract_lane 1 (local.get $sum)))
-            (f32.add (f32x4.extract_lane 2 (local.get $sum)) (f32x4.extract_lane 3 (local.get $sum)))))
+            (f32.add (f32x4.extract_lane 0 (local.get $leftSum)) (f32x4.extract_lane 1 (local.get $leftSum)))
+            (f32.add (f32x4.extract_lane 2 (local.get $leftSum)) (f32x4.extract_lane 3 (local.get $leftSum)))))
+        (local.set $to (i32.add (local.get $to) (local.get $outStride)))
         (local.set $c (i32.add (local.get $c) (i32.const 1)))
-        (br_if $channel (i32.lt_s (local.get $c) (local.get $channels))))
+        (if (i32.lt_s (local.get $c) (local.get $channels))
+          (then
+            (f32.store (local.get $to)
+              (f32.add
+                (f32.add (f32x4.extract_lane 0 (local.get $rightSum)) (f32x4.extract_lane 1 (local.get $rightSum)))
+                (f32.add (f32x4.extract_lane 2 (local.get $rightSum)) (f32x4.extract_lane 3 (local.get $rightSum)))))
+            (local.set $to (i32.add (local.get $to) (local.get $outStride)))
+            (local.set $c (i32.add (local.get $c) (i32.const 1)))))
+        (br_if $pair (i32.lt_s (local.get $c) (local.get $channels))))
       (local.set $i (i32.add (local.get $i) (i32.const 1)))
       (br $frame))))
