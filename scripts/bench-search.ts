@@ -77,7 +77,8 @@ const typed = [
 ].flatMap((q) => Array.from({ length: q.length }, (_, i) => q.slice(0, i + 1)));
 
 async function beside(line: Line): Promise<void> {
-  const sounds = Array.from({ length: 100_000 }, (_, i) => sound(i));
+  // Texts put together from parts are packed when they are first read: done before, so that it is not taken for the index's.
+  const sounds = JSON.parse(JSON.stringify(Array.from({ length: 100_000 }, (_, i) => sound(i)))) as IndexedSound[];
   const empty = await held();
   const index = new SoundIndex();
   const built = time(() => {

@@ -1,4 +1,4 @@
-import type { Sound } from '@core/library';
+import type { Sound, Span } from '@core/library';
 import type { SoundTable } from '@core/search';
 import type { Store } from './store';
 
@@ -6,6 +6,8 @@ import type { Store } from './store';
 export interface Place {
   root: string;
   path: string;
+  /** Which part of the file it is, in frames; all of it when absent. */
+  part?: Span;
   /** XXH128 of the samples. */
   hash?: string;
 }
@@ -34,8 +36,10 @@ export async function idsOfPlaces(
   const candidates = [...new Set([...wanted.values()].flat())];
   for (let from = 0; from < candidates.length; from += ROWS)
     rows.push(...(await store.sounds.bulkGet(candidates.slice(from, from + ROWS))).filter((s) => s !== undefined));
-  const byPath = new Map<string, number>(rows.map((s) => [`${roots.get(s.rootId)}/${s.path}`, s.id]));
-  const found = places.map((p) => byPath.get(`${p.root}/${p.path}`));
+  const key = (root: string | undefined, path: string, part?: Span) =>
+    `${root}/${path}${part ? `#${part.start}-${part.end}` : ''}`;
+  const byPath = new Map(rows.map((s) => [key(roots.get(s.rootId), s.path, s.excerpt), s.id]));
+  const found = places.map((p) => byPath.get(key(p.root, p.path, p.part)));
   const hashes = new Map<string, number | undefined>();
   places.forEach((p, i) => {
     if (found[i] === undefined && p.hash) hashes.set(p.hash, undefined);

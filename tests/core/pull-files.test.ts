@@ -9,6 +9,7 @@ describe('pull files', () => {
     sounds: [
       { root: 'Yard', path: 'a.wav', hash: '0123456789abcdef', note: 'grit' },
       { root: 'Yard', path: 'b.wav' },
+      { root: 'Yard', path: 'b.wav', part: { start: 10, end: 20 } },
     ],
   };
   const read = (file: unknown) => checkedFile<PullFile>(JSON.stringify(file, null, 1), validators.pullFile, 'x.json');

@@ -117,9 +117,10 @@ export const usePulls = defineStore('pulls', () => {
       name: pull.name,
       ...(pull.shelf ? { shelf: pull.shelf } : {}),
       ...(pull.live ? { live: { root: rootName(pull.live.rootId), folder: pull.live.folder } } : {}),
-      sounds: sounds.map(({ id, rootId, path, hash }) => ({
+      sounds: sounds.map(({ id, rootId, path, excerpt, hash }) => ({
         root: rootName(rootId),
         path,
+        ...(excerpt ? { part: { ...excerpt } } : {}),
         ...(hash ? { hash } : {}),
         ...(pull.notes?.[id] ? { note: pull.notes[id] } : {}),
       })),

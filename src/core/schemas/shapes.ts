@@ -51,7 +51,7 @@ export interface PullFile {
   name: string;
   shelf?: string;
   live?: { root: string; folder: string };
-  sounds: { root: string; path: string; hash?: string; note?: string }[];
+  sounds: { root: string; path: string; part?: { start: number; end: number }; hash?: string; note?: string }[];
 }
 
 /** A scene's picture events, by frame from its start. */
@@ -176,10 +176,14 @@ export const schemas = {
       shelf: text,
       live: closed({ root: text, folder: text }),
       sounds: list(
-        closed({ root: text, path: text, hash: { type: 'string', pattern: '^[0-9a-f]{8,64}$' }, note: text }, [
-          'hash',
-          'note',
-        ]),
+        closed(
+          {
+            ...{ root: text, path: text, note: text },
+            part: closed({ start: count, end: count }),
+            hash: { type: 'string', pattern: '^[0-9a-f]{8,64}$' },
+          },
+          ['part', 'hash', 'note'],
+        ),
       ),
     },
     ['shelf', 'live'],
