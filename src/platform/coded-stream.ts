@@ -65,7 +65,10 @@ class CodedStream implements SoundReader {
     }
     const wanted = index * CHUNK;
     const { rate } = this.format;
-    if (!this.run || this.run.at > wanted || this.run.at < wanted - NEAR * rate) await this.begin(wanted);
+    // The last packet of the chunk before has begun this one already.
+    const begun = this.filling?.index === index && this.filling.from === 0;
+    const { run } = this;
+    if (!run || (!begun && (run.at > wanted || run.at < wanted - NEAR * rate))) await this.begin(wanted);
     while (!this.chunks.has(index)) await this.next(wanted);
     return this.chunks.get(index)!;
   }
@@ -82,7 +85,11 @@ class CodedStream implements SoundReader {
   /** Decodes the next packet. Where the sound ends earlier than it said, silence stands for the rest. */
   private async next(wanted: number): Promise<void> {
     const run = this.run!;
-    const { value: sample, done } = await run.samples.next();
+    const { value: sample, done } = await run.samples.next().catch((error: Error) => {
+      // One that gave up gives nothing more; the next read begins anew.
+      this.run = this.filling = undefined;
+      throw error;
+    });
     if (done || !sample) {
       const { filling } = this;
       if (filling?.from === 0) this.keep(filling.index, filling.planes);

@@ -165,7 +165,7 @@ test('regions are kept by name, stepped through, drawn to where nothing clicks, 
   await hush(page);
   await page.keyboard.press('c');
   await expect(page.getByText(/, swell is a sound of its own now/).first()).toBeVisible();
-  // The excerpt is found, is as long as its region, and sounds like that part of the file.
+  // The excerpt is found, is as long as its region, and is that part of the file to the ear.
   expect(await search(page, '"03, swell"')).toBe(1);
   await page.keyboard.press('ArrowDown');
   await expect(currentRow(page).first()).toContainText('swell');
