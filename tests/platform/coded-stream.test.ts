@@ -2,7 +2,7 @@ import type { AudioFormat } from '@core/files';
 import { memorySource } from '@core/files';
 import { streamCoded } from '@platform/coded-stream';
 import fc from 'fast-check';
-import { noise } from '../helpers/signals';
+import { apart, noise } from '../helpers/signals';
 
 // A decoder stands in for the browser's: packets of a known signal, with the encoder's delay before time zero.
 
@@ -57,7 +57,7 @@ test('any part of it is what decoding all of it would give there, whichever way 
   await fc.assert(
     fc.asyncProperty(fc.nat(FRAMES), fc.nat(30_000), async (start, count) => {
       const planes = await reader.read(start, count);
-      planes.forEach((p, c) => expect(p).toEqual(signal[c].slice(start, start + count)));
+      planes.forEach((p, c) => expect(apart(p, signal[c].slice(start, start + count))).toBe(0));
     }),
     { numRuns: 60 },
   );

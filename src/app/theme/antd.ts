@@ -35,7 +35,7 @@ export function antdTheme(name: ThemeName): ThemeConfig {
       // The one main action is amber; what is merely on is not.
       Radio: { colorPrimary: p.glass, colorPrimaryHover: p.glass, colorPrimaryActive: p.glass },
       Checkbox: { colorPrimary: p.glass, colorPrimaryHover: p.glass },
-      Tooltip: { colorBgSpotlight: p.raft2, colorTextLightSolid: p.text },
+      Tooltip: { colorBgDefault: p.raft2, colorTextLightSolid: p.text },
       Button: { colorPrimary: p.amber, colorPrimaryHover: p.amber, colorPrimaryActive: p.amber },
     },
   };
