@@ -1,7 +1,7 @@
 // Finding's lines of the benchmarks: the index of the core under V8, as the catalogue's worker runs it, beside MiniSearch.
-import { LIKENESS_SIZE, parseQuery, SoundIndex, type IndexedSound, type Request } from '@core/search';
+import { LIKENESS_SIZE, loosened, parseQuery, SoundIndex, type IndexedSound, type Request } from '@core/search';
 import { allSteps } from '@core/search/argsort';
-import { shipped } from '@core/suggest';
+import { nearWords, shipped } from '@core/suggest';
 import { Random } from '@core/synth';
 import MiniSearch from 'minisearch';
 import sqlite from 'node-sqlite3-wasm';
@@ -66,7 +66,10 @@ const held = async () => {
   const { heapUsed, arrayBuffers } = process.memoryUsage();
   return (heapUsed + arrayBuffers) / 1e6;
 };
-const asked = (text: string, more: Partial<Request> = {}): Request => ({ query: parseQuery(text).query, ...more });
+const asked = (text: string, more: Partial<Request> = {}): Request => ({
+  query: loosened(parseQuery(text).query),
+  ...more,
+});
 const typed = [
   'metal creak',
   'wooden door slam',
@@ -81,6 +84,7 @@ async function beside(line: Line): Promise<void> {
   const sounds = JSON.parse(JSON.stringify(Array.from({ length: 100_000 }, (_, i) => sound(i)))) as IndexedSound[];
   const empty = await held();
   const index = new SoundIndex();
+  index.setAlike(nearWords);
   const built = time(() => {
     for (let from = 0; from < sounds.length; from += 20_000) index.put(sounds.slice(from, from + 20_000));
   });
@@ -168,6 +172,7 @@ function besideSqlite(line: Line, sounds: readonly IndexedSound[], index: SoundI
 async function many(line: Line): Promise<void> {
   const empty = await held();
   const index = new SoundIndex();
+  index.setAlike(nearWords);
   let built = 0;
   for (let from = 0; from < MANY; from += 20_000) {
     const part = Array.from({ length: 20_000 }, (_, i) => sound(from + i));

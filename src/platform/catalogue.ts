@@ -1,7 +1,7 @@
 import type { Alike, Change, Edit, Followed, Pull, Sound, TableName, Tag } from '@core/library';
 import { applyChange, byFile, changeOf, fieldOf, invert, TRAY } from '@core/library';
 import type { Facet, FacetCount, FolderCount, SoundTable } from '@core/search';
-import { useCategories, type OwnCategory } from '@core/suggest';
+import { nearWords, useCategories, type OwnCategory } from '@core/suggest';
 import type { Table } from 'dexie';
 import { heardDays, type HeardDay } from './heard';
 import { idsOfPlaces, type Place } from './places';
@@ -73,7 +73,8 @@ export class Catalogue {
   private async readWords(): Promise<void> {
     this.index.setTags((await this.store.tags.toArray()) as Tag[]);
     useCategories((await this.store.categories.toArray()) as OwnCategory[]);
-    this.index.setAlike(((await this.store.alikes.toArray()) as Alike[]).map((a) => a.words));
+    const own = ((await this.store.alikes.toArray()) as Alike[]).map((a) => a.words);
+    this.index.setAlike([...own, ...nearWords]);
   }
 
   /** Another tab changed the store: take over what it did. */

@@ -3,6 +3,7 @@ import { fold, searchWords } from '@core/naming';
 import {
   differencesHeard,
   likenessOf,
+  loosened,
   parseQuery,
   readLikeCode,
   SoundIndex,
@@ -338,7 +339,7 @@ export class Searcher {
     const { query, faults } = parseQuery(text);
     const { within, under = rest.under } = await this.members(search);
     const leave = unheardIn === undefined ? undefined : await heardFor(this.store, unheardIn, asOf);
-    const request: Request = { ...rest, query, within, under, leave };
+    const request: Request = { ...rest, query: loosened(query), within, under, leave };
     if (nearId === undefined && like === undefined) return { request, faults };
     await this.compare(SOON);
     const code = like === undefined ? undefined : readLikeCode(like);

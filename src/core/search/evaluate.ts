@@ -26,7 +26,7 @@ export interface Indexed {
   tagWords: readonly { id: number; words: readonly string[] }[];
   /** CatIDs that a word means. */
   meant: (word: string, prefix: boolean) => readonly string[];
-  /** Words that a user declared to mean the same. */
+  /** Words that mean the same as one. */
   alike: (word: string) => readonly string[];
   /** Room for scores and for the best occurrence of a word, one entry a slot, all zero: made once, not at every key. */
   scores: Uint16Array;
@@ -152,7 +152,10 @@ export class Evaluation {
         else if (prefix && words.some((w) => w.startsWith(word))) one(part, `#${id}`, begun);
       }
       for (const id of ids) one(part, id, catIdOnly);
-      for (const other of others) one(part, other, meant);
+      for (const other of others) {
+        one(part, other, meant);
+        for (const i of part.segment.forms(stem(other))) runs.push({ part, from: i, to: i + 1, worth: meant });
+      }
     }
     return runs;
   }

@@ -1,6 +1,6 @@
 import type { Field, FieldValue, Tag } from '@core/library';
 import { fields, isNumeric, languageOf, translated } from '@core/library';
-import { searchWords } from '@core/naming';
+import { searchWords, stem } from '@core/naming';
 import { Bitset } from './bitset';
 import type { Column } from './columns';
 import { NumberColumn, TagColumn, TextColumn, VectorColumn } from './columns';
@@ -101,13 +101,15 @@ export class SoundIndex {
     (this.columns.get('tags') as TagColumn).setNames(new Map(tags.map((t) => [String(t.id), t.name])));
   }
 
-  /** Takes words that a user declared to mean the same, folded: each finds what the others find, behind its own. */
+  /** Takes words that mean the same, folded: each, in any form, finds what the others find, behind its own. */
   setAlike(groups: readonly (readonly string[])[]): void {
     this.version++;
     const alike = new Map<string, string[]>();
     for (const group of groups)
-      for (const word of group)
-        alike.set(word, [...(alike.get(word) ?? []), ...group.filter((other) => other !== word)]);
+      for (const word of group) {
+        const root = stem(word);
+        alike.set(root, [...(alike.get(root) ?? []), ...group.filter((other) => other !== word)]);
+      }
     this.alike = alike;
   }
 
@@ -301,7 +303,7 @@ export class SoundIndex {
       masks: this.postings.masks,
       tagWords: this.tagWords,
       meant: this.meant,
-      alike: (word) => this.alike.get(word) ?? [],
+      alike: (word) => this.alike.get(stem(word)) ?? [],
       scores: this.scores,
       best: this.best,
     };

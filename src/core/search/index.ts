@@ -20,6 +20,7 @@ export {
   type Heard,
   type Weights,
 } from './likeness';
+export { loosened } from './loosen';
 export { parseQuery, withoutClause, type Clause, type ParsedQuery, type Query, type QueryFault } from './query';
 export { valueIn, type SoundTable } from './sound-table';
 export { SoundIndex, type IndexedSound, type Result } from './index-of-sounds';

@@ -5,4 +5,5 @@ export * from './classify';
 export * from './languages';
 export * from './propose';
 export { materials, perspectives, plain as plainWords } from './trade-words';
+export { nearWords } from './near-words';
 export { suggestAnchor } from './anchor';

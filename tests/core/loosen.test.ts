@@ -1,0 +1,71 @@
+import { fold } from '@core/naming';
+import { loosened, parseQuery, SoundIndex, type IndexedSound } from '@core/search';
+import { nearWords } from '@core/suggest';
+import fc from 'fast-check';
+
+const names = [
+  'Foghorn harbor mouth',
+  'Boot step oak',
+  'Wind reeds dry',
+  'Rain timber roof',
+  'Gate hinge squeal',
+  'Ferry hull bump',
+  'Fog bank, horn of a ship',
+  'Heavy iron thud',
+  'The pier in the rain',
+];
+const sounds: IndexedSound[] = names.map((fxName, i) => ({ id: i + 1, fields: { fxName } }));
+const index = new SoundIndex();
+index.put(sounds);
+index.setAlike(nearWords);
+const found = (text: string) =>
+  [...index.search({ query: loosened(parseQuery(text).query) }).ids].map((id) => names[id - 1]);
+
+test.each<[string, string[]]>([
+  ['fog horn', ['Fog bank, horn of a ship', 'Foghorn harbor mouth']],
+  ['fog ho', ['Fog bank, horn of a ship', 'Foghorn harbor mouth']],
+  ['far fog horn', []],
+  ['wind in the reeds', ['Wind reeds dry']],
+  ['rain on wood', ['Rain timber roof']],
+  ['footsteps oak', ['Boot step oak']],
+  ['gate squeaks', ['Gate hinge squeal']],
+  ['boat bumps', ['Ferry hull bump']],
+  ['large metal knock', ['Heavy iron thud']],
+  ['in the rain', ['The pier in the rain', 'Rain timber roof']],
+  ['the', ['The pier in the rain']],
+  ['"in the rain"', ['The pier in the rain']],
+  ['rain -wood', ['Rain timber roof', 'The pier in the rain']],
+  ['rain -timber', ['The pier in the rain']],
+])('%s', (text, expected) => expect(found(text).sort()).toEqual(expected.sort()));
+
+test('a word itself stands before what only means it', () => {
+  expect(found('horn')[0]).toBe('Fog bank, horn of a ship');
+  expect(found('thud')[0]).toBe('Heavy iron thud');
+});
+
+test('whatever a query finds as it is written is found all the same', () => {
+  const word = fc.constantFrom('fog', 'horn', 'rain', 'the', 'in', 'wood', 'gate', 'step', 'of', 'foghorn', 'hull');
+  const clause = fc.oneof(
+    word,
+    word.map((w) => `-${w}`),
+    word.map((w) => `name:${w}`),
+    fc.tuple(word, word).map(([a, b]) => `(${a} OR ${b} ${a})`),
+  );
+  fc.assert(
+    fc.property(fc.array(clause, { maxLength: 6 }), (clauses) => {
+      const { query } = parseQuery(clauses.join(' '));
+      const strict = index.search({ query }).ids;
+      const loose = new Set(index.search({ query: loosened(query) }).ids);
+      for (const id of strict) expect(loose.has(id)).toBe(true);
+    }),
+    { numRuns: 500 },
+  );
+});
+
+test('words that stand for each other are single, folded and in one group each', () => {
+  const all = nearWords.flat();
+  for (const w of all) expect(fold(w)).toBe(w);
+  expect(all.filter((w) => !/^[a-z]+$/.test(w))).toEqual([]);
+  expect(new Set(all).size).toBe(all.length);
+  for (const group of nearWords) expect(group.length).toBeGreaterThan(1);
+});
