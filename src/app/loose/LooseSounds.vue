@@ -37,7 +37,7 @@ interface LaunchQueue {
 const endings = audioEndings.source.match(/\w{3,}/g)!.map((e) => `.${e}`);
 const { open: ask, onChange } = useFileDialog({ accept: endings.join(), multiple: true, reset: true });
 onChange((files) => files && void loose.open([...files].map((file) => ({ file }))));
-useCommands([{ label: 'Hear a file without adding it', keys: ['Ctrl+o'], run: () => ask() }]);
+useCommands([{ label: 'Hear a file without adding it', keys: ['Shift+o'], run: () => ask() }]);
 
 async function add(one: LooseSound): Promise<void> {
   loose.close(one);
@@ -56,7 +56,7 @@ const scale = (one: LooseSound) => CONTOUR.width / Math.max(0.01, lengthOf(one.s
 </script>
 
 <template>
-  <section v-if="loose.opened.length > 0" class="loose" aria-label="Opened from elsewhere">
+  <section v-if="loose.opened.length > 0" class="loose" :class="{ higher: prefs.keyboard }" aria-label="Opened from elsewhere">
     <h2>Opened from elsewhere; not in the library</h2>
     <ul>
       <li v-for="one in loose.opened" :key="one.id">
@@ -109,6 +109,10 @@ const scale = (one: LooseSound) => CONTOUR.width / Math.max(0.01, lengthOf(one.s
   background: var(--raft2);
   box-shadow: 0 8px 28px rgb(0 0 0 / 35%);
   overflow-y: auto;
+}
+/* The keys stay free. */
+.higher {
+  bottom: 152px;
 }
 ul {
   margin: 6px 0 0;

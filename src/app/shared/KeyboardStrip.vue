@@ -169,10 +169,14 @@ useEventListener(window, ['pointerup', 'pointercancel'], up);
   background: var(--deep);
   color: var(--mute);
 }
+:root[data-theme='light'] .black:not(.sounding) {
+  background: var(--text);
+  color: var(--bed);
+}
 .home {
   box-shadow: inset 0 3px var(--amber);
 }
-.sounding {
+.key.sounding {
   background: var(--glassDeep);
   color: var(--bone);
   border-color: var(--glass);

@@ -35,7 +35,7 @@ const options = computed(() => {
       axisTicks: { color: prefs.palette.line },
       tooltip: { enabled: false },
     },
-    yaxis: { tickAmount: 3, labels: { ...labels, formatter: (y: number) => y.toFixed(0) } },
+    yaxis: { tickAmount: 3, decimalsInFloat: 0, labels: { ...labels, formatter: (y: number) => y.toFixed(0) } },
     tooltip: {
       theme: prefs.theme,
       x: { formatter: (x: number) => write(x) + props.xUnit },
