@@ -1,6 +1,7 @@
 import type { Field, FieldValue, Tag } from '@core/library';
 import { fields, isNumeric, languageOf, translated } from '@core/library';
-import { searchWords, stem } from '@core/naming';
+import { searchWords } from '@core/naming';
+import { AlikeWords } from './alike';
 import { Bitset } from './bitset';
 import type { Column } from './columns';
 import { NumberColumn, TagColumn, TextColumn, VectorColumn } from './columns';
@@ -77,7 +78,7 @@ export class SoundIndex {
   private live = new Bitset(0);
   private sounds = 0;
   private tagWords: { id: number; words: string[] }[] = [];
-  private alike: ReadonlyMap<string, readonly string[]> = new Map();
+  private alike = new AlikeWords();
   /** Another number after every change. */
   version = 0;
   private scores = new Uint16Array(0);
@@ -104,13 +105,7 @@ export class SoundIndex {
   /** Takes words that mean the same, folded: each, in any form, finds what the others find, behind its own. */
   setAlike(groups: readonly (readonly string[])[]): void {
     this.version++;
-    const alike = new Map<string, string[]>();
-    for (const group of groups)
-      for (const word of group) {
-        const root = stem(word);
-        alike.set(root, [...(alike.get(root) ?? []), ...group.filter((other) => other !== word)]);
-      }
-    this.alike = alike;
+    this.alike = new AlikeWords(groups);
   }
 
   /** How many sounds have each tag. */
@@ -303,7 +298,7 @@ export class SoundIndex {
       masks: this.postings.masks,
       tagWords: this.tagWords,
       meant: this.meant,
-      alike: (word) => this.alike.get(stem(word)) ?? [],
+      alike: (word) => this.alike.of(word),
       scores: this.scores,
       best: this.best,
     };
