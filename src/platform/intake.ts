@@ -1,6 +1,6 @@
 import { ExactHash, FactsCollector, voicePart, type Facts, type Measurement } from '@core/audio';
 import type { Artwork, Edges } from '@core/files';
-import { traceOf, windowed } from '@core/files';
+import { silencedIn, traceOf, windowed } from '@core/files';
 import type { AudioFormat } from '@core/files';
 import type { FoundFile, ListedFile, Sound } from '@core/library';
 import { describe } from '@core/library';
@@ -22,6 +22,8 @@ export interface Measured {
   id: number;
   facts: Facts;
   hash: string;
+  /** Samples that hold no finite number. */
+  silenced: number;
   anchor: number;
   /** Exact by now. */
   format: AudioFormat;
@@ -115,13 +117,21 @@ export class IntakeReader {
 
   /** Measures all facts of a sound. */
   async measure(root: RootRecord, { id, path, size, format: known, loop }: Measurable): Promise<Measured> {
-    const reader = await openWhole(await openFile(root, path, size), known);
+    const source = await openFile(root, path, size);
+    let silenced = 0;
+    const read = async (offset: number, length: number) => {
+      const bytes = await source.read(offset, length);
+      silenced += silencedIn(bytes, known);
+      return bytes;
+    };
+    const reader = await openWhole(known.encoding === 'float' ? { ...source, read } : source, known);
     const { format } = reader;
     const { facts, curves, peaks, energy, print, hash } = (await collected(reader)).done(loop);
     return {
       id,
       facts,
       hash,
+      silenced,
       format: { ...known, frames: format.frames },
       anchor: suggestAnchor(energy, format.rate),
       peaks: { id, ...peaks },

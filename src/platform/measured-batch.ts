@@ -7,6 +7,8 @@ import type { FactsRecord, PeaksRecord } from './store';
 /** Measured sounds are kept at the latest after this many, or this long. Milliseconds. */
 const FLUSH_COUNT = 48;
 const FLUSH_AFTER = 400;
+/** What is said of samples that hold no finite number, behind how many they are. */
+const SILENCED = 'samples hold no finite number; silence is heard in their place';
 
 /** Keeps measurements together until they are worth an edit. */
 export class MeasuredBatch {
@@ -26,6 +28,10 @@ export class MeasuredBatch {
       after.format = measured.format;
       after['fields.length'] = measured.format.frames / measured.format.rate;
     }
+    // It is said anew each time that it is measured, and once.
+    const warnings = sound.warnings.filter((w) => !w.includes(SILENCED));
+    if (measured.silenced > 0) warnings.push(`${measured.silenced} ${SILENCED}`);
+    if (warnings.length !== sound.warnings.length) after.warnings = warnings;
     const change = changeOf('sounds', sound, after);
     if (change) this.changes.push(change);
     if (this.facts.length >= FLUSH_COUNT || performance.now() - this.last > FLUSH_AFTER) await this.flush();

@@ -132,6 +132,19 @@ test('a file that moves stays the same sound, with its tags, its pulls and its i
   expect((await t.intakes())[1]).toMatchObject({ added: 0, moved: 1, gone: 0 });
 });
 
+test('samples that hold no finite number are said once, however often they are measured', async () => {
+  const plane = hit(8000, 0.3, 0.5);
+  for (const i of [5, 600, 601]) plane[i] = i === 5 ? Infinity : NaN;
+  const t = await tab({ 'odd.wav': writeWav([plane], { rate: 8000, bits: 32, float: true }), 'good.wav': wav(1) });
+  await t.conductor.scan(50);
+  const [good, odd] = await t.sounds();
+  expect(good.warnings).toEqual([]);
+  expect(odd.warnings).toEqual(['3 samples hold no finite number; silence is heard in their place']);
+  expect(Number.isFinite(odd.fields.loudness)).toBe(true);
+  await t.conductor.measureNow([odd.id]);
+  expect((await t.sounds())[1].warnings).toHaveLength(1);
+});
+
 test('an excerpt is measured by itself and goes wherever its file goes', async () => {
   const tree: Tree = { 'reel.wav': wav(1) };
   const t = await tab(tree);

@@ -1,7 +1,7 @@
 /** Byte sources; the WAV and AIFF families with their label blocks, read and written. */
 export * from './source';
 export * from './format';
-export { decodePcm, eachSpan, readFrames } from './pcm';
+export { decodePcm, eachSpan, readFrames, silencedIn } from './pcm';
 export { audioEndings, codedEndings, readAudioFile, traceOf } from './read';
 export { readIxml, readXmp, writeIxml, type IxmlTree } from './xml';
 export { readId3 } from './id3';

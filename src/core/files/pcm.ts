@@ -74,6 +74,19 @@ export function decodePcm(bytes: Uint8Array, format: AudioFormat, into?: Float32
   return planes;
 }
 
+/** How many samples of a float format hold no finite number; {@link decodePcm} makes silence of them. @param bytes whole frames */
+export function silencedIn(bytes: Uint8Array, { bits, littleEndian }: AudioFormat): number {
+  const view = viewOf(bytes);
+  const width = bits / 8;
+  let count = 0;
+  for (let p = 0; p + width <= bytes.length; p += width)
+    if (
+      !Number.isFinite(width === 8 ? Math.fround(view.getFloat64(p, littleEndian)) : view.getFloat32(p, littleEndian))
+    )
+      count++;
+  return count;
+}
+
 /** Reads and decodes frames `start` to `start + count`, clipped to the file. See {@link decodePcm}. */
 export async function readFrames(
   source: ByteSource,
