@@ -123,6 +123,10 @@ export class Evaluation {
   private runs({ word, prefix, field, literal }: WordQuery, wanted: boolean): Run[] {
     const { segments, masks, tagWords } = this.index;
     const runs: Run[] = [];
+    const tags = !field || field.type === 'tags' ? tagWords : [];
+    // Nothing else stands for a literal word: where no text has it, there is nothing to be worked out.
+    const named = tags.some(({ words }) => words.some((w) => w === word || (prefix && w.startsWith(word))));
+    if (literal && !named && !segments.some(({ segment }) => segment.has(word, prefix))) return runs;
     // Unions of field sets are numbered before it is worked out what each set is worth.
     const initials = new Map<Run['part'], Uint16Array>();
     if (prefix && word.length === 1) for (const part of segments) this.initial(part, word, initials);
@@ -135,7 +139,6 @@ export class Evaluation {
       const at = part.segment.numberOf(text);
       if (at >= 0) runs.push({ part, from: at, to: at + 1, worth: how });
     };
-    const tags = !field || field.type === 'tags' ? tagWords : [];
     const categories = wanted && !literal && (!field || field.key === 'catId' || field.key === 'category');
     const ids = categories ? this.index.meant(word, prefix).map(fold) : [];
     const catIdOnly = ids.length > 0 ? masks.only('catId').map((w) => w * MEANT) : meant;
@@ -153,8 +156,9 @@ export class Evaluation {
       }
       for (const id of ids) one(part, id, catIdOnly);
       for (const other of others) {
-        one(part, other, meant);
-        for (const i of part.segment.forms(stem(other))) runs.push({ part, from: i, to: i + 1, worth: meant });
+        const forms = part.segment.forms(stem(other));
+        if (!forms.includes(part.segment.numberOf(other))) one(part, other, meant);
+        for (const i of forms) runs.push({ part, from: i, to: i + 1, worth: meant });
       }
     }
     return runs;

@@ -46,8 +46,8 @@ export function loosened(query: Query): Query {
         const [a, b] = [parts[i], parts[i + 1]];
         if (!isPlain(a) || !isPlain(b) || little.has(a.word) || little.has(b.word)) continue;
         const others = kept.filter((p) => p !== a && p !== b);
-        // The joined word first: where no sound has it, nothing else is looked at.
-        joined.push({ kind: 'and', parts: [{ ...b, word: a.word + b.word }, ...others] });
+        // The joined word first, as it stands: where no sound has it, nothing else is looked at.
+        joined.push({ kind: 'and', parts: [{ ...b, word: a.word + b.word, literal: true }, ...others] });
       }
       return joined.length === 0 ? strict : { kind: 'or', parts: [strict, ...joined] };
     }

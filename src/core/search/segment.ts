@@ -68,6 +68,13 @@ export class Segment {
     return at < this.wordCount && this.word(at) === word ? at : -1;
   }
 
+  /** Whether a word occurs, or where `begun` any that begins with it. */
+  has(word: string, begun: boolean): boolean {
+    const at = this.lowerBound(word);
+    if (at >= this.wordCount) return false;
+    return begun ? this.word(at).startsWith(word) : this.word(at) === word;
+  }
+
   /**
    * The fields in which any word stands that begins with a letter, by slot: a search whose first letter is typed has to
    * look at a large part of all occurrences, unless this is known. Kept once made.
