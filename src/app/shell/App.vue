@@ -121,7 +121,7 @@ useCommands([
 }
 .top {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) auto minmax(0, 1fr);
+  grid-template-columns: minmax(max-content, 1fr) auto minmax(0, 1fr);
   align-items: center;
   gap: 12px;
   padding: 0 16px;
@@ -141,6 +141,12 @@ useCommands([
   align-items: center;
   justify-content: end;
   gap: 12px;
+}
+/* Zoomed in, the stages come first. */
+@media (max-width: 900px) {
+  .project {
+    display: none;
+  }
 }
 .project {
   color: var(--mute);

@@ -37,6 +37,12 @@ li + li::before {
   background: var(--glass);
   opacity: 0.5;
 }
+@media (max-width: 900px) {
+  li + li::before {
+    width: 14px;
+    margin: 0 6px;
+  }
+}
 a {
   display: flex;
   align-items: center;
