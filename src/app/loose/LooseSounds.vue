@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { audioEndings } from '@core/files';
+import { audioFiles } from '@core/files';
 import { lengthOf } from '@core/library';
 import { CaretRightFilled, CloseOutlined, PauseOutlined } from '@ant-design/icons-vue';
 import { Button, Tooltip } from 'ant-design-vue';
@@ -34,8 +34,7 @@ interface LaunchQueue {
   void Promise.all(handles.map(async (handle) => ({ handle, file: await handle.getFile() }))).then(loose.open);
 });
 
-const endings = audioEndings.source.match(/\w{3,}/g)!.map((e) => `.${e}`);
-const { open: ask, onChange } = useFileDialog({ accept: endings.join(), multiple: true, reset: true });
+const { open: ask, onChange } = useFileDialog({ accept: audioFiles.join(), multiple: true, reset: true });
 onChange((files) => files && void loose.open([...files].map((file) => ({ file }))));
 useCommands([{ label: 'Hear a file without adding it', keys: ['Shift+o'], run: () => ask() }]);
 

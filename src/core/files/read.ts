@@ -6,11 +6,18 @@ import type { ByteSource } from './source';
 import { FileError, viewOf, windowed } from './source';
 import { isWav, readWav } from './wav';
 
+const own = ['wav', 'wave', 'bwf', 'rf64', 'aif', 'aiff', 'aifc'];
+const coded = ['flac', 'ogg', 'oga', 'opus', 'mp3', 'm4a'];
+const endingIn = (endings: readonly string[]) => new RegExp(`\\.(${endings.join('|')})$`, 'i');
+
+/** Endings of the names of audio files, as a choice of files takes them: `.wav`, `.flac` … */
+export const audioFiles: readonly string[] = [...own, ...coded].map((ending) => `.${ending}`);
+
 /** File name endings that intake looks at. */
-export const audioEndings = /\.(wav|wave|bwf|rf64|aif|aiff|aifc|flac|ogg|oga|opus|mp3|m4a)$/i;
+export const audioEndings = endingIn([...own, ...coded]);
 
 /** Endings that our own readers do not decode; a platform's decoder has to. */
-export const codedEndings = /\.(flac|ogg|oga|opus|mp3|m4a)$/i;
+export const codedEndings = endingIn(coded);
 
 /**
  * Reads the format and labels of an audio file that our own readers know, told apart by its content and not by its name:
