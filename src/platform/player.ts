@@ -33,6 +33,9 @@ export interface Output {
   time: number;
 }
 
+/** What cannot be made ready is told of when somebody plays it. */
+const notYet = () => undefined;
+
 /** What is said when there is no engine to say it. */
 const silent = (turn: number): Status => ({
   turn,
@@ -108,7 +111,12 @@ export class Player {
     this.node.port.onmessage = (event: MessageEvent<Status>) => this.hear(event.data);
     this.node.connect(context.destination);
     this.node.port.postMessage({ type: 'voices', limit: this.voices } satisfies Command);
-    if (this.scene) this.node.port.postMessage({ type: 'mix', mix: this.scene.mix } satisfies Command);
+    if (this.scene) {
+      this.node.port.postMessage({ type: 'mix', mix: this.scene.mix } satisfies Command);
+      // Another output has nothing of its sounds yet.
+      for (const item of this.scene.items)
+        void this.loader.load(item, 0, item.sound.format.frames).catch(this.onError);
+    }
     for (const command of this.waiting) this.node.port.postMessage(command);
     this.waiting = [];
   }
@@ -166,10 +174,12 @@ export class Player {
     return { item: { ...item, stretched: { id, stretch } }, audition: { ...audition, region } };
   }
 
+  private fetch(item: Loadable, from: number, to: number, back = false): Promise<void> {
+    return this.start().then(() => this.loader.load(item, from, to, back));
+  }
+  /** The same for what is wanted now: a failure is told. */
   private load(item: Loadable, from: number, to: number, back = false): Promise<void> {
-    return this.start()
-      .then(() => this.loader.load(item, from, to, back))
-      .catch(this.onError);
+    return this.fetch(item, from, to, back).catch(this.onError);
   }
 
   /** Plays a sound at once; the rest of it loads while it sounds. Frames are those of the sound, however it is stretched. */
@@ -199,8 +209,8 @@ export class Player {
       const { start, end } = audition.region;
       const length = READY * item.sound.format.rate;
       if (audition.shape?.direction === 'backward')
-        await this.load(item, Math.max(start, end - length), end + LOOKED, true);
-      else await this.load(item, start - LOOKED, Math.min(end, start + length));
+        await this.fetch(item, Math.max(start, end - length), end + LOOKED, true).catch(notYet);
+      else await this.fetch(item, start - LOOKED, Math.min(end, start + length)).catch(notYet);
     }
   }
 

@@ -74,8 +74,10 @@ test('the computer’s keys play the current sound at their pitches, and mean th
   const keyboard = page.getByRole('region', { name: 'Keyboard' });
   await expect(keyboard.getByRole('button', { name: 'Armed' })).toBeVisible();
   const pitch = async (key: string) => {
-    const [left] = await rendered(page, 48000, () => page.keyboard.down(key));
-    await expect(keyboard.getByRole('button', { pressed: true, name: /as it is|semitones/ })).toHaveCount(1);
+    const [left] = await rendered(page, 48000, async () => {
+      await page.keyboard.down(key);
+      await expect(keyboard.getByRole('button', { pressed: true, name: /as it is|semitones/ })).toHaveCount(1);
+    });
     await page.keyboard.up(key);
     await expect(keyboard.getByRole('button', { pressed: true, name: /as it is|semitones/ })).toHaveCount(0);
     return crossings(left.slice(24000), 48000);
