@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { axeFaults, currentRow, hush, search, visitDemo, type Running, type Visit } from '../helpers/app';
+import { axeFaults, choose, currentRow, hush, search, visitDemo, type Running, type Visit } from '../helpers/app';
 
 // An editor looks for sounds; each test begins at the whole list.
 
@@ -100,13 +100,8 @@ test('values are chosen, left out and searched; other fields are counted; a hist
   await expect(library.getByRole('button', { name: 'No longer leave out Sluice Yard' })).toBeVisible();
   await page.getByRole('button', { name: 'Show all', exact: true }).click();
   await page.getByRole('button', { name: 'Choose what is counted' }).click();
-  // A select takes typing once it has the focus.
-  await page.getByRole('combobox', { name: 'Fields whose values are counted' }).focus();
-  await page.keyboard.type('Takes of');
-  await page.keyboard.press('Enter');
-  await page.getByRole('combobox', { name: 'Numbers that are counted by spans' }).focus();
-  await page.keyboard.type('Loudness');
-  await page.keyboard.press('Enter');
+  await choose(page.getByRole('combobox', { name: 'Fields whose values are counted' }), 'Takes of');
+  await choose(page.getByRole('combobox', { name: 'Numbers that are counted by spans' }), 'Loudness');
   await page.keyboard.press('Escape');
   await page.getByRole('heading', { name: 'Tray' }).click();
   const stems = facet('Takes of');
@@ -198,19 +193,19 @@ test('a row’s menu finds what shares a value, compares, and sets aside', async
   const found = await search(page, 'capstan groan');
   // The opened part of a row is a row of its own.
   const row = page.getByRole('row', { name: /Capstan Groan Slow Turn 02/ }).first();
-  const choose = async (name: string) => {
+  const pick = async (name: string) => {
     await row.click({ button: 'right' });
     await page.getByRole('menuitem', { name, exact: true }).click();
     await expect(page.getByRole('menuitem')).toHaveCount(0);
   };
-  await choose('Set aside');
+  await pick('Set aside');
   await told(found - 1);
   await page.keyboard.press('Control+z');
   await told(found);
-  await choose('All takes of this sound');
+  await pick('All takes of this sound');
   await search(page, '');
   for (const name of await rowNames()) expect(name).toMatch(/^Capstan Groan Slow Turn/);
-  await choose('Find alike');
+  await pick('Find alike');
   await expect(trail()).toContainText('Like Capstan Groan Slow Turn 02');
 });
 

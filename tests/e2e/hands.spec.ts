@@ -1,6 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
 import { memorySource, readAudioFile, writeWav } from '@core/files';
-import { axeFaults, currentRow, hush, rendered, saved, search, visitDemo, type Visit } from '../helpers/app';
+import { axeFaults, choose, currentRow, hush, rendered, saved, search, visitDemo, type Visit } from '../helpers/app';
 import { apart, crossings, sine } from '../helpers/signals';
 
 // Playing, marking and opening sounds by hand: keys, instruments, regions, the small window, files from the desktop.
@@ -141,8 +141,7 @@ test('regions are kept by name, stepped through, drawn to where nothing clicks, 
   await openFirst('foghorn harbor 03');
   await page.getByRole('button', { name: /^Regions/ }).click();
   const panel = page.getByRole('group', { name: 'Regions' });
-  await panel.getByRole('combobox', { name: 'Edges are drawn to' }).press('ArrowDown');
-  await page.getByTitle('zero crossings').last().click();
+  await choose(panel.getByRole('combobox', { name: 'Edges are drawn to' }), 'zero crossings');
   await page.keyboard.press('Escape');
   await dragOver(0.2, 0.4);
   await expect(page.getByRole('button', { name: /^Region .*clear$/ })).toBeVisible();
@@ -270,8 +269,7 @@ test('sounds are taken away as FLAC under names by a pattern; a broken pattern i
   await openFirst('anchor chain 02');
   await page.keyboard.press('d');
   const dialog = page.getByRole('dialog', { name: 'Take away as a file' });
-  await page.getByRole('combobox', { name: 'Format', exact: true }).press('ArrowDown');
-  await page.getByTitle('FLAC, 24 bit', { exact: true }).last().click();
+  await choose(page.getByRole('combobox', { name: 'Format', exact: true }), 'FLAC, 24 bit');
   const names = dialog.getByRole('combobox', { name: 'Pattern of the names' });
   await names.fill('{library} {fxName');
   await expect(dialog.getByRole('alert')).toContainText(/At character 11: This brace is not closed/);

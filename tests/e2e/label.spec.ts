@@ -1,8 +1,8 @@
-import { expect, test, type Locator, type Page } from '@playwright/test';
+import { expect, test, type Page } from '@playwright/test';
 import { parseUcsName } from '@core/naming';
 import { readDelimited } from '@core/library';
 import { writeFileSync } from 'node:fs';
-import { axeFaults, saved, search, visitDemo, type Running, type Visit } from '../helpers/app';
+import { axeFaults, choose, saved, search, visitDemo, type Running, type Visit } from '../helpers/app';
 
 // One librarian takes the unlabelled library from hurried names to uniform labels.
 
@@ -31,19 +31,6 @@ const part = (name: string | RegExp) =>
   page.getByRole('navigation', { name: 'Parts of label' }).getByRole('link', { name }).click();
 const rows = (grid: string) => page.getByRole('grid', { name: grid }).getByRole('row');
 const toDecide = () => page.getByText(/^\d+ sounds? to decide on$/);
-/** Chooses an option of a select by typing what it is called. */
-async function choose(select: Locator, text: string): Promise<void> {
-  // The chosen value lies over the box that has the focus.
-  await select.click({ force: true });
-  if (await select.isEditable()) {
-    await select.fill(text);
-    await page.keyboard.press('Enter');
-  } else
-    await page
-      .getByTitle(new RegExp(`^${text}`))
-      .last()
-      .click();
-}
 const undo = () => page.keyboard.press('Control+z');
 const count = async (query: string) => {
   await part('Table');

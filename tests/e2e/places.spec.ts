@@ -2,7 +2,7 @@ import { expect, test, type Page } from '@playwright/test';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { voiceFile } from '../../scripts/browser';
-import { axeFaults, currentRow, hush, saved, search, visitDemo, type Running, type Visit } from '../helpers/app';
+import { axeFaults, choose, currentRow, hush, saved, search, visitDemo, type Running, type Visit } from '../helpers/app';
 import { demoPath } from '../helpers/demo';
 import { writeWav } from '@core/files';
 import { joined } from '../helpers/signals';
@@ -48,12 +48,7 @@ const names = async () =>
       .getByTitle(/^Name: /)
       .allTextContents()
   ).map((t) => t.trim());
-/** Chooses from a select, which takes typing once it has the focus. */
-async function choose(name: string, text: string): Promise<void> {
-  await page.getByRole('combobox', { name }).focus();
-  await page.keyboard.type(text);
-  await page.keyboard.press('Enter');
-}
+const select = (name: string) => page.getByRole('combobox', { name });
 async function doWith(pull: string, what: string, which?: string): Promise<void> {
   const item = page.getByRole('menu').last().getByText(what, { exact: true });
   // A dialog that fades away still takes clicks.
@@ -78,7 +73,7 @@ test('the same query stands as conditions, and is edited there', async () => {
   await form.getByRole('button', { name: 'Condition' }).last().click();
   // A condition that says nothing yet leaves the query as it is.
   await expect(query()).toHaveValue('(wood OR rope) length:<2s ');
-  await choose('Field of condition 3', 'Library');
+  await choose(select('Field of condition 3'), 'Library');
   await form.getByRole('combobox', { name: 'Value of condition 3, Library' }).fill('sluice yard');
   await page
     .getByRole('option', { name: /Sluice Yard/ })
@@ -114,7 +109,7 @@ test('folders and fields are browsed as trees, and a folder stands among the pul
   expect(iron).toBeGreaterThan(10);
   expect(iron).toBeLessThan(80);
   await side().getByRole('button', { name: 'Keep among the pulls' }).click();
-  await choose('Levels of the tree', 'Licence');
+  await choose(select('Levels of the tree'), 'Licence');
   await page.keyboard.type('Channel layout');
   await page.keyboard.press('Enter');
   await page.keyboard.press('Escape');

@@ -123,6 +123,19 @@ export async function visitDemo(options: BrowserContextOptions = {}): Promise<Vi
   return { server, context, page, errors, end };
 }
 
+/** Chooses an option of a select, by typing what it is called where it takes typing; Enter takes the nearest. */
+export async function choose(select: Locator, text: string): Promise<void> {
+  const typed = await select.isEditable();
+  // The dropdown may still be on its way out from the last time, and the chosen one is shown under its title too.
+  await expect(async () => {
+    if ((await select.getAttribute('aria-expanded')) !== 'true') await select.press('ArrowDown');
+    expect(await select.getAttribute('aria-expanded')).toBe('true');
+    if (typed) await select.fill(text);
+    else await select.page().getByTitle(text, { exact: true }).last().click({ timeout: 2000 });
+  }).toPass();
+  if (typed) await select.press('Enter');
+}
+
 /** What the engine renders next, left and right, while `act` is done. */
 export async function rendered(page: Page, frames: number, act: () => Promise<void>): Promise<number[][]> {
   type Window = { cormorant: { rendered: (n: number) => Promise<Float32Array[]> } };
