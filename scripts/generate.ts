@@ -1,5 +1,5 @@
 // Compiles the JSON schemas into plain code, as the page's Content Security Policy forbids making code at run time, and the
-// inner loop of the resampler into WebAssembly.
+// inner loops of the resampler and of the index into WebAssembly.
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -32,20 +32,26 @@ writeFileSync(
   [...types, ...names.map((n) => `export declare const ${n}: Validator;`), ''].join('\n'),
 );
 
-const loop = fileURLToPath(new URL('../src/core/engine/interpolate.wat', import.meta.url));
-const parsed = (await wabt()).parseWat(loop, readFileSync(loop, 'utf8'), { simd: true });
-const bytes = Buffer.from(parsed.toBinary({}).buffer).toJSON().data;
-writeFileSync(
-  join(out, 'interpolator.js'),
-  `const bytes = new Uint8Array([${bytes.join()}]);
-export const startInterpolator = () => new WebAssembly.Instance(new WebAssembly.Module(bytes)).exports;
+/** Compiles inner loops. They are started where they are first needed: each start has a memory of its own. */
+async function loops(folder: string, name: string, functions: readonly string[]): Promise<void> {
+  const file = join(out, '..', folder, `${name}.wat`);
+  const parsed = (await wabt()).parseWat(file, readFileSync(file, 'utf8'), { simd: true, bulk_memory: true });
+  const bytes = Buffer.from(parsed.toBinary({}).buffer).toJSON().data;
+  writeFileSync(
+    join(out, `${name}.js`),
+    `const bytes = new Uint8Array([${bytes.join()}]);
+let compiled;
+export const start = () => new WebAssembly.Instance((compiled ??= new WebAssembly.Module(bytes))).exports;
 `,
-);
-writeFileSync(
-  join(out, 'interpolator.d.ts'),
-  `export declare function startInterpolator(): {
+  );
+  writeFileSync(
+    join(out, `${name}.d.ts`),
+    `export declare function start(): {
   memory: { readonly buffer: ArrayBuffer; grow(pages: number): number };
-  interpolate(...addresses: number[]): void;
+${functions.map((f) => `  ${f}(...addresses: number[]): number;`).join('\n')}
 };
 `,
-);
+  );
+}
+await loops('engine', 'interpolate', ['interpolate']);
+await loops('search', 'sweep', ['raise', 'gather', 'better', 'argsort']);

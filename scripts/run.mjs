@@ -75,12 +75,12 @@ async function dependencies() {
     run('npm', ['ci', '--no-audit', '--no-fund']),
   );
   await unlessDone(
-    'compile schemas and the resampler',
+    'compile schemas and inner loops',
     [
       ...['src/core/schemas', 'src/core/naming', 'src/core/library/backup.ts'],
-      ...['src/core/engine/interpolate.wat', 'scripts/generate.ts'],
+      ...['src/core/engine/interpolate.wat', 'src/core/search/sweep.wat', 'scripts/generate.ts'],
     ],
-    'src/core/generated/interpolator.js',
+    'src/core/generated/sweep.js',
     () => run('node', [...tsx, 'scripts/generate.ts']),
   );
 }

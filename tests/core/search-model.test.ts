@@ -1,4 +1,4 @@
-import { fieldOf, fields, type FieldValue } from '@core/library';
+import { fieldOf, fields, type FieldValue, type Tag } from '@core/library';
 import { fold, searchWords, stem } from '@core/naming';
 import { parseQuery, SoundIndex, type IndexedSound, type Query } from '@core/search';
 import fc from 'fast-check';
@@ -131,7 +131,7 @@ test('after any edits the index answers as one that was built anew', () => {
     }),
   );
   fc.assert(
-    fc.property(fc.array(step, { maxLength: 40 }), queryText, (steps, text) => {
+    fc.property(fc.array(step, { maxLength: 40, size: 'max' }), queryText, (steps, text) => {
       const index = new SoundIndex();
       const model = new Map<number, IndexedSound>();
       for (const s of steps) {
@@ -182,6 +182,51 @@ test('sorting puts every sound in its place and what has no value last', () => {
         expect(numbers).toEqual([...numbers].sort((a, b) => (down ? b - a : a - b)));
       },
     ),
+  );
+});
+
+const tag = (id: number, name: string) => ({ id, name }) as Tag;
+
+test('an order that is kept is never an older one, whatever was edited between two looks', () => {
+  const key = fc.constantFrom('stars', 'fxName', 'tags');
+  const step = fc.oneof(
+    fc.record({ put: fc.integer({ min: 1, max: 12 }), fields: sound, tags: fc.subarray([1, 2]) }),
+    fc.record({ stars: fc.integer({ min: 1, max: 5 }), of: fc.integer({ min: 1, max: 12 }) }),
+    fc.record({ tag: fc.constantFrom('ample', 'wet') }),
+    fc.record({ sort: fc.record({ key, down: fc.boolean() }), text: fc.constantFrom('', 'gate', 'r') }),
+  );
+  fc.assert(
+    fc.property(
+      fc.array(step, { minLength: 10, maxLength: 40, size: 'max' }),
+      fc.integer({ min: 1, max: 5 }),
+      (steps, most) => {
+        const index = new SoundIndex();
+        const model = new Map<number, IndexedSound>();
+        let tags: Tag[] = [];
+        for (const s of steps) {
+          if ('put' in s) {
+            const next = { id: s.put, fields: { ...s.fields, tags: s.tags } as Record<string, FieldValue> };
+            index.put([next]);
+            model.set(s.put, next);
+          } else if ('of' in s) {
+            const before = model.get(s.of);
+            if (!before) continue;
+            index.setValue(s.of, 'stars', s.stars);
+            model.set(s.of, { ...before, fields: { ...before.fields, stars: s.stars } });
+          } else if ('tag' in s) index.setTags((tags = [tag(1, 'mid'), tag(2, s.tag)]));
+          else {
+            const fresh = new SoundIndex();
+            fresh.setTags(tags);
+            fresh.put([...model.values()].sort((a, b) => a.id - b.id));
+            const request = { query: parseQuery(s.text).query, sort: s.sort };
+            const all = [...fresh.find(request).rows().ids];
+            expect([...index.find(request).first(most)]).toEqual(all.slice(0, most));
+            expect([...index.find(request).rows().ids]).toEqual(all);
+          }
+        }
+      },
+    ),
+    { numRuns: 200 },
   );
 });
 

@@ -114,7 +114,7 @@ describe('sets of fields', () => {
   test('are worth the highest weight that counts', () => {
     const table = new MaskTable();
     const [name, text] = [fieldBit('fxName')!, fieldBit('description')!];
-    const both = table.union(table.code(name), table.code(text));
+    const both = table.code(name | text);
     expect(table.masks[both]).toBe(name | text);
     expect(table.code(name | text)).toBe(both);
     const weight = (key: string) => searched.find((f) => f.key === key)!.weight;

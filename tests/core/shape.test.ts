@@ -88,17 +88,22 @@ describe('ways through a sound', () => {
     });
     const planes = [noise(6000, 0.5, 3), noise(6000, 0.5, 4)];
     fc.assert(
-      fc.property(shape, fc.integer({ min: 0, max: 2000 }), fc.constantFrom(44100, 48000, 96000), (part, start, rate) => {
-        const s = fullShape(part);
-        const region = { start, end: 5000 };
-        const written = renderExcerpt(Material.of(planes, rate), { region, gain: 0, shape: s }, RATE, 2);
-        const from = s.direction === 'backward' ? 4999 : start;
-        const out = heard(planes, { from, region, loop: false, gain: 0, shape: s }, written[0].length + 256, rate);
-        out.forEach((plane, c) => {
-          expect(apart(plane.subarray(0, written[c].length), written[c])).toBe(0);
-          expect(rms(plane.subarray(written[c].length + 1))).toBe(0);
-        });
-      }),
+      fc.property(
+        shape,
+        fc.integer({ min: 0, max: 2000 }),
+        fc.constantFrom(44100, 48000, 96000),
+        (part, start, rate) => {
+          const s = fullShape(part);
+          const region = { start, end: 5000 };
+          const written = renderExcerpt(Material.of(planes, rate), { region, gain: 0, shape: s }, RATE, 2);
+          const from = s.direction === 'backward' ? 4999 : start;
+          const out = heard(planes, { from, region, loop: false, gain: 0, shape: s }, written[0].length + 256, rate);
+          out.forEach((plane, c) => {
+            expect(apart(plane.subarray(0, written[c].length), written[c])).toBe(0);
+            expect(rms(plane.subarray(written[c].length + 1))).toBe(0);
+          });
+        },
+      ),
       { numRuns: 60 },
     );
   });
@@ -247,9 +252,14 @@ describe('resampling', () => {
         (position, step, count) => {
           const { base, span } = spanRead(position, step, count);
           const out = new Float32Array(count);
-          // Reading beyond the array would give NaN.
-          interpolate([new Float32Array(span).fill(1)], base, position, step, [out], count);
+          const asked: [number, number][] = [];
+          const copy = (_c: number, from: number, n: number, into: Float32Array, at: number) => {
+            asked.push([from, from + n]);
+            into.fill(1, at, at + n);
+          };
+          interpolate({ channels: 1, copy }, position, step, [out], count);
           out.forEach((x) => expect(x).toBeCloseTo(1, 3));
+          asked.forEach(([from, to]) => expect(from >= base && to <= base + span).toBe(true));
         },
       ),
     );

@@ -125,14 +125,15 @@ export async function visitDemo(options: BrowserContextOptions = {}): Promise<Vi
 
 /** Chooses an option of a select, by typing what it is called where it takes typing; Enter takes the nearest. */
 export async function choose(select: Locator, text: string): Promise<void> {
-  const typed = await select.isEditable();
+  let typed = false;
   // The dropdown may still be on its way out from the last time, and the chosen one is shown under its title too.
   await expect(async () => {
     if ((await select.getAttribute('aria-expanded')) !== 'true') await select.press('ArrowDown');
     expect(await select.getAttribute('aria-expanded')).toBe('true');
+    typed = await select.isEditable();
     if (typed) await select.fill(text);
     else await select.page().getByTitle(text, { exact: true }).last().click({ timeout: 2000 });
-  }).toPass();
+  }).toPass({ timeout: 20_000 });
   if (typed) await select.press('Enter');
 }
 
@@ -172,14 +173,11 @@ export async function saved(
 export async function axeFaults(page: Page): Promise<string[]> {
   const source = readFileSync(axeFile, 'utf8');
   await page.evaluate(source);
-  // A colour on its way from one to another is neither.
-  await page.evaluate(() =>
-    Promise.allSettled(
-      document
-        .getAnimations()
-        .filter((a) => a instanceof CSSTransition)
-        .map((a) => a.finished),
-    ),
+  // What is on its way from one look to another has neither.
+  await page.waitForFunction(() =>
+    document
+      .getAnimations()
+      .every((a) => a.playState !== 'running' || a.effect?.getComputedTiming().iterations === Infinity),
   );
   return page.evaluate(async () => {
     type Axe = {

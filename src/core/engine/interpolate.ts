@@ -1,4 +1,4 @@
-import { startInterpolator } from '../generated/interpolator';
+import { start } from '../generated/interpolate';
 
 /**
  * Phases of a kernel; between two of them a straight line is off by about -110 dB. A multiple of 160, so that between the usual
@@ -37,7 +37,7 @@ function windowAt(share: number): number {
   return half[low] + (place - low) * (half[low + 1] - half[low]);
 }
 
-const { memory, interpolate: run } = startInterpolator();
+const { memory, interpolate: run } = start();
 let used = 0;
 
 /** Room in the module's memory that stays. @returns its address, a multiple of 16 */
@@ -82,14 +82,13 @@ function makeKernel(slower: number): Kernel {
   return { reach, phases, at };
 }
 
-const kernels = new Map<number, Kernel>();
+/** By how many 32nds the band is narrowed. */
+const kernels: Kernel[] = [];
 
 /** The kernel for reading with this step: where several frames are passed at once, as much narrower in band and longer in time. */
 export function kernelFor(step: number): Kernel {
-  const slower = Math.ceil(Math.max(1, Math.abs(step)) * 32) / 32;
-  let kernel = kernels.get(slower);
-  if (!kernel) kernels.set(slower, (kernel = makeKernel(slower)));
-  return kernel;
+  const slower = Math.ceil(Math.max(1, Math.abs(step)) * 32);
+  return (kernels[slower] ??= makeKernel(slower / 32));
 }
 
 /** Whether frames are read as they are, forward or backward. */
@@ -110,49 +109,63 @@ let room = { at: 0, bytes: 0 };
 const views = { buffer: memory.buffer, all: new Float32Array(memory.buffer) };
 /** The module's memory; it is another one once it has grown. */
 function floats(): Float32Array {
-  if (views.buffer !== memory.buffer) Object.assign(views, { buffer: memory.buffer, all: new Float32Array(memory.buffer) });
+  if (views.buffer !== memory.buffer)
+    Object.assign(views, { buffer: memory.buffer, all: new Float32Array(memory.buffer) });
   return views.all;
+}
+
+/** What frames are read from; beyond its ends lies silence. */
+export interface Frames {
+  readonly channels: number;
+  /** Copies `count` frames of a channel to a place of an array. */
+  copy(channel: number, from: number, count: number, into: Float32Array, at: number): void;
 }
 
 /**
  * Reads samples at fractional positions, of all channels alike (J. O. Smith, "Digital Audio Resampling").
- * @param sources frames by channel; `sources[c][i]` is the frame `base + i`, see {@link spanRead}
  * @param position of the first output, in frames of the source
  * @param step frames per output sample; backward when negative
+ * @param outs by channel, from their beginning on
  */
 export function interpolate(
-  sources: readonly Float32Array[],
-  base: number,
+  source: Frames,
   position: number,
   step: number,
   outs: readonly Float32Array[],
   count: number,
 ): void {
-  const channels = sources.length;
+  const { channels } = source;
+  const { base, span } = spanRead(position, step, count);
   if (isExact(position, step)) {
-    for (let c = 0; c < channels; c++)
-      for (let i = 0, at = position - base; i < count; i++, at += step) outs[c][i] = sources[c][at];
+    for (let c = 0; c < channels; c++) {
+      source.copy(c, base, count, outs[c], 0);
+      if (step < 0) outs[c].subarray(0, count).reverse();
+    }
     return;
   }
-  const { span } = spanRead(position, step, count);
   const { reach, phases, at } = kernelFor(step);
   const bytes = channels * (span + count + 8) * 4;
   if (room.bytes < bytes) room = { at: claim(2 * bytes), bytes: 2 * bytes };
   const all = floats();
-  const [source, out] = [room.at / 4, room.at / 4 + channels * (span + 4)];
-  for (let c = 0; c < channels; c++) all.set(sources[c].subarray(0, span), source + c * (span + 4));
+  const stride = span + 4;
+  const [from, to] = [room.at / 4, room.at / 4 + channels * stride];
+  for (let c = 0; c < channels; c++) source.copy(c, base, span, all, from + c * stride);
   run(
     at,
     2 * reach * 4,
     phases,
     channels,
-    source * 4,
-    (span + 4) * 4,
-    out * 4,
+    from * 4,
+    stride * 4,
+    to * 4,
     count * 4,
     count,
     position - base - reach + 1,
     step,
   );
-  for (let c = 0; c < channels; c++) outs[c].set(all.subarray(out + c * count, out + (c + 1) * count));
+  for (let c = 0; c < channels; c++) {
+    const out = outs[c];
+    const at = to + c * count;
+    for (let i = 0; i < count; i++) out[i] = all[at + i];
+  }
 }

@@ -1,8 +1,10 @@
+import type { Frames } from './interpolate';
+
 /** Frames per chunk in which audio comes to the engine: small enough to sound at once, large enough to be few. */
 export const CHUNK = 16384;
 
 /** The audio of one sound, arriving chunk by chunk and in any order. */
-export class Material {
+export class Material implements Frames {
   private readonly chunks = new Map<number, Float32Array[]>();
 
   constructor(
@@ -34,21 +36,23 @@ export class Material {
     return true;
   }
 
-  /** Copies `count` frames of a channel; silence stands where the sound has not begun, is over, or has not arrived. */
-  copy(channel: number, from: number, count: number, into: Float32Array): void {
-    let at = 0;
-    while (at < count) {
-      const frame = from + at;
+  /**
+   * Copies `count` frames of a channel to a place of an array; silence stands where the sound has not begun, is over, or has not
+   * arrived.
+   */
+  copy(channel: number, from: number, count: number, into: Float32Array, at = 0): void {
+    for (let done = 0; done < count;) {
+      const frame = from + done;
       const index = Math.floor(frame / CHUNK);
       const offset = frame - index * CHUNK;
-      const length = Math.min(count - at, CHUNK - offset);
+      const length = Math.min(count - done, CHUNK - offset);
       const plane = this.chunks.get(index)?.[channel];
-      if (plane) {
-        const part = plane.subarray(offset, offset + length);
-        into.set(part, at);
-        if (part.length < length) into.fill(0, at + part.length, at + length);
-      } else into.fill(0, at, at + length);
-      at += length;
+      const there = plane ? Math.max(0, Math.min(length, plane.length - offset)) : 0;
+      const to = at + done;
+      // A view for so few frames costs more than the frames, and would be left for the garbage collector.
+      for (let i = 0; i < there; i++) into[to + i] = plane![offset + i];
+      if (there < length) into.fill(0, to + there, to + length);
+      done += length;
     }
   }
 

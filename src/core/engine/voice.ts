@@ -1,5 +1,5 @@
 import { fadeGain, fromDb, pickGains, plainShape, type Shape } from '@core/audio';
-import { interpolate, isExact, spanRead } from './interpolate';
+import { interpolate, spanRead } from './interpolate';
 import type { Material } from './material';
 import { passOf, placeAt, travelTo, type Path } from './path';
 
@@ -7,24 +7,15 @@ import { passOf, placeAt, travelTo, type Path } from './path';
 export const BLOCK = 128;
 
 /** Room for what is read of materials, by channel; made once, as the engine must not make garbage. */
-const sources: Float32Array[][] = [];
 const lines: Float32Array[][] = [];
 
-/** Copies what is needed of every channel and reads it; undefined when some of it has not arrived. */
+/** Reads every channel; undefined when some of what is needed has not arrived. */
 function readMaterial(material: Material, position: number, step: number, count: number): Float32Array[] | undefined {
   const { base, span } = spanRead(position, step, count);
   if (!material.has(base, base + span)) return undefined;
   const { channels } = material;
-  const planes = () => Array.from({ length: channels }, () => new Float32Array(BLOCK));
-  const from = (sources[channels] ??= planes());
-  const into = (lines[channels] ??= planes());
-  for (let c = 0; c < channels; c++) {
-    if (from[c].length < span) from[c] = new Float32Array(span * 2);
-    material.copy(c, base, span, from[c]);
-  }
-  // Frame by frame there is nothing to reckon.
-  if (step === 1 && isExact(position, step)) return from;
-  interpolate(from, base, position, step, into, count);
+  const into = (lines[channels] ??= Array.from({ length: channels }, () => new Float32Array(BLOCK)));
+  interpolate(material, position, step, into, count);
   return into;
 }
 
@@ -88,9 +79,15 @@ const SILENT = 1e-3;
 const curve = new Float64Array(BLOCK);
 const joining = new Float64Array(BLOCK);
 
-/** An envelope times another that is reckoned. */
-function shaped(envelope: Envelope, by: (i: number) => number, count: number): Envelope {
-  for (let i = 0; i < count; i++) joining[i] = (typeof envelope === 'number' ? envelope : envelope[i]) * by(i);
+/**
+ * An envelope in the seam of a loop, with equal power: the end falls, or what lies before the beginning rises.
+ * @param into how far into the seam it is, and how far it goes on for each sample; both in shares of the seam
+ */
+function joined(envelope: Envelope, into: number, step: number, rises: boolean, count: number): Envelope {
+  for (let i = 0; i < count; i++) {
+    const angle = (Math.max(0, Math.min(1, into + i * step)) * Math.PI) / 2;
+    joining[i] = (typeof envelope === 'number' ? envelope : envelope[i]) * (rises ? Math.sin(angle) : Math.cos(angle));
+  }
   return joining;
 }
 
@@ -224,15 +221,20 @@ export class Voice {
       }
       const place = placeAt(path, this.travel);
       const part = Math.min(count - at, Math.max(1, Math.ceil(place.left / step)), this.untilSeam(pass, step));
-      const seam = this.seamed ? this.seamAt(pass, step) : undefined;
-      const read = (frame: number, envelope: Envelope) =>
-        addMaterial(material, frame, step * place.sign, gains, envelope, out, at, part);
+      const seam = this.seamed ? this.seamFrames(pass) : 0;
+      // How far into the seam of the loop it is; below 0 before it.
+      const into = seam > 0 ? 1 - (pass - this.travel) / seam : -1;
+      const along = step * place.sign;
       const envelope = this.envelope(pass, step, part, curve);
-      const sounds = read(place.frame, seam?.within ? shaped(envelope, seam.falls, part) : envelope);
+      const falling = into >= 0 ? joined(envelope, into, step / seam, false, part) : envelope;
+      const sounds = addMaterial(material, place.frame, along, gains, falling, out, at, part);
       this.waiting = !sounds;
       if (!sounds) return;
       // What lies before the loop's beginning rises meanwhile, so that the beginning follows on from it.
-      if (seam?.within) read(place.frame - place.sign * pass, shaped(envelope, seam.rises, part));
+      if (into >= 0) {
+        const rising = joined(envelope, into, step / seam, true, part);
+        addMaterial(material, place.frame - place.sign * pass, along, gains, rising, out, at, part);
+      }
       this.travel += part * step;
       this.given += part;
       at += part;
@@ -271,14 +273,6 @@ export class Voice {
       if (Math.abs(head[0] - tail[LOOKED - 1]) > own) this.seam = true;
     }
     return this.seam;
-  }
-
-  /** With equal power, how the end of a loop falls and what lies before its beginning rises, from the next sample on. */
-  private seamAt(pass: number, step: number) {
-    const frames = this.seamFrames(pass);
-    const into = this.travel - (pass - frames);
-    const angle = (i: number) => (Math.max(0, Math.min(1, (into + i * step) / frames)) * Math.PI) / 2;
-    return { within: into >= 0, falls: (i: number) => Math.cos(angle(i)), rises: (i: number) => Math.sin(angle(i)) };
   }
 
   /** Gain of the samples that come next, level and fades and ramps together. @param into where it is written when it changes */

@@ -1,75 +1,66 @@
-/** Bits of a digit: with so few, the places that are written to stay in the processor's cache. */
-const DIGIT = 11;
-const SIZE = 1 << DIGIT;
+import { argsort } from './sweep';
 
-/**
- * Sorts slots by keys of 32 bits, stably: least significant digit first. Digits that are the same everywhere cost one look.
- * @param slots in the order that decides between equal keys; sorted in place
- * @param keys by place in `slots`; used up
- */
-export function argsort(slots: Uint32Array, keys: Uint32Array): void {
-  const count = slots.length;
-  if (count < 2) return;
-  let from: Uint32Array = slots;
-  let to: Uint32Array = new Uint32Array(count);
-  let keysFrom: Uint32Array = keys;
-  let keysTo: Uint32Array = new Uint32Array(count);
-  const totals = new Uint32Array(SIZE);
-  for (let shift = 0; shift < 32; shift += DIGIT) {
-    totals.fill(0);
-    for (let i = 0; i < count; i++) totals[(keysFrom[i] >>> shift) & (SIZE - 1)]++;
-    if (totals[(keysFrom[0] >>> shift) & (SIZE - 1)] === count) continue;
-    for (let d = 0, at = 0; d < SIZE; d++) {
-      const n = totals[d];
-      totals[d] = at;
-      at += n;
-    }
-    for (let i = 0; i < count; i++) {
-      const key = keysFrom[i];
-      const at = totals[(key >>> shift) & (SIZE - 1)]++;
-      to[at] = from[i];
-      keysTo[at] = key;
-    }
-    [from, to, keysFrom, keysTo] = [to, from, keysTo, keysFrom];
+/** Places of a digit of the sort. */
+const SIZE = 2048;
+/** So few numbers are put in order one by one. */
+const FEW = 16;
+/** Steps from the least to the greatest number: two digits of a key, so that numbers are sorted in two rounds. */
+const STEPS = SIZE * SIZE - 1;
+
+/** Puts a few slots in order, stably. */
+function insertion(slots: Uint32Array, values: Float64Array, sign: number, from: number, to: number): void {
+  for (let i = from + 1; i < to; i++) {
+    const slot = slots[i];
+    const own = sign * values[slot];
+    let j = i;
+    for (; j > from && sign * values[slots[j - 1]] > own; j--) slots[j] = slots[j - 1];
+    slots[j] = slot;
   }
-  if (from !== slots) slots.set(from);
 }
 
-/** So few numbers are put right one by one. */
-const FEW = 16;
+/** On which step a number lies; what has no end lies by itself at either end, the least and the greatest of the others next to it. */
+function stepOf(value: number, least: number, most: number): number {
+  if (value === -Infinity) return 0;
+  if (value === Infinity) return STEPS;
+  const span = most - least;
+  // Of numbers that are too far apart for their distance to be one, halves are compared.
+  const share = span < Infinity ? (value - least) / span : (value / 2 - least / 2) / (most / 2 - least / 2);
+  return share > 0 ? 1 + Math.floor(share * (STEPS - 2)) : 1;
+}
 
 /**
- * Sorts slots by numbers, stably.
+ * Sorts slots by numbers, stably: by the step on which each lies between the least and the greatest, then those of one step
+ * among themselves in the same way.
  * @param values by slot; never NaN for one of these slots
  */
 export function argsortNumbers(slots: Uint32Array, values: Float64Array, down: boolean): void {
   const count = slots.length;
   const sign = down ? -1 : 1;
-  const singles = new Float32Array(count);
-  // Adding nothing makes one zero of the two. The order of single precision is put right below.
-  for (let i = 0; i < count; i++) singles[i] = sign * values[slots[i]] + 0;
-  const keys = new Uint32Array(singles.buffer);
-  for (let i = 0; i < count; i++) keys[i] ^= (keys[i] >> 31) | 0x80000000;
+  if (count <= FEW) return insertion(slots, values, sign, 0, count);
+  const numbers = new Float64Array(count);
+  let [least, most] = [Infinity, -Infinity];
+  for (let i = 0; i < count; i++) {
+    const value = (numbers[i] = values[slots[i]]);
+    if (value < least && value !== -Infinity) least = value;
+    if (value > most && value !== Infinity) most = value;
+  }
+  const keys = new Uint32Array(count);
+  for (let i = 0; i < count; i++) {
+    const step = stepOf(numbers[i], least, most);
+    keys[i] = down ? STEPS - step : step;
+  }
   argsort(slots, keys);
-  const sorted = new Float64Array(count);
-  for (let i = 0; i < count; i++) sorted[i] = sign * values[slots[i]];
-  for (let from = 0; from < count;) {
-    const single = Math.fround(sorted[from]);
-    let to = from + 1;
-    let risen = true;
-    for (; to < count && Math.fround(sorted[to]) === single; to++) if (sorted[to] < sorted[to - 1]) risen = false;
-    if (!risen && to - from <= FEW)
-      for (let i = from + 1; i < to; i++)
-        for (let j = i; j > from && sorted[j] < sorted[j - 1]; j--) {
-          [sorted[j], sorted[j - 1]] = [sorted[j - 1], sorted[j]];
-          [slots[j], slots[j - 1]] = [slots[j - 1], slots[j]];
-        }
-    else if (!risen) {
-      const run = Array.from(slots.subarray(from, to), (slot, i) => ({ slot, i, key: sorted[from + i] }));
-      run.sort((a, b) => a.key - b.key || a.i - b.i);
-      run.forEach(({ slot }, i) => (slots[from + i] = slot));
-    }
-    from = to;
+  // Only those of one step can stand the wrong way round.
+  for (let i = 0; i < count; i++) numbers[i] = values[slots[i]];
+  for (let i = 1, end = 0; i < count; i++) {
+    if (down ? numbers[i] <= numbers[i - 1] : numbers[i] >= numbers[i - 1]) continue;
+    const step = stepOf(numbers[i], least, most);
+    let from = i - 1;
+    while (from > end && stepOf(numbers[from - 1], least, most) === step) from--;
+    for (end = i + 1; end < count && stepOf(numbers[end], least, most) === step;) end++;
+    if (end - from <= FEW) insertion(slots, values, sign, from, end);
+    else argsortNumbers(slots.subarray(from, end), values, down);
+    i = end;
   }
 }
 

@@ -1,7 +1,8 @@
 import { fold } from '@core/naming';
-import { allSteps, argsort, argsortNumbers, sortedTexts } from './argsort';
+import { allSteps, argsortNumbers, sortedTexts } from './argsort';
 import { ListValues, SingleValues, type CodeValues } from './code-values';
 import { grown } from './grown';
+import { argsort } from './sweep';
 import { TextPool } from './text-pool';
 
 /** Parts a list of slots: those for which `has` says true keep their order and come first. @returns how many they are */
@@ -22,6 +23,8 @@ function parted(slots: Uint32Array, has: (slot: number) => boolean): number {
 /** The numbers of one field by slot; NaN where there is none. */
 export class NumberColumn {
   values: Float64Array = new Float64Array(0);
+  /** Rises whenever a value becomes another. */
+  changes = 0;
 
   set(slot: number, value: unknown): void {
     // A field that nobody has costs nothing: slots beyond the array count as empty.
@@ -29,7 +32,10 @@ export class NumberColumn {
     const { length } = this.values;
     this.values = grown(this.values, slot + 1);
     if (this.values.length > length) this.values.fill(NaN, length);
-    this.values[slot] = typeof value === 'number' ? value : NaN;
+    const number = typeof value === 'number' ? value : NaN;
+    if (Object.is(this.values[slot], number)) return;
+    this.values[slot] = number;
+    this.changes++;
   }
 
   /** The number of a slot; NaN where there is none. */
@@ -87,6 +93,8 @@ const FEW = 0.05;
 /** The texts of one field by slot; code 0 is "none". */
 export class TextColumn {
   codes: Uint32Array = new Uint32Array(0);
+  /** Rises whenever a text becomes another. */
+  changes = 0;
   protected pool = new TextPool();
   /** Each text's code; undefined where nearly all texts differ. */
   private known: Map<string, number> | undefined = new Map([['', 0]]);
@@ -104,7 +112,10 @@ export class TextColumn {
     const text = value === undefined ? '' : Array.isArray(value) ? value.join(', ') : String(value);
     if (text === '' && slot >= this.codes.length) return;
     this.codes = grown(this.codes, slot + 1);
-    this.codes[slot] = text === '' ? 0 : this.codeOf(text);
+    const code = text === '' ? 0 : this.codeOf(text);
+    if (this.codes[slot] === code) return;
+    this.codes[slot] = code;
+    this.changes++;
   }
 
   private codeOf(text: string): number {
@@ -189,6 +200,7 @@ export class TextColumn {
 
   /** Forgets the order of the shown texts: they are others now. */
   protected renew(): void {
+    this.changes++;
     this.ranks = new Uint32Array(0);
   }
 

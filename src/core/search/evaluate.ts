@@ -5,6 +5,7 @@ import { NumberColumn, TextColumn, type Column } from './columns';
 import { fieldBit, searched, type MaskTable } from './masks';
 import type { Query } from './query';
 import type { Segment } from './segment';
+import type { Sweep } from './sweep';
 import { inSpan } from './values';
 
 /** How near a word is to what was asked for; multiplied by the weight of the field in which it stands. */
@@ -28,9 +29,8 @@ export interface Indexed {
   meant: (word: string, prefix: boolean) => readonly string[];
   /** Words that mean the same as one. */
   alike: (word: string) => readonly string[];
-  /** Room for scores and for the best occurrence of a word, one entry a slot, all zero: made once, not at every key. */
-  scores: Uint16Array;
-  best: Uint8Array;
+  /** Has room for all slots; scores and bests are all zero. */
+  sweep: Sweep;
 }
 
 /** A run of words of one segment, all as near to what was asked for. */
@@ -39,38 +39,30 @@ interface Run {
   from: number;
   to: number;
   worth: Uint8Array;
-  /** Field sets by slot, where the words stand so often that this is kept. */
-  initial?: Uint16Array;
 }
 
 type WordQuery = Extract<Query, { kind: 'word' }>;
 
+/** Up to so many occurrences are looked at one by one; from there on all slots are, at once. */
+const SPARSE = 2000;
 /** Phrases among more sounds than this are looked for in all texts at once. */
 const SCAN = 5000;
 
 /** Answers one query: which slots it means, and how well each answers. */
 export class Evaluation {
-  /** Sum over the words of the query of how well a slot answers each. */
-  readonly scores: Uint16Array;
-  private readonly best: Uint8Array;
-
-  constructor(private readonly index: Indexed) {
-    this.scores = index.scores;
-    this.best = index.best;
-  }
+  constructor(private readonly index: Indexed) {}
 
   /**
    * The slots that a query means, retired ones among them.
    * @param scored false below a NOT
-   * @param among slots of which alone it matters whether they are meant
    */
-  set(query: Query, scored = true, among?: Bitset): Bitset {
+  set(query: Query, scored = true): Bitset {
     const { index } = this;
     switch (query.kind) {
       case 'all':
         return index.live.copy(index.slots);
       case 'word':
-        return this.word(query, scored, among);
+        return this.word(query, scored);
       case 'phrase':
         return this.phrase(query.words, query.field, scored);
       case 'contains':
@@ -86,7 +78,7 @@ export class Evaluation {
       }
       case 'and': {
         const all = this.set(query.parts[0], scored);
-        for (const part of query.parts.slice(1)) if (!all.empty) all.and(this.set(part, scored, all));
+        for (const part of query.parts.slice(1)) if (!all.empty) all.and(this.set(part, scored));
         return all;
       }
     }
@@ -108,12 +100,12 @@ export class Evaluation {
       : new Bitset(this.index.slots);
   }
 
-  private word(query: WordQuery, scored: boolean, among?: Bitset): Bitset {
+  private word(query: WordQuery, scored: boolean): Bitset {
     const { word, field } = query;
     // A field whose words are not indexed is compared as a whole.
     if (field && fieldBit(field.key) === undefined)
       return this.withCodes(field, (column) => column.codesWithPhrase([word], query.prefix));
-    return this.collect(this.runs(query, scored), scored, among);
+    return this.collect(this.runs(query, scored), scored);
   }
 
   /**
@@ -127,9 +119,6 @@ export class Evaluation {
     // Nothing else stands for a literal word: where no text has it, there is nothing to be worked out.
     const named = tags.some(({ words }) => words.some((w) => w === word || (prefix && w.startsWith(word))));
     if (literal && !named && !segments.some(({ segment }) => segment.has(word, prefix))) return runs;
-    // Unions of field sets are numbered before it is worked out what each set is worth.
-    const initials = new Map<Run['part'], Uint16Array>();
-    if (prefix && word.length === 1) for (const part of segments) this.initial(part, word, initials);
     const worth = masks.worth(field);
     const times = (n: number) => worth.map((w) => w * n);
     const [exact, begun, form] = [times(EXACT), times(BEGUN), times(FORM)];
@@ -147,7 +136,7 @@ export class Evaluation {
       one(part, word, exact);
       if (prefix) {
         const [from, to] = part.segment.begun(word);
-        if (to > from) runs.push({ part, from, to, worth: begun, initial: initials.get(part) });
+        if (to > from) runs.push({ part, from, to, worth: begun });
       }
       if (!literal) for (const i of part.segment.forms(root)) runs.push({ part, from: i, to: i + 1, worth: form });
       for (const { id, words } of tags) {
@@ -165,37 +154,28 @@ export class Evaluation {
   }
 
   /** The slots of some runs; each adds its best occurrence to the scores. */
-  private collect(runs: readonly Run[], scored: boolean, among?: Bitset): Bitset {
-    const { index, best } = this;
-    const listed = runs.filter((r) => !r.initial);
-    const whole = runs.filter((r) => r.initial);
-    const total = listed.reduce((sum, r) => sum + r.part.segment.occurrences(r.from, r.to), 0);
-    // One letter behind a whole word: only what that word found is looked at.
-    const few = whole.length > 0 && among && among.count() * 8 < index.slots ? among.list() : undefined;
-    const sparse = total * 3 < index.slots && (whole.length === 0 || few !== undefined);
-    const touched = new Uint32Array(sparse ? total + (few?.length ?? 0) * whole.length : 0);
+  private collect(runs: readonly Run[], scored: boolean): Bitset {
+    const { slots: size, owner, sweep } = this.index;
+    const { best } = sweep;
+    const total = runs.reduce((sum, r) => sum + r.part.segment.occurrences(r.from, r.to), 0);
+    if (total > SPARSE || total * 3 > size) {
+      for (const { part, from, to, worth } of runs) {
+        const { starts, slots, masks } = part.segment.parts;
+        const [first, end] = [starts[from], starts[to]];
+        const owned = part.stale ? { owner, serial: part.serial } : undefined;
+        sweep.raise(worth, masks.subarray(first, end), slots.subarray(first, end), owned);
+      }
+      return sweep.gather(size, scored);
+    }
+    const touched = new Uint32Array(total);
     let count = 0;
-    for (const { part, from, to, worth } of listed) {
+    for (const { part, from, to, worth } of runs) {
       const { starts, slots, masks } = part.segment.parts;
       const { serial, stale } = part;
-      const { owner } = index;
       for (let p = starts[from], end = starts[to]; p < end; p++) {
         const w = worth[masks[p]];
         const slot = slots[p];
         if (w <= best[slot] || (stale && owner[slot] !== serial)) continue;
-        if (sparse && best[slot] === 0) touched[count++] = slot;
-        best[slot] = w;
-      }
-    }
-    if (!sparse) {
-      const last = whole.pop();
-      for (const run of whole) this.everySlot(run);
-      return this.takenAll(scored, last);
-    }
-    for (const { part, initial, worth } of whole) {
-      for (const slot of few!) {
-        const w = slot < initial!.length ? worth[initial![slot]] : 0;
-        if (w <= best[slot] || (part.stale && index.owner[slot] !== part.serial)) continue;
         if (best[slot] === 0) touched[count++] = slot;
         best[slot] = w;
       }
@@ -204,7 +184,7 @@ export class Evaluation {
   }
 
   private taken(touched: Uint32Array, scored: boolean): Bitset {
-    const { best, scores } = this;
+    const { best, scores } = this.index.sweep;
     const set = new Bitset(this.index.slots);
     for (let i = 0; i < touched.length; i++) {
       const slot = touched[i];
@@ -213,51 +193,6 @@ export class Evaluation {
       best[slot] = 0;
     }
     return set;
-  }
-
-  /** All slots with an occurrence, and those of one more run. */
-  private takenAll(scored: boolean, run?: Run): Bitset {
-    const { best, scores } = this;
-    const { slots } = this.index;
-    const set = new Bitset(slots);
-    const clean = run && !run.part.stale ? run.initial : undefined;
-    if (run && !clean) this.everySlot(run);
-    const masks = clean ?? new Uint16Array(0);
-    const worth = run?.worth ?? new Uint8Array(1);
-    const most = scored ? 255 : 0;
-    // Without a branch for each slot, which no processor could foresee.
-    for (let w = 0; w < set.words.length; w++) {
-      const from = w << 5;
-      const count = Math.min(32, slots - from);
-      let bits = 0;
-      for (let b = 0; b < count; b++) {
-        const slot = from + b;
-        const v = slot < masks.length ? Math.max(best[slot], worth[masks[slot]]) : best[slot];
-        bits |= (-v >>> 31) << b;
-        scores[slot] += v & most;
-      }
-      set.words[w] = bits;
-    }
-    best.fill(0, 0, slots);
-    return set;
-  }
-
-  private initial(part: Run['part'], letter: string, into: Map<Run['part'], Uint16Array>): void {
-    const { segment } = part;
-    const { slots, masks } = this.index;
-    if (segment.occurrences(...segment.begun(letter)) * 2 > slots)
-      into.set(part, segment.initial(letter, slots, masks.union));
-  }
-
-  private everySlot({ part, initial, worth }: Run): void {
-    const { best } = this;
-    const { owner } = this.index;
-    const masks = initial!;
-    const { serial } = part;
-    if (part.stale) {
-      for (let slot = 0; slot < masks.length; slot++)
-        if (owner[slot] === serial) best[slot] = Math.max(best[slot], worth[masks[slot]]);
-    } else for (let slot = 0; slot < masks.length; slot++) best[slot] = Math.max(best[slot], worth[masks[slot]]);
   }
 
   private phrase(words: string[], field: Field | undefined, scored: boolean): Bitset {

@@ -1,12 +1,13 @@
 import type { Field, Folder } from '@core/library';
 import { fields } from '@core/library';
 import { fold } from '@core/naming';
-import { argsort } from './argsort';
 import type { Bitset } from './bitset';
 import { ListValues } from './code-values';
 import { NumberColumn, TextColumn, type Column } from './columns';
 import { slotsWith } from './evaluate';
+import type { KeptOrders } from './orders';
 import type { Query } from './query';
+import { argsort, type Sweep } from './sweep';
 
 /** What to list and how. */
 export interface Request {
@@ -64,6 +65,8 @@ export const canFacet = (f: Field): boolean => f.type !== 'number' && f.type !==
 const TOP_SCORE = 1023;
 const MERITS = 32;
 const PLACES = (TOP_SCORE + 1) * MERITS;
+/** How good a slot is: how well it answers, then stars and use. */
+const place = (score: number, merit: number): number => (score < TOP_SCORE ? score : TOP_SCORE) * MERITS + merit;
 
 /** What a request found. Everything beyond the set itself is worked out when it is asked for. */
 export class Finding {
@@ -78,7 +81,8 @@ export class Finding {
    * @param scoresNow how well each slot answers, empty when the query has no words; undefined once another search was made
    * @param ids of each slot
    * @param ordered whether ids rise with slots
-   * @param merits stars and use of each slot, at most 31
+   * @param sweep stars and use of each slot
+   * @param orders that earlier findings left
    */
   constructor(
     private readonly request: Omit<Request, 'query' | 'inside'>,
@@ -87,7 +91,8 @@ export class Finding {
     private readonly columns: ReadonlyMap<string, Column>,
     private readonly ids: Uint32Array,
     private readonly ordered: boolean,
-    private readonly merits: Uint8Array,
+    private readonly sweep: Sweep,
+    private readonly orders: KeptOrders,
   ) {
     this.choose();
     this.results = matched.copy();
@@ -126,16 +131,15 @@ export class Finding {
     return (this.listed ??= this.results.list());
   }
 
-  /** The slots of the results by their ids; a copy, to be put into another order. */
-  private slots(): Uint32Array {
-    const slots = this.rising.slice();
+  /** Puts rising slots into the order of their ids, in which equals stand. */
+  private readonly byIds = (slots: Uint32Array): Uint32Array => {
     if (!this.ordered)
       argsort(
         slots,
         slots.map((slot) => this.ids[slot]),
       );
     return slots;
-  }
+  };
 
   /** Whether rows by relevance can still be asked for. */
   get current(): boolean {
@@ -154,25 +158,24 @@ export class Finding {
 
   /** Keys by which scored slots are sorted, the best lowest. */
   private places(slots: Uint32Array): Uint32Array {
-    const { scores, merits } = this;
+    const { scores } = this;
+    const { merits } = this.sweep;
     const places = new Uint32Array(slots.length);
-    for (let i = 0; i < slots.length; i++) {
-      const slot = slots[i];
-      places[i] = PLACES - 1 - (Math.min(TOP_SCORE, scores[slot]) * MERITS + merits[slot]);
-    }
+    for (let i = 0; i < slots.length; i++) places[i] = PLACES - 1 - place(scores[slots[i]], merits[slots[i]]);
     return places;
   }
 
-  private sorted(): Uint32Array {
+  /** The first slots of the results in their order. */
+  private sorted(most = Infinity): Uint32Array {
     const { sort, within } = this.request;
-    const slots = this.slots();
     const column = sort && this.columns.get(sort.key);
-    if (column) column.sort(slots, sort.down);
-    else if (within) {
-      const place = new Map(within.map((id, i) => [id, i]));
+    if (column) return this.orders.pick(column, sort.down, this.results, this.count, most, this.byIds);
+    const slots = this.byIds(this.rising.slice());
+    if (within) {
+      const placed = new Map(within.map((id, i) => [id, i]));
       argsort(
         slots,
-        slots.map((slot) => place.get(this.ids[slot])!),
+        slots.map((slot) => placed.get(this.ids[slot])!),
       );
     } else if (this.scored) argsort(slots, this.places(slots));
     return slots;
@@ -182,7 +185,11 @@ export class Finding {
   first(most: number): Uint32Array {
     const { sort, within, fold: folded } = this.request;
     // Ids that came out of order make the order of slots another one than that of equals.
-    if (sort || within || folded || !this.ordered || this.count <= most * 4) return this.rows().ids.subarray(0, most);
+    if (sort && !folded)
+      return this.sorted(most)
+        .subarray(0, most)
+        .map((slot) => this.ids[slot]);
+    if (within || folded || !this.ordered || this.count <= most * 4) return this.rows().ids.subarray(0, most);
     const best = this.scored ? this.bestSlots(most) : this.firstSlots(most);
     return best.map((slot) => this.ids[slot]);
   }
@@ -200,45 +207,20 @@ export class Finding {
 
   /** The slots that answer best, in order. */
   private bestSlots(most: number): Uint32Array {
-    const { scores, merits } = this;
-    const { words } = this.results;
-    const totals = new Uint32Array(PLACES);
-    if (this.count * 8 < scores.length)
-      for (let w = 0; w < words.length; w++)
-        for (let bits = words[w]; bits !== 0; bits &= bits - 1) {
-          const slot = (w << 5) + 31 - Math.clz32(bits & -bits);
-          const score = scores[slot];
-          totals[(score < TOP_SCORE ? score : TOP_SCORE) * MERITS + merits[slot]]++;
-        }
-    // What is not among the results counts as the worst of all, so that no slot needs a branch of its own.
-    else
-      for (let w = 0; w < words.length; w++) {
-        const bits = words[w];
-        if (bits === 0) continue;
-        const end = Math.min(scores.length, (w << 5) + 32);
-        for (let slot = w << 5, b = bits; slot < end; slot++, b >>>= 1) {
-          const score = scores[slot];
-          totals[((score < TOP_SCORE ? score : TOP_SCORE) * MERITS + merits[slot]) & -(b & 1)]++;
-        }
-      }
-    let least = PLACES - 1;
-    for (let sum = totals[least]; sum < most && least > 0;) sum += totals[--least];
-    // Of the last place only as many are taken as are asked for: there may be a million of them.
-    let room = most;
-    for (let p = PLACES - 1; p > least; p--) room -= totals[p];
-    const taken = new Uint32Array(most);
-    let count = 0;
-    for (let w = 0; w < words.length && count < most; w++) {
-      for (let bits = words[w]; bits !== 0 && count < most; bits &= bits - 1) {
-        const slot = (w << 5) + 31 - Math.clz32(bits & -bits);
-        const score = scores[slot];
-        const place = (score < TOP_SCORE ? score : TOP_SCORE) * MERITS + merits[slot];
-        if (place < least || (place === least && room-- <= 0)) continue;
-        taken[count++] = slot;
-      }
+    const { scores, results, sweep } = this;
+    let best = new Uint32Array(0);
+    let least = -1;
+    for (let from = 0; from < results.size;) {
+      // One that is as good as the last of the best comes later, and stands behind.
+      const { slots, next } = sweep.better(results, from, least, most);
+      const both = new Uint32Array(best.length + slots.length);
+      both.set(best);
+      both.set(slots, best.length);
+      argsort(both, this.places(both));
+      best = both.slice(0, most);
+      if (best.length === most) least = place(scores[best[most - 1]], sweep.merits[best[most - 1]]);
+      from = next;
     }
-    const best = taken.slice(0, count);
-    argsort(best, this.places(best));
     return best;
   }
 

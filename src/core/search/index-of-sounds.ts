@@ -11,9 +11,11 @@ import { foldersOf, keepEqual, keepUnder, type FolderCount } from './folders';
 import { grown } from './grown';
 import { LIKENESS_SIZE, LIKENESS_VERSION, nearest, type Weights } from './likeness';
 import { fieldBit } from './masks';
+import { KeptOrders } from './orders';
 import { Postings } from './postings';
 import type { SegmentBuilder } from './segment';
 import { tableOf, type SoundTable } from './sound-table';
+import { Sweep } from './sweep';
 import { hasWords } from './query';
 import { openSnapshot, packSnapshot, type Part } from './snapshot';
 
@@ -68,9 +70,10 @@ export class SoundIndex {
   private readonly roots = new NumberColumn();
   private readonly vectors = new VectorColumn(LIKENESS_SIZE);
   private readonly postings = new Postings();
+  private readonly orders = new KeptOrders();
   private readonly plans = new Map<string, Plan>();
   private ids = new Uint32Array(0);
-  private merits = new Uint8Array(0);
+  private readonly sweep = new Sweep();
   private slots = 0;
   /** Slots up to here have rising ids; ids that came out of order are looked up apart. */
   private rising = 0;
@@ -81,8 +84,6 @@ export class SoundIndex {
   private alike = new AlikeWords();
   /** Another number after every change. */
   version = 0;
-  private scores = new Uint16Array(0);
-  private best = new Uint8Array(0);
   /** Rises with every search: scores are those of the newest. */
   private turn = 0;
   private readonly trail = new Map<string, Bitset>();
@@ -145,7 +146,7 @@ export class SoundIndex {
     this.version++;
     const room = this.slots + sounds.length;
     this.ids = grown(this.ids, room);
-    this.merits = grown(this.merits, room);
+    this.sweep.grow(room);
     if (room > this.live.size) this.live = this.live.copy(Math.max(room, this.live.size * 2));
     const cut: Cut = new Map();
     const { builder, own } = this.postings.begin(room, this.live, this.slots);
@@ -212,7 +213,7 @@ export class SoundIndex {
   private merit(slot: number): void {
     const stars = (this.columns.get('stars') as NumberColumn).at(slot);
     const heard = (this.columns.get('heard') as NumberColumn).at(slot);
-    this.merits[slot] =
+    this.sweep.merits[slot] =
       (Number.isNaN(stars) ? 0 : Math.max(0, Math.min(7, Math.round(stars)))) * 2 + (Number.isNaN(heard) ? 0 : 1);
   }
 
@@ -299,8 +300,7 @@ export class SoundIndex {
       tagWords: this.tagWords,
       meant: this.meant,
       alike: (word) => this.alike.of(word),
-      scores: this.scores,
-      best: this.best,
+      sweep: this.sweep,
     };
   }
 
@@ -310,10 +310,8 @@ export class SoundIndex {
    */
   find(request: Request): Finding {
     const steps = (request.inside ?? []).map((step) => this.step(step));
-    if (this.scores.length < this.slots) {
-      this.scores = new Uint16Array(this.ids.length);
-      this.best = new Uint8Array(this.ids.length);
-    } else this.scores.fill(0, 0, this.slots);
+    const { sweep } = this;
+    sweep.scores.fill(0, 0, this.slots);
     const evaluation = new Evaluation(this.indexed);
     const matched = evaluation.set(request.query).and(this.live);
     if (request.within) matched.and(this.setOf(request.within));
@@ -322,15 +320,16 @@ export class SoundIndex {
     if (request.leave) matched.andNot(this.setOf(request.leave));
     for (const step of steps) matched.and(step);
     const turn = ++this.turn;
-    const scores = hasWords(request.query) ? evaluation.scores : evaluation.scores.subarray(0, 0);
+    const scored = hasWords(request.query);
     return new Finding(
       request,
       matched,
-      () => (turn === this.turn ? scores : undefined),
+      () => (turn !== this.turn ? undefined : scored ? sweep.scores : sweep.scores.subarray(0, 0)),
       this.columns,
       this.ids,
       this.strays.size === 0,
-      this.merits,
+      sweep,
+      this.orders,
     );
   }
 
@@ -383,7 +382,7 @@ export class SoundIndex {
   *save(facts: Record<string, unknown>): Generator<void, Uint8Array[]> {
     const parts = new Map<string, Part>();
     parts.set('ids', this.ids.subarray(0, this.slots));
-    parts.set('merits', this.merits.subarray(0, this.slots));
+    parts.set('merits', this.sweep.merits.subarray(0, this.slots));
     parts.set('live', this.live.copy(this.slots).words);
     parts.set('intakes', this.intakes.values);
     parts.set('roots', this.roots.values);
@@ -413,7 +412,8 @@ export class SoundIndex {
     };
     this.ids = part('ids');
     this.slots = this.ids.length;
-    this.merits = part('merits');
+    this.sweep.grow(this.slots);
+    this.sweep.merits.set(part<Uint8Array>('merits'));
     this.live = new Bitset(this.slots);
     this.live.words.set(part<Uint32Array>('live'));
     this.sounds = this.live.count();

@@ -36,18 +36,6 @@ export class MaskTable {
     return code;
   }
 
-  /** The number of the union of two numbered sets. */
-  readonly union = (a: number, b: number): number => {
-    if (this.pairs.length < this.masks.length)
-      this.pairs.push(
-        ...Array.from({ length: this.masks.length - this.pairs.length }, () => new Map<number, number>()),
-      );
-    let code = this.pairs[a].get(b);
-    if (code === undefined) this.pairs[a].set(b, (code = this.code(this.masks[a] | this.masks[b])));
-    return code;
-  };
-  private readonly pairs: Map<number, number>[] = [];
-
   /** What each set is worth when a word may stand in `field`, or anywhere: the highest weight, 0 when it does not count. */
   worth(field?: Field): Uint8Array {
     const wanted = field ? (bitOf.get(field.key) ?? 0) : -1;

@@ -24,7 +24,6 @@ export interface SegmentParts {
 export class Segment {
   /** Words that differ from their stem, by stem. */
   private stems: Map<string, number[]> | undefined;
-  private readonly initials = new Map<string, Uint16Array>();
 
   constructor(readonly parts: SegmentParts) {}
 
@@ -73,26 +72,6 @@ export class Segment {
     const at = this.lowerBound(word);
     if (at >= this.wordCount) return false;
     return begun ? this.word(at).startsWith(word) : this.word(at) === word;
-  }
-
-  /**
-   * The fields in which any word stands that begins with a letter, by slot: a search whose first letter is typed has to
-   * look at a large part of all occurrences, unless this is known. Kept once made.
-   * @param union numbers the union of two numbered sets of fields
-   */
-  initial(letter: string, slots: number, union: (a: number, b: number) => number): Uint16Array {
-    let masks = this.initials.get(letter);
-    if (!masks) {
-      masks = new Uint16Array(slots);
-      const [from, to] = this.begun(letter);
-      const { starts, slots: at, masks: codes } = this.parts;
-      for (let p = starts[from]; p < starts[to]; p++) {
-        const before = masks[at[p]];
-        if (before !== codes[p]) masks[at[p]] = before === 0 ? codes[p] : union(before, codes[p]);
-      }
-      this.initials.set(letter, masks);
-    }
-    return masks;
   }
 
   /** Words of the same stem, whatever their ending or spelling. */
