@@ -7,7 +7,7 @@ import { launch } from './browser';
 
 type Line = (what: string, measured: string, reach: string) => void;
 const top = join(dirname(fileURLToPath(import.meta.url)), '..');
-const SOUNDS = Number(process.env.CORMORANT_BENCH_FOUND ?? 300_000);
+const SOUNDS = Number(process.env.CORMORANT_BENCH_FOUND ?? 1_000_000);
 const typed = ['creak near lock', 'rope slow', 'gate take 12', 'chain 77'];
 
 export async function painted(line: Line): Promise<void> {

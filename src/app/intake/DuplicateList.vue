@@ -11,14 +11,12 @@ import { bytes, count, seconds, things } from '../shared/format';
 import { useAudition } from '../stores/audition';
 import { useCopies, type Copies } from '../stores/copies';
 import { useLibrary } from '../stores/library';
-import { usePrefs } from '../stores/prefs';
 
 type Row = { kind: 'group'; group: Copies } | { kind: 'sound'; group: Copies; sound: Sound };
 
 const copies = useCopies();
 const library = useLibrary();
 const audition = useAudition();
-const prefs = usePrefs();
 const scroller = useTemplateRef('scroller');
 const currentId = ref<number>();
 
@@ -165,15 +163,7 @@ const place = (s: Sound) => `${library.rootById.get(s.rootId)?.name ?? ''}/${s.p
                 >
               </span>
               <span role="gridcell" class="wave">
-                <ContourView
-                  :peaks="library.peaks.get(soundAt(item.index)!.id)"
-                  :rate="soundAt(item.index)!.format.rate"
-                  :anchor="Math.max(0, soundAt(item.index)!.marks.anchor)"
-                  :plumb="0.3"
-                  :pixels-per-second="50"
-                  :colour="item.index === index ? prefs.palette.bone : prefs.palette.glass"
-                  :plumb-colour="prefs.palette.amber"
-                />
+                <ContourView :sound="soundAt(item.index)" :lit="item.index === index" :plumb="0.3" :pixels-per-second="50" />
               </span>
               <span role="gridcell" class="mono small mute">{{ coding(soundAt(item.index)!) }}</span>
               <span role="gridcell" class="mono small mute end">{{ seconds(lengthOf(soundAt(item.index)!)) }} s, {{ bytes(soundAt(item.index)!.size) }}</span>

@@ -11,13 +11,11 @@ import ContourView from '../shared/ContourView.vue';
 import { seconds } from '../shared/format';
 import { useAudition } from '../stores/audition';
 import { useIntake } from '../stores/intake';
-import { useLibrary } from '../stores/library';
 import { useLoose, type LooseSound } from '../stores/loose';
 import { usePrefs } from '../stores/prefs';
 
 /** Files from the desktop that are heard without being added. */
 const loose = useLoose();
-const library = useLibrary();
 const audition = useAudition();
 const intake = useIntake();
 const prefs = usePrefs();
@@ -71,17 +69,7 @@ const scale = (one: LooseSound) => CONTOUR.width / Math.max(0.01, lengthOf(one.s
             <button class="link" @click="add(one)">Add to the library</button>
           </span>
         </span>
-        <ContourView
-          v-if="one.sound"
-          :peaks="library.peaks.get(one.id)"
-          :rate="one.sound.format.rate"
-          :anchor="0"
-          :plumb="0"
-          :pixels-per-second="scale(one)"
-          :colour="prefs.palette.glass"
-          plumb-colour="transparent"
-          :size="CONTOUR"
-        />
+        <ContourView v-if="one.sound" :sound="one.sound" :pixels-per-second="scale(one)" :size="CONTOUR" />
         <span v-else />
         <span class="mono small">{{ one.sound ? seconds(lengthOf(one.sound)) : '' }}</span>
         <Tooltip title="Let go of it; the file stays as it is">

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { CustomerServiceOutlined } from '@ant-design/icons-vue';
-import { Button, Checkbox, InputNumber } from 'ant-design-vue';
+import { Button, Checkbox } from 'ant-design-vue';
 import { RouterLink } from 'vue-router';
 import { useAudition } from '../stores/audition';
 import { usePrefs } from '../stores/prefs';
+import NumberBox from './NumberBox.vue';
 import PopPanel from './PopPanel.vue';
 
 /** How one listens, whatever the sound. */
@@ -20,18 +21,27 @@ const USUAL = -23;
       <div class="menu" role="group" aria-label="How to listen">
         <Checkbox v-model:checked="prefs.playWhole">Play whole sounds, not their regions</Checkbox>
         <Checkbox :checked="prefs.levelTo !== 0" @change="prefs.levelTo = prefs.levelTo === 0 ? USUAL : 0">Bring all to one loudness, never clipping</Checkbox>
-        <InputNumber
+        <NumberBox
           v-if="prefs.levelTo !== 0"
           :value="prefs.levelTo"
           :min="-60"
           :max="-6"
-          size="small"
-          addon-after="LUFS"
+          :empty="USUAL"
+          unit="LUFS"
           aria-label="Loudness to which sounds are brought"
-          @change="(v) => (prefs.levelTo = Number(v) || USUAL)"
+          @set="(level) => (prefs.levelTo = level)"
         />
         <label v-if="through" for="through">While the list plays through (L), each for</label>
-        <InputNumber v-if="through" id="through" v-model:value="prefs.throughSeconds" :min="0.5" :max="600" :step="0.5" size="small" addon-after="s" />
+        <NumberBox
+          v-if="through"
+          id="through"
+          :value="prefs.throughSeconds"
+          :min="0.5"
+          :max="600"
+          :step="0.5"
+          unit="s"
+          @set="(seconds) => (prefs.throughSeconds = seconds)"
+        />
         <Button v-if="through" size="small" :aria-pressed="audition.through" @click="through()">{{
           audition.through ? 'Stop playing through' : 'Play the list through'
         }}</Button>

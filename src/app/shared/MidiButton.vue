@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import type { MidiState } from '@platform/index';
 import { DeleteOutlined } from '@ant-design/icons-vue';
-import { Button, Checkbox, InputNumber, Select } from 'ant-design-vue';
+import { Button, Checkbox, Select } from 'ant-design-vue';
 import { computed, ref } from 'vue';
 import { useInstrument } from '../stores/instrument';
 import { usePrefs } from '../stores/prefs';
 import { commands } from './commands';
+import NumberBox from './NumberBox.vue';
 import PopPanel from './PopPanel.vue';
 
 /** MIDI instruments: which one is listened to, how it plays, and which of its keys do commands. */
@@ -42,7 +43,7 @@ const ready = computed(() => instrument.state === 'ready');
         <Select v-else v-model:value="prefs.midiInput" size="small" aria-label="Instrument" :options="devices" />
         <Checkbox v-model:checked="prefs.velocity">A harder stroke is louder</Checkbox>
         <label for="voices">Sounds at once</label>
-        <InputNumber id="voices" :value="prefs.voices" :min="1" :max="64" size="small" @change="(v) => (prefs.voices = Number(v) || 32)" />
+        <NumberBox id="voices" :value="prefs.voices" :min="1" :max="64" @set="(voices) => (prefs.voices = voices)" />
         <template v-if="ready">
           <label for="midi-command">A key or controller can do any command</label>
           <Select id="midi-command" v-model:value="command" size="small" show-search :options="labels" placeholder="Command" aria-label="Command for a key" />

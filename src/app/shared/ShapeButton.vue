@@ -15,11 +15,12 @@ import {
 } from '@core/audio';
 import type { Sound } from '@core/library';
 import { useTimeoutFn } from '@vueuse/core';
-import { Button, Checkbox, InputNumber, RadioButton, RadioGroup, Select, Slider, Switch } from 'ant-design-vue';
+import { Button, Checkbox, RadioButton, RadioGroup, Select, Slider, Switch } from 'ant-design-vue';
 import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import { tell } from '../shell/notice';
 import { useAudition } from '../stores/audition';
 import { useCommands } from './commands';
+import NumberBox from './NumberBox.vue';
 import PopPanel from './PopPanel.vue';
 import { useMarks } from './useMarks';
 
@@ -124,61 +125,42 @@ useCommands([
       <div class="shape" role="group" aria-label="Shape">
         <label for="shape-gain">Gain</label>
         <Slider :value="draft.gain" :min="-24" :max="24" :step="0.5" data-slider-label="Gain in decibels" @change="(v) => set({ gain: Number(v) })" />
-        <InputNumber
-          id="shape-gain"
-          :value="draft.gain"
-          :min="-60"
-          :max="24"
-          :step="0.5"
-          size="small"
-          addon-after="dB"
-          @change="(v) => set({ gain: Number(v) || 0 })"
-        />
+        <NumberBox id="shape-gain" :value="draft.gain" :min="-60" :max="24" :step="0.5" :empty="0" unit="dB" @set="(gain) => set({ gain })" />
 
         <label for="shape-speed">Speed</label>
-        <InputNumber
-          :value="semitones"
-          :min="-48"
-          :max="48"
-          :step="1"
-          size="small"
-          addon-after="semitones"
-          aria-label="Speed in semitones"
-          @change="(v) => bySemitones(Number(v) || 0)"
-        />
-        <InputNumber
+        <NumberBox :value="semitones" :min="-48" :max="48" :empty="0" unit="semitones" aria-label="Speed in semitones" @set="bySemitones" />
+        <NumberBox
           id="shape-speed"
           :value="Number(draft.speed.toFixed(4))"
           :min="SPEEDS.least"
           :max="SPEEDS.most"
           :step="0.05"
-          size="small"
-          addon-after="times"
-          @change="(v) => set({ speed: speed(Number(v) || 1) })"
+          :empty="1"
+          unit="times"
+          @set="(n) => set({ speed: speed(n) })"
         />
 
         <label for="shape-pitch">Pitch</label>
-        <InputNumber
+        <NumberBox
           id="shape-pitch"
           :value="draft.pitch"
           :min="PITCHES.least"
           :max="PITCHES.most"
-          :step="1"
-          size="small"
-          addon-after="semitones"
-          @change="(v) => set({ pitch: Number(v) || 0 })"
+          :empty="0"
+          unit="semitones"
+          @set="(pitch) => set({ pitch })"
         />
         <span class="mute">at the same length</span>
         <label for="shape-length">Length</label>
-        <InputNumber
+        <NumberBox
           id="shape-length"
           :value="Number((draft.length * 100).toFixed(2))"
           :min="LENGTHS.least * 100"
           :max="LENGTHS.most * 100"
           :step="5"
-          size="small"
-          addon-after="%"
-          @change="(v) => set({ length: length((Number(v) || 100) / 100) })"
+          :empty="100"
+          unit="%"
+          @set="(n) => set({ length: length(n / 100) })"
         />
         <Select
           size="small"
@@ -206,27 +188,27 @@ useCommands([
         </RadioGroup>
 
         <label for="shape-in">Fades</label>
-        <InputNumber
+        <NumberBox
           id="shape-in"
           :value="draft.fadeIn"
           :min="0"
           :max="60"
           :step="0.05"
-          size="small"
+          :empty="0"
           addon-before="In"
-          addon-after="s"
-          @change="(v) => set({ fadeIn: Number(v) || 0 })"
+          unit="s"
+          @set="(fadeIn) => set({ fadeIn })"
         />
-        <InputNumber
+        <NumberBox
           :value="draft.fadeOut"
           :min="0"
           :max="60"
           :step="0.05"
-          size="small"
+          :empty="0"
           addon-before="Out"
-          addon-after="s"
+          unit="s"
           aria-label="Fade out"
-          @change="(v) => set({ fadeOut: Number(v) || 0 })"
+          @set="(fadeOut) => set({ fadeOut })"
         />
         <span />
         <Select

@@ -6,7 +6,6 @@ import { useElementSize } from '@vueuse/core';
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue';
 import { useAudition } from '../stores/audition';
 import { useLibrary } from '../stores/library';
-import { usePrefs } from '../stores/prefs';
 import ContourView from './ContourView.vue';
 import { bringsSounds, dragSounds, droppedSounds } from './drag';
 import { seconds, things } from './format';
@@ -43,7 +42,6 @@ const emit = defineEmits<{
 
 const library = useLibrary();
 const audition = useAudition();
-const prefs = usePrefs();
 const scroller = useTemplateRef('scroller');
 const ruler = useTemplateRef('ruler');
 const { width: rulerWidth } = useElementSize(ruler);
@@ -130,10 +128,7 @@ const sounds = (id: number) => audition.sound?.id === id;
 
 const licence = (s: Sound | undefined) => s && String(s.fields.licence ?? 'none').replace(/ \d\.\d$/, '');
 
-function colour(id: number): string {
-  if (sounds(id) && (audition.playing || props.opens)) return prefs.palette.bone;
-  return prefs.palette.glass;
-}
+const lit = (id: number) => sounds(id) && (audition.playing || props.opens);
 
 /** Dragging a selected row takes all selected ones along. */
 function drag(event: DragEvent, id: number): void {
@@ -234,16 +229,7 @@ defineExpose({ focus: () => scroller.value?.focus() });
               >
             </span>
             <span role="gridcell" class="wave">
-              <ContourView
-                :peaks="item.sound && library.peaks.get(item.id)"
-                :rate="item.sound?.format.rate ?? 1"
-                :anchor="Math.max(0, item.sound?.marks.anchor ?? 0)"
-                :plumb="PLUMB"
-                :pixels-per-second="pixelsPerSecond"
-                :colour="colour(item.id)"
-                :plumb-colour="prefs.palette.amber"
-                :size="contour"
-              />
+              <ContourView :sound="item.sound" :lit="lit(item.id)" :plumb="PLUMB" :pixels-per-second="pixelsPerSecond" :size="contour" />
             </span>
             <span role="gridcell" class="mono end mute">{{ item.sound && seconds(lengthOf(item.sound)) }}</span>
             <span role="gridcell" class="mono end mute">{{ item.sound?.format.channels }}</span>

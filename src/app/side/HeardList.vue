@@ -63,19 +63,3 @@ const title = (day: string) => dayName(day).replace(/^./, (c) => c.toUpperCase()
     Not for this scene yet
   </button>
 </template>
-
-<style scoped>
-.heading {
-  display: flex;
-  align-items: end;
-  justify-content: space-between;
-  margin-top: 10px;
-}
-h2 {
-  padding: 0 8px;
-  margin: 4px 0 6px;
-}
-.here {
-  background: var(--raft2);
-}
-</style>

@@ -71,24 +71,6 @@ function keep(): void {
 </template>
 
 <style scoped>
-.heading {
-  display: flex;
-  align-items: end;
-  justify-content: space-between;
-  margin-top: 10px;
-}
-h2 {
-  padding: 0 8px;
-  margin: 4px 0 6px;
-}
-.line {
-  position: relative;
-  display: flex;
-  align-items: center;
-}
-.here {
-  background: var(--raft2);
-}
 /* In the place of the count, so that counts stand in one column. */
 .remove {
   position: absolute;

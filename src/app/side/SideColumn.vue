@@ -101,12 +101,8 @@ const shows = [
   overflow-y: auto;
   background: var(--deep);
 }
-h2 {
-  padding: 0 8px;
-  margin: 14px 0 6px;
-}
-h2:first-child {
-  margin-top: 4px;
+.side > h2:not(:first-child) {
+  margin-top: 14px;
 }
 /* A column that is too short scrolls; nothing in it gives way. */
 .side > * {
@@ -118,13 +114,6 @@ h2:first-child {
 .shows :deep(.ant-radio-button-wrapper) {
   flex: 1;
   text-align: center;
-}
-.line {
-  display: flex;
-  align-items: center;
-}
-.here {
-  background: var(--raft2);
 }
 .day {
   flex: none;

@@ -11,7 +11,6 @@ import { useChoose } from '../shared/useChoose';
 import { useAudition } from '../stores/audition';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
-import { usePrefs } from '../stores/prefs';
 
 /** What stands in the small window: the query, five rows and the contour, all by the keyboard. */
 const props = defineProps<{ own: Window }>();
@@ -19,7 +18,6 @@ const props = defineProps<{ own: Window }>();
 const find = useFind();
 const library = useLibrary();
 const audition = useAudition();
-const prefs = usePrefs();
 const { chooseAt, walk, hold } = useChoose();
 
 const ROWS = 5;
@@ -100,16 +98,7 @@ function drag(event: DragEvent, id: number): void {
         @dragstart="drag($event, row.id)"
       >
         <span class="cut" :title="row.sound && nameOf(row.sound)">{{ row.sound && nameOf(row.sound) }}</span>
-        <ContourView
-          :peaks="library.peaks.get(row.id)"
-          :rate="row.sound?.format.rate ?? 1"
-          :anchor="Math.max(0, row.sound?.marks.anchor ?? 0)"
-          :plumb="PLUMB"
-          :pixels-per-second="CONTOUR.width / SECONDS"
-          :colour="row.id === current ? prefs.palette.bone : prefs.palette.glass"
-          :plumb-colour="prefs.palette.amber"
-          :size="CONTOUR"
-        />
+        <ContourView :sound="row.sound" :lit="row.id === current" :plumb="PLUMB" :pixels-per-second="CONTOUR.width / SECONDS" :size="CONTOUR" />
         <span class="mono mute end">{{ row.sound && seconds(lengthOf(row.sound)) }}</span>
       </div>
       <p v-if="rows.length === 0" class="mute none">Nothing matches</p>

@@ -122,15 +122,7 @@ useCommands([
           <span class="cut" :title="nameOf(sound)">{{ nameOf(sound) }}</span>
           <span class="cut small mute">{{ sound.fields.catId ? categoryName(sound.fields.catId as string) : sound.fields.library }}</span>
         </span>
-        <ContourView
-          :peaks="library.peaks.get(sound.id)"
-          :rate="sound.format.rate"
-          :anchor="Math.max(0, sound.marks.anchor)"
-          :plumb="0.35"
-          :pixels-per-second="64"
-          :colour="sound.id === current ? prefs.palette.bone : prefs.palette.glass"
-          :plumb-colour="prefs.palette.bone"
-        />
+        <ContourView :sound="sound" :lit="sound.id === current" :plumb="0.35" :pixels-per-second="64" />
         <span class="mono mute small">{{ seconds(lengthOf(sound)) }}</span>
       </div>
       <p v-if="list.length === 0" class="mute none">

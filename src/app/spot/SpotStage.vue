@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { CaretRightFilled, PauseOutlined } from '@ant-design/icons-vue';
 import { nameOf } from '@core/library';
-import { Button, InputNumber, Tooltip } from 'ant-design-vue';
+import { Button, Tooltip } from 'ant-design-vue';
 import { computed, onMounted, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { useCommands } from '../shared/commands';
 import Meter from '../shared/Meter.vue';
+import NumberBox from '../shared/NumberBox.vue';
 import { useAudition } from '../stores/audition';
 import { useScene } from '../stores/scene';
 import AlternatesColumn from './AlternatesColumn.vue';
@@ -138,15 +139,14 @@ useCommands([
         <Tooltip title="A frame later (Alt →)"><Button size="small" @click="scene.moveCue(cue, 1)">+1 frame</Button></Tooltip>
         <label class="gain"
           >Gain
-          <InputNumber
+          <NumberBox
             :value="cue.gain"
-            size="small"
             :min="-60"
             :max="24"
             :step="0.5"
             :precision="1"
             aria-label="Gain of the cue, dB"
-            @change="(v: unknown) => typeof v === 'number' && scene.editCue('Gain of', cue!, { gain: v })"
+            @set="(gain) => scene.editCue('Gain of', cue!, { gain })"
           />
           dB</label
         >

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { frameToSample, sampleToFrame, timecodeAt, type Cue } from '@core/scene';
 import { RATE } from '@platform/index';
-import { Button, InputNumber, Tooltip } from 'ant-design-vue';
+import { Button, Tooltip } from 'ant-design-vue';
 import { useElementSize } from '@vueuse/core';
 import { computed, ref, useTemplateRef, watch } from 'vue';
 import { useCommands } from '../shared/commands';
+import NumberBox from '../shared/NumberBox.vue';
 import { useAudition } from '../stores/audition';
 import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
@@ -114,9 +115,8 @@ useCommands([
         <button class="names" :aria-pressed="track.id === scene.track?.id" :aria-label="`Place on ${track.name}`">
           <span class="cut name" :title="track.name">{{ track.name }}</span>
         </button>
-        <InputNumber
+        <NumberBox
           :value="track.gain"
-          size="small"
           :controls="false"
           :min="-60"
           :max="12"
@@ -124,7 +124,7 @@ useCommands([
           :precision="1"
           :aria-label="`Gain of ${track.name}, dB`"
           class="gain mono"
-          @change="(v: unknown) => typeof v === 'number' && scene.editTrack(track.id, `Gain of ${track.name}`, { gain: v })"
+          @set="(gain) => scene.editTrack(track.id, `Gain of ${track.name}`, { gain })"
         />
         <Tooltip title="Solo"
           ><Button
