@@ -172,7 +172,7 @@ test('columns are added and kept, and the panel edits what is selected', async (
   await page.keyboard.press('Control+a');
   const panel = page.getByRole('complementary', { name: 'Labels' });
   await expect(panel).toContainText(/Labels of \d+ sounds/);
-  await choose(panel.getByRole('combobox', { name: 'Add a language' }), 'Deutsch');
+  await choose(panel.getByRole('combobox', { name: 'Add a language' }), 'Deutsch (de)');
   await panel.getByLabel('Description (de)').fill('Sperrklinke');
   await panel.getByLabel('Notes').click();
   await search(page, '');
@@ -237,7 +237,7 @@ test('a sheet fills labels after every row was seen, and what is written out cha
   await page.locator('input[type=file]').setInputFiles('.demo/Sluice Yard labels.csv');
   await expect(page.getByText(/1 find no sound/)).toBeVisible();
   await expect(page.getByText(/differ from what is there/).first()).toBeVisible();
-  await choose(page.getByRole('combobox', { name: 'What to do with Category' }), 'Leave');
+  await choose(page.getByRole('combobox', { name: 'What to do with Category' }), 'Leave as it is');
   await page.getByRole('button', { name: /^Change \d+ sounds$/ }).click();
   await expect(page.getByText(/filled from Sluice Yard labels.csv/).first()).toBeVisible();
   expect(await count('description:"winch pawl clacking"')).toBeGreaterThan(5);
