@@ -1,4 +1,4 @@
-import { Engine, type Command } from '@core/engine';
+import { Engine, type Command, type Status } from '@core/engine';
 
 // The AudioWorklet's global scope, of which TypeScript's DOM library knows nothing.
 declare const sampleRate: number;
@@ -10,11 +10,18 @@ declare class AudioWorkletProcessor {
 /** Blocks between two reports: about 60 a second. */
 const REPORT_EVERY = 6;
 
+/** What tells a report in silence from the one before; undefined while anything sounds. */
+function stillness({ audition, keys, scene, peaks, captured, turn }: Status): string | undefined {
+  const sounds = audition || keys.length > 0 || scene.playing || captured || peaks[0] + peaks[1] > 0;
+  return sounds ? undefined : `${turn} ${scene.position} ${scene.missing}`;
+}
+
 /** Hosts the engine for listening. Commands come by the node's port, audio by a port of the loader's. */
 class EngineHost extends AudioWorkletProcessor {
   private readonly engine = new Engine(sampleRate);
   private blocks = 0;
   private reported = 0;
+  private still: string | undefined;
 
   constructor() {
     super();
@@ -30,9 +37,16 @@ class EngineHost extends AudioWorkletProcessor {
     const { beginnings } = this.engine;
     // The first block of a new sound is reported at once: it is what the hand waits for.
     if (beginnings !== this.reported) this.port.postMessage({ ...this.engine.status(), firstAt: Date.now() });
-    else if (++this.blocks % REPORT_EVERY === 0) this.port.postMessage(this.engine.status());
+    else if (++this.blocks % REPORT_EVERY === 0) this.report(this.engine.status());
     this.reported = beginnings;
     return true;
+  }
+
+  /** Silence is reported once: a page that nobody hears anything of costs nothing. */
+  private report(status: Status): void {
+    const still = stillness(status);
+    if (still === undefined || still !== this.still) this.port.postMessage(status);
+    this.still = still;
   }
 }
 

@@ -36,39 +36,39 @@ async function goTo(page: Page, stage: string): Promise<void> {
 }
 
 test('nothing serious stands in the way of assistive technology, in either theme', async () => {
-  const { page, server, errors } = visit;
+  const { page, url, errors } = visit;
   const check = async (where: string) =>
     expect({ where, faults: await axeFaults(page) }).toEqual({ where, faults: [] });
   for (const theme of ['dark', 'light']) {
-    await page.goto(`${server.url}intake`);
+    await page.goto(`${url}intake`);
     await expect(page.locator('html')).toHaveAttribute('data-theme', theme);
     await expect(page.getByRole('heading', { name: 'Folders in the library' })).toBeVisible();
     await expect(page.getByText('Up to date', { exact: true })).toHaveCount(5, { timeout: 30_000 });
     await expect(page.getByRole('progressbar')).toHaveCount(0);
     await check(`intake, ${theme}`);
-    await page.goto(`${server.url}find?q=creak`);
+    await page.goto(`${url}find?q=creak`);
     await page.getByRole('row', { name: /Pier plank creak 03/ }).click();
     await expect(page.getByRole('img', { name: /^Waveform/ })).toBeVisible();
     await check(`find, ${theme}`);
-    await page.goto(`${server.url}find?q=creak (wood`);
+    await page.goto(`${url}find?q=creak (wood`);
     await expect(page.getByText('not closed')).toBeVisible();
     await check(`find with a fault, ${theme}`);
-    await page.goto(`${server.url}find?q=nothingatall`);
+    await page.goto(`${url}find?q=nothingatall`);
     await expect(page.getByText('Nothing matches')).toBeVisible();
     await check(`find, empty, ${theme}`);
-    await page.goto(`${server.url}label?q=pawl`);
+    await page.goto(`${url}label?q=pawl`);
     await page.getByRole('row', { name: /Pawl clack wet 01/ }).click();
     await page.getByRole('row', { name: /Pawl clack wet 03/ }).click({ modifiers: ['Shift'] });
     await expect(page.getByText(/Labels of [23] sounds/)).toBeVisible();
     await check(`label, ${theme}`);
-    await page.goto(`${server.url}spot?frame=312`);
+    await page.goto(`${url}spot?frame=312`);
     await page
       .getByRole('button', { name: /Boot step.*anchor/ })
       .first()
       .click();
     await expect(page.getByRole('listbox', { name: 'Alternates' })).toBeVisible();
     await check(`spot, ${theme}`);
-    await page.goto(`${server.url}deliver`);
+    await page.goto(`${url}deliver`);
     await expect(page.getByRole('button', { name: 'Save the mix' })).toBeVisible();
     await check(`deliver, ${theme}`);
     await page.keyboard.press('?');

@@ -1,7 +1,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import { memorySource, readAudioFile, readFrames } from '@core/files';
 import { unzipSync } from 'fflate';
-import { axeFaults, choose, currentRow, hush, rendered, saved, search, visitDemo, type Visit } from '../helpers/app';
+import { axeFaults, choose, currentRow, hush, openFirst as openFirstOf, rendered, saved, visitDemo, type Visit } from '../helpers/app';
 
 // An editor shapes candidates, hears them in every way, and takes them along as files.
 
@@ -25,11 +25,7 @@ const shape = () => page.getByRole('group', { name: 'Shape' });
 const stopped = () => expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
 const sounding = () => expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible();
 
-async function openFirst(query: string): Promise<void> {
-  await search(page, query);
-  await page.keyboard.press('ArrowDown');
-  await expect(currentRow(page).first()).toBeVisible();
-}
+const openFirst = (query: string) => openFirstOf(page, query);
 async function number(name: string, value: string): Promise<void> {
   const box = shape().getByRole('spinbutton', { name, exact: true });
   await box.fill(value);

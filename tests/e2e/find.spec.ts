@@ -1,21 +1,21 @@
 import { expect, test, type Page } from '@playwright/test';
-import { axeFaults, choose, currentRow, hush, search, visitDemo, type Running, type Visit } from '../helpers/app';
+import { axeFaults, choose, currentRow, hush, search, visitDemo, type Visit } from '../helpers/app';
 
 // An editor looks for sounds; each test begins at the whole list.
 
 let visit: Visit;
-let server: Running;
+let url: string;
 let page: Page;
 let errors: string[];
 
 test.beforeAll(async () => {
   test.setTimeout(180_000);
   visit = await visitDemo();
-  ({ server, page, errors } = visit);
+  ({ url, page, errors } = visit);
 });
 test.afterAll(() => visit?.end());
 test.beforeEach(async () => {
-  await page.goto(`${server.url}find`);
+  await page.goto(`${url}find`);
   await expect(page.getByText(/^320 in /)).toBeVisible();
 });
 test.afterEach(() => expect(errors.splice(0)).toEqual([]));
@@ -227,7 +227,7 @@ test('the index opens from its snapshot with the edits since; a damaged one is m
   await name.fill('Zinnober groan');
   await name.press('Enter');
   await expect(page.getByRole('row', { name: /Zinnober groan/ })).toBeVisible();
-  await page.goto(`${server.url}find?q=zinnober`);
+  await page.goto(`${url}find?q=zinnober`);
   await told(1);
   await page.evaluate(async () => {
     const folder = await (await navigator.storage.getDirectory()).getDirectoryHandle('snapshots');
@@ -237,7 +237,7 @@ test('the index opens from its snapshot with the edits since; a damaged one is m
   });
   await page.reload();
   await told(1);
-  await page.goto(`${server.url}find`);
+  await page.goto(`${url}find`);
   await told(320);
   // The good one takes the damaged one's place.
   await expect.poll(() => at(60_000), { timeout: 60_000 }).not.toBe('no index at all');
@@ -246,7 +246,7 @@ test('the index opens from its snapshot with the edits since; a damaged one is m
 test('nothing serious stands in the way of assistive technology while one finds', async () => {
   for (const theme of ['dark', 'light']) {
     await page.evaluate((t) => localStorage.setItem('theme', t), theme);
-    await page.goto(`${server.url}find?q=creak&step=q%3Dwood&x.licence=Owned&r.length=..4`);
+    await page.goto(`${url}find?q=creak&step=q%3Dwood&x.licence=Owned&r.length=..4`);
     await expect(trail()).toContainText('wood');
     expect(await axeFaults(page)).toEqual([]);
     await query().click();

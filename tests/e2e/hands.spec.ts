@@ -1,6 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
 import { memorySource, readAudioFile, writeWav } from '@core/files';
-import { axeFaults, choose, currentRow, hush, rendered, saved, search, visitDemo, type Visit } from '../helpers/app';
+import { axeFaults, choose, currentRow, hush, openFirst as openFirstOf, rendered, saved, search, visitDemo, type Visit } from '../helpers/app';
 import { apart, crossings, sine } from '../helpers/signals';
 
 // Playing, marking and opening sounds by hand: keys, instruments, regions, the small window, files from the desktop.
@@ -49,11 +49,7 @@ test.afterEach(async () => {
   expect(errors.splice(0)).toEqual([]);
 });
 
-async function openFirst(query: string): Promise<void> {
-  await search(page, query);
-  await page.keyboard.press('ArrowDown');
-  await expect(currentRow(page).first()).toBeVisible();
-}
+const openFirst = (query: string) => openFirstOf(page, query);
 /** Shows the keys, if they are not there. */
 async function showKeyboard(): Promise<void> {
   const button = page.getByRole('button', { name: 'Play by keys' });

@@ -2,12 +2,12 @@ import { expect, test, type Page } from '@playwright/test';
 import { parseUcsName } from '@core/naming';
 import { readDelimited } from '@core/library';
 import { writeFileSync } from 'node:fs';
-import { axeFaults, choose, saved, search, visitDemo, type Running, type Visit } from '../helpers/app';
+import { axeFaults, choose, saved, search, visitDemo, type Visit } from '../helpers/app';
 
 // One librarian takes the unlabelled library from hurried names to uniform labels.
 
 let visit: Visit;
-let server: Running;
+let url: string;
 let page: Page;
 let errors: string[];
 
@@ -17,12 +17,12 @@ test.beforeAll(async () => {
     acceptDownloads: true,
     permissions: ['clipboard-read', 'clipboard-write'],
   });
-  ({ server, page, errors } = visit);
+  ({ url, page, errors } = visit);
 });
 test.afterAll(() => visit?.end());
 // Each begins at the table of the unlabelled library, whatever the one before left on the screen.
 test.beforeEach(async () => {
-  await page.goto(`${server.url}label?f.library=Sluice%20Yard`);
+  await page.goto(`${url}label?f.library=Sluice%20Yard`);
   await expect(page.getByText(/^80 in /)).toBeVisible();
 });
 test.afterEach(() => expect(errors.splice(0)).toEqual([]));

@@ -2,7 +2,7 @@ import { expect, test, type Page } from '@playwright/test';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { voiceFile } from '../../scripts/browser';
-import { axeFaults, choose, currentRow, hush, saved, search, visitDemo, type Running, type Visit } from '../helpers/app';
+import { axeFaults, choose, currentRow, hush, saved, search, visitDemo, type Visit } from '../helpers/app';
 import { demoPath } from '../helpers/demo';
 import { writeWav } from '@core/files';
 import { joined } from '../helpers/signals';
@@ -11,7 +11,7 @@ import { imitations, sing } from '../helpers/voice';
 // Where else one looks than in the query: conditions, trees, plots, words, days, lists, and by ear.
 
 let visit: Visit;
-let server: Running;
+let url: string;
 let page: Page;
 let errors: string[];
 
@@ -27,11 +27,11 @@ test.beforeAll(async () => {
     ),
   );
   visit = await visitDemo();
-  ({ server, page, errors } = visit);
+  ({ url, page, errors } = visit);
 });
 test.afterAll(() => visit?.end());
 test.beforeEach(async () => {
-  await page.goto(`${server.url}find`);
+  await page.goto(`${url}find`);
   await told(320);
 });
 test.afterEach(() => expect(errors.splice(0)).toEqual([]));

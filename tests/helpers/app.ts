@@ -96,9 +96,17 @@ export async function search(page: Page, text: string): Promise<number> {
 /** The row of the list that is current. */
 export const currentRow = (page: Page): Locator => page.getByRole('row', { selected: true });
 
+/** Types a query and makes its first result the current sound, whichever was before. */
+export async function openFirst(page: Page, query: string): Promise<void> {
+  await search(page, query);
+  await page.keyboard.press('Home');
+  await expect(currentRow(page).first()).toHaveAttribute('aria-rowindex', '2');
+}
+
 /** The demo with somebody in front of it, for tests that go on with one another's page. */
 export interface Visit {
-  server: Running;
+  /** Where the application is. */
+  url: string;
   context: BrowserContext;
   page: Page;
   /** What the page reported; a test that wants none takes them out. */
@@ -108,19 +116,17 @@ export interface Visit {
 
 /** Goes on from the first visit to the demo: its sounds are taken in and measured, nobody has done anything with them. */
 export async function visitDemo(options: BrowserContextOptions = {}): Promise<Visit> {
-  const { folder, port } = visitedCopy();
-  const server = await startDemo(port);
+  const { folder, url } = visitedCopy();
   const context = await launchIn(folder, options);
   const page = context.pages()[0] ?? (await context.newPage());
   page.setDefaultTimeout(30_000);
   const errors = watchErrors(page);
-  await openSettled(page, server.url, 320);
+  await openSettled(page, url, 320);
   const end = async () => {
     await context.close();
-    await server.stop();
     rmSync(folder, { recursive: true, force: true });
   };
-  return { server, context, page, errors, end };
+  return { url, context, page, errors, end };
 }
 
 /** Chooses an option of a select, by typing what it is called where it takes typing; Enter takes the nearest. */
@@ -154,7 +160,10 @@ export async function rendered(page: Page, frames: number, act: () => Promise<vo
 export async function hush(page: Page): Promise<void> {
   await page.keyboard.press('k');
   await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
-  await expect(page.getByRole('meter', { name: 'Output level' })).toContainText('-∞');
+  await page.waitForFunction(() => {
+    const { cormorant } = window as unknown as { cormorant: { levels: () => number[] } };
+    return cormorant.levels().every((level) => level === -Infinity);
+  });
 }
 
 /** Does something that saves a file, and hands its bytes over. */

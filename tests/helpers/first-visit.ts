@@ -1,16 +1,24 @@
 import { expect } from '@playwright/test';
-import { existsSync, mkdirSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { launchIn } from '../../scripts/browser';
-import { openSettled, startDemo, watchErrors } from './app';
+import { openSettled, startDemo, watchErrors, type Running } from './app';
 import { visited, visitedAt } from './visited';
 
-/** Takes the demo in once, as the first visit of a user does; tests that only use it go on from a copy of that visit. */
-export default async function firstVisit(): Promise<void> {
+/**
+ * Starts the server on the demo for all tests that only use it, and takes it in once, as the first visit of a user does: they go on
+ * from a copy of that visit.
+ */
+export default async function firstVisit(): Promise<() => Promise<void>> {
   // While one works on tests, one visit serves many runs: CORMORANT_VISIT=kept.
-  if (process.env.CORMORANT_VISIT === 'kept' && existsSync(visitedAt)) return;
+  const kept = process.env.CORMORANT_VISIT === 'kept' && existsSync(visitedAt);
+  const server = await startDemo(kept ? readFileSync(visitedAt, 'utf8') : undefined);
+  if (!kept) await takeIn(server);
+  return server.stop;
+}
+
+async function takeIn(server: Running): Promise<void> {
   rmSync(visited, { recursive: true, force: true });
   mkdirSync(visited, { recursive: true });
-  const server = await startDemo();
   const context = await launchIn(visited);
   try {
     const page = context.pages()[0] ?? (await context.newPage());
@@ -20,6 +28,5 @@ export default async function firstVisit(): Promise<void> {
     writeFileSync(visitedAt, new URL(server.url).port);
   } finally {
     await context.close();
-    await server.stop();
   }
 }

@@ -8,8 +8,8 @@ export const visited = fileURLToPath(new URL('../../.cache/visited', import.meta
 export const visitedAt = join(visited, 'port');
 
 /** A copy of the first visit to go on from. */
-export function visitedCopy(): { folder: string; port: string } {
+export function visitedCopy(): { folder: string; url: string } {
   const folder = mkdtempSync(join(tmpdir(), 'cormorant-visit-'));
   cpSync(visited, folder, { recursive: true, filter: (path) => !/Singleton|lockfile/.test(path) });
-  return { folder, port: readFileSync(visitedAt, 'utf8') };
+  return { folder, url: `http://127.0.0.1:${readFileSync(visitedAt, 'utf8')}/` };
 }

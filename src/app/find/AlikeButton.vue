@@ -2,7 +2,7 @@
 import { DownOutlined } from '@ant-design/icons-vue';
 import { Button, Dropdown, Menu, Tooltip } from 'ant-design-vue';
 import { computed, ref, useTemplateRef } from 'vue';
-import { useCommands } from '../shared/commands';
+import { useCommands, withKey } from '../shared/commands';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { useAlike } from './useAlike';
@@ -42,7 +42,7 @@ useCommands([
 <template>
   <input ref="input" type="file" hidden accept="audio/*,.wav,.aif,.aiff,.flac,.ogg,.opus,.mp3,.m4a" aria-label="A file to compare" @change="picked" />
   <span class="pair">
-    <Tooltip title="The sounds that are most like this one, nearest first (E)">
+    <Tooltip :title="withKey('The sounds that are most like this one, nearest first', 'Find alike')">
       <Button size="small" :disabled="find.view.soundId === undefined" @click="alike.ofSound()">Find alike</Button>
     </Tooltip>
     <Dropdown :trigger="['click']">

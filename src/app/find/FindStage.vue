@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { DotChartOutlined, MenuFoldOutlined, MenuUnfoldOutlined } from '@ant-design/icons-vue';
+import { ColumnHeightOutlined, DotChartOutlined, MenuFoldOutlined, MenuUnfoldOutlined } from '@ant-design/icons-vue';
 import { useMediaQuery } from '@vueuse/core';
 import { Button, Tooltip } from 'ant-design-vue';
 import { computed, defineAsyncComponent, ref, watch } from 'vue';
@@ -17,7 +17,7 @@ import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
 import { usePulls } from '../stores/pulls';
 import { narrowingIn, narrows } from '../stores/view';
-import { useCommands } from '../shared/commands';
+import { useCommands, withKey } from '../shared/commands';
 import SoundDetails from '../shared/SoundDetails.vue';
 import AlikeButton from './AlikeButton.vue';
 import FacetColumn from './FacetColumn.vue';
@@ -91,6 +91,8 @@ const alike = useAlike();
 const unfoldCurrent = (to: boolean) => open.value && unfold(open.value.id, to);
 useCommands([
   { label: 'Details of the sound', keys: ['Alt+Enter'], run: () => (prefs.details = !prefs.details) },
+  { label: 'Fold or unfold the side columns', keys: ['Shift+s'], run: foldSides },
+  { label: 'Rows of one line or two', keys: ['Shift+c'], run: () => (prefs.compact = !prefs.compact) },
   { label: 'Plot of the results', keys: ['p'], run: () => (plot.value = !plot.value) },
   { label: 'Words of this library', keys: ['w'], run: () => (words.value = true) },
   { label: 'Fold takes into one row', keys: ['g'], run: () => find.go({ fold: find.view.fold ? undefined : true }) },
@@ -105,7 +107,7 @@ useCommands([
       <SideColumn v-if="side" />
       <section class="work" aria-label="Sounds">
         <QueryLine>
-          <Tooltip title="The results on two measured axes (P)">
+          <Tooltip :title="withKey('The results on two measured axes', 'Plot of the results')">
             <Button size="large" aria-label="Plot of the results" :aria-pressed="plot" :class="{ on: plot }" @click="plot = !plot">
               <template #icon><DotChartOutlined /></template>
             </Button>
@@ -163,17 +165,17 @@ useCommands([
     </div>
     <TakeDialog v-model:open="taking" :sound="heard" :listed="find.answer.ids" />
     <AuditionBar :through="playThrough">
-      <Tooltip v-if="inPull()" title="Take it out of this list; the library keeps it (Delete)">
+      <Tooltip v-if="inPull()" :title="withKey('Take it out of this list; the library keeps it', 'Take out of this list')">
         <Button size="small" :disabled="find.view.soundId === undefined" @click="takeOut">Take out</Button>
       </Tooltip>
-      <Tooltip title="A sound of this list at random, none twice until all were picked (X)">
+      <Tooltip :title="withKey('A sound of this list at random, none twice until all were picked', 'Random pick')">
         <Button size="small" :disabled="find.answer.count === 0" @click="pick">Random pick</Button>
       </Tooltip>
       <AlikeButton />
-      <Tooltip title="The words of this library, with what they find and mean (W)">
+      <Tooltip :title="withKey('The words of this library, with what they find and mean', 'Words of this library')">
         <Button size="small" @click="words = true">Words</Button>
       </Tooltip>
-      <Tooltip title="One row for all takes of a sound (G); the arrow keys right and left open and close it">
+      <Tooltip :title="withKey('One row for all takes of a sound; the arrow keys right and left open and close it', 'Fold takes into one row')">
         <Button
           size="small"
           :aria-pressed="find.view.fold === true"
@@ -182,7 +184,12 @@ useCommands([
           >Fold takes</Button
         >
       </Tooltip>
-      <Tooltip title="Fold or unfold the side columns">
+      <Tooltip :title="withKey('Rows of one line or two', 'Rows of one line or two')">
+        <Button size="small" aria-label="Rows of one line or two" :aria-pressed="prefs.compact" @click="prefs.compact = !prefs.compact">
+          <template #icon><ColumnHeightOutlined /></template>
+        </Button>
+      </Tooltip>
+      <Tooltip :title="withKey('Fold or unfold the side columns', 'Fold or unfold the side columns')">
         <Button size="small" aria-label="Fold or unfold the side columns" @click="foldSides">
           <template #icon><MenuFoldOutlined v-if="side" /><MenuUnfoldOutlined v-else /></template>
         </Button>

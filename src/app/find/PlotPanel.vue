@@ -4,6 +4,7 @@ import { fieldOf, fields, isNumeric, nameOf, shownNumber } from '@core/library';
 import { useElementSize } from '@vueuse/core';
 import { Button, Select, Tooltip } from 'ant-design-vue';
 import { computed, ref, shallowRef, useTemplateRef, watch, watchEffect } from 'vue';
+import { withKey } from '../shared/commands';
 import { count } from '../shared/format';
 import { paperOf } from '../shared/paint';
 import { useFind } from '../stores/find';
@@ -252,7 +253,7 @@ function clear(): void {
       <span class="cut said"
         ><bdi>{{ said }}</bdi></span
       >
-      <Tooltip title="Close the plot (P)"
+      <Tooltip :title="withKey('Close the plot', 'Plot of the results')"
         ><Button size="small" type="text" aria-label="Close the plot" @click="emit('close')"
           ><template #icon><CloseOutlined /></template></Button
       ></Tooltip>

@@ -3,7 +3,7 @@ import { parseQuery, withoutClause } from '@core/search';
 import { CloseOutlined, ControlOutlined } from '@ant-design/icons-vue';
 import { Alert, Button, Input, Tooltip } from 'ant-design-vue';
 import { computed, nextTick, ref, useTemplateRef } from 'vue';
-import { useCommands } from '../shared/commands';
+import { useCommands, withKey } from '../shared/commands';
 import { count } from '../shared/format';
 import { useFind } from '../stores/find';
 import ConditionBuilder from './ConditionBuilder.vue';
@@ -123,7 +123,7 @@ useCommands([
         </template>
       </ul>
     </div>
-    <Tooltip title="The query as a form of conditions (Alt C)">
+    <Tooltip :title="withKey('The query as a form of conditions', 'The query as conditions')">
       <Button size="large" aria-label="The query as conditions" :aria-expanded="building" @click="building = !building">
         <template #icon><ControlOutlined /></template>
       </Button>

@@ -3,6 +3,7 @@ import { fieldOf, nameOf } from '@core/library';
 import { CloseOutlined } from '@ant-design/icons-vue';
 import { Button, Tooltip } from 'ant-design-vue';
 import { computed, watch } from 'vue';
+import { withKey } from '../shared/commands';
 import { count, dayName } from '../shared/format';
 import { useFind, type Narrowing } from '../stores/find';
 import { useLibrary } from '../stores/library';
@@ -69,7 +70,7 @@ const mayNarrow = computed(() => narrowed.value && find.answer.count > 0);
     <button v-for="base in bases" :key="base.text" class="step like" @click="find.go(base.end)">
       <span class="cut">{{ base.text }}</span> <CloseOutlined aria-label="End this" />
     </button>
-    <Tooltip v-if="mayNarrow" title="Keep these results and search inside of them (Ctrl Enter)">
+    <Tooltip v-if="mayNarrow" :title="withKey('Keep these results and search inside of them', 'Look inside these results')">
       <Button type="link" size="small" @click="find.narrow()">Look inside</Button>
     </Tooltip>
   </nav>

@@ -5,7 +5,7 @@ import { useVirtualizer } from '@tanstack/vue-virtual';
 import { Button, Progress, Tooltip } from 'ant-design-vue';
 import { computed, onMounted, ref, useTemplateRef, watch } from 'vue';
 import AuditionBar from '../shared/AuditionBar.vue';
-import { useCommands } from '../shared/commands';
+import { useCommands, withKey } from '../shared/commands';
 import ContourView from '../shared/ContourView.vue';
 import { bytes, count, seconds, things } from '../shared/format';
 import { useAudition } from '../stores/audition';
@@ -169,7 +169,7 @@ const place = (s: Sound) => `${library.rootById.get(s.rootId)?.name ?? ''}/${s.p
               <span role="gridcell" class="mono small mute end">{{ seconds(lengthOf(soundAt(item.index)!)) }} s, {{ bytes(soundAt(item.index)!.size) }}</span>
               <span role="gridcell" class="small mute end">{{ things(labelCount(soundAt(item.index)!), 'label') }}</span>
               <span role="gridcell" class="acts">
-                <Tooltip title="Sets the others of this group aside (Enter)"
+                <Tooltip :title="withKey('Sets the others of this group aside', 'Keep this one, set the others aside')"
                   ><Button
                     size="small"
                     :aria-label="`Keep ${nameOf(soundAt(item.index)!)}`"

@@ -6,7 +6,7 @@ import { Alert, Button, CheckboxGroup, Slider, Tooltip } from 'ant-design-vue';
 import { computed, ref, shallowRef, useTemplateRef, watch } from 'vue';
 import QueryLine from '../find/QueryLine.vue';
 import AuditionBar from '../shared/AuditionBar.vue';
-import { useCommands } from '../shared/commands';
+import { useCommands, withKey } from '../shared/commands';
 import { count, things } from '../shared/format';
 import VirtualRows from '../shared/VirtualRows.vue';
 import { tell } from '../shell/notice';
@@ -186,7 +186,7 @@ const shownProposals = (row: ReviewRow, s: Sound) =>
             <Slider v-model:value="level" :min="30" :max="97" :tip-formatter="(n?: number) => `${n} % sure`" />
           </span>
           <span class="mono">{{ level }} %</span>
-          <Tooltip title="Accept all from this level on (Shift Enter)">
+          <Tooltip :title="withKey('Accept all from this level on', 'Accept all above the level')">
             <Button type="primary" size="small" :disabled="above.length === 0" @click="acceptAbove">Accept {{ count(above.length) }}</Button>
           </Tooltip>
           <span class="mute" role="status">expect about {{ expected.toFixed(expected < 10 ? 1 : 0) }} % wrong</span>

@@ -6,7 +6,7 @@ import { computed, onUnmounted, ref } from 'vue';
 import { useAudition } from '../stores/audition';
 import { useInstrument } from '../stores/instrument';
 import { usePrefs, type PlayMode } from '../stores/prefs';
-import { keyName, useCommands } from './commands';
+import { commands, keyName, keysOf, useCommands, withKey } from './commands';
 import KeyboardStrip from './KeyboardStrip.vue';
 import KeysIcon from './KeysIcon.vue';
 import ListeningMenu from './ListeningMenu.vue';
@@ -30,9 +30,10 @@ function leave(): void {
 }
 
 // Held, a sound plays as long as what started it is down: a key that plays or walks, or the pointer on the button.
-const HOLDING = ['Space', 'ArrowDown', 'ArrowUp', 'PageDown', 'PageUp'];
+const HOLDING = ['Play or stop', 'Next sound', 'Previous sound', 'A page further', 'A page back'];
+const holding = computed(() => new Set(commands.flat().flatMap((c) => (HOLDING.includes(c.label) ? keysOf(c) : []))));
 const held = ref(false);
-useEventListener(document, 'keyup', (event) => HOLDING.includes(keyName(event)) && audition.letGo());
+useEventListener(document, 'keyup', (event) => holding.value.has(keyName(event)) && audition.letGo());
 useEventListener(document, 'pointerup', () => {
   if (held.value) audition.letGo();
   held.value = false;
@@ -63,7 +64,7 @@ const place = computed(() => {
   <div>
     <KeyboardStrip v-if="prefs.keyboard" />
     <footer class="bar" aria-label="Audition">
-      <Tooltip title="Play or stop (Space)">
+      <Tooltip :title="withKey('Play or stop', 'Play or stop')">
         <Button
           type="primary"
           shape="circle"
@@ -80,7 +81,7 @@ const place = computed(() => {
       <Checkbox v-model:checked="prefs.playOnMove">Play when moving</Checkbox>
       <Select v-model:value="prefs.playMode" size="small" aria-label="How long it plays" class="mode" :options="modes" @select="leave" />
       <ListeningMenu :through="through" />
-      <Tooltip title="Play it from the computer’s keys or a MIDI instrument (Shift K)">
+      <Tooltip :title="withKey('Play it from the computer’s keys or a MIDI instrument', 'Play by keys')">
         <Button size="small" aria-label="Play by keys" :aria-pressed="prefs.keyboard" :class="{ on: prefs.keyboard }" @click="toggleKeyboard">
           <template #icon><KeysIcon /></template>
         </Button>

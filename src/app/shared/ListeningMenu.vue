@@ -5,6 +5,7 @@ import { RouterLink } from 'vue-router';
 import { useAudition } from '../stores/audition';
 import { usePrefs } from '../stores/prefs';
 import NumberBox from './NumberBox.vue';
+import { withKey } from './commands';
 import PopPanel from './PopPanel.vue';
 
 /** How one listens, whatever the sound. */
@@ -31,7 +32,7 @@ const USUAL = -23;
           aria-label="Loudness to which sounds are brought"
           @set="(level) => (prefs.levelTo = level)"
         />
-        <label v-if="through" for="through">While the list plays through (L), each for</label>
+        <label v-if="through" for="through">{{ withKey('While the list plays through', 'Play the list through') }}, each for</label>
         <NumberBox
           v-if="through"
           id="through"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useRafFn } from '@vueuse/core';
-import { computed, ref, useTemplateRef } from 'vue';
+import { computed, ref, useTemplateRef, watch } from 'vue';
 import { useAudition } from '../stores/audition';
 import { usePrefs } from '../stores/prefs';
 import { decibels } from './format';
@@ -16,14 +16,12 @@ const FALL = 24;
 const shown = [LOWEST, LOWEST];
 const held = ref(-Infinity);
 let heldAt = 0;
-let last = 0;
 
-useRafFn(({ timestamp }) => {
+const { pause, resume } = useRafFn(({ delta, timestamp }) => {
   const target = canvas.value;
   const paper = target?.getContext('2d');
   if (!target || !paper) return;
-  const fall = ((timestamp - last) / 1000) * FALL;
-  last = timestamp;
+  const fall = (delta / 1000) * FALL;
   audition.levels.forEach((level, c) => (shown[c] = Math.max(level, shown[c] - fall, LOWEST)));
   const now = Math.max(...audition.levels);
   if (now > held.value || timestamp - heldAt > 1500) {
@@ -40,7 +38,10 @@ useRafFn(({ timestamp }) => {
       paper.fillRect(i * 10, c * 16, 7, 12);
     }
   }
+  // In silence it stands still, and costs nothing.
+  if (held.value === -Infinity && shown.every((level) => level <= LOWEST)) pause();
 });
+watch([() => audition.levels, () => prefs.palette], resume);
 
 const text = computed(() => decibels(held.value));
 </script>

@@ -9,7 +9,7 @@ import { computed, useTemplateRef, watchEffect } from 'vue';
 import { useAudition } from '../stores/audition';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
-import { useCommands } from './commands';
+import { useCommands, withKey } from './commands';
 import { seconds } from './format';
 import { drawContour, drawMarks, drawPitches, drawWave, heat, paperOf, spectrogramPicture } from './paint';
 import RegionsButton from './RegionsButton.vue';
@@ -212,25 +212,25 @@ useCommands([
     >
       <canvas ref="canvas" />
     </div>
-    <Button v-if="view.zoomed.value" class="whole" size="small" title="See all of it (0); the wheel, + and − zoom" @click="view.whole()">Whole</Button>
+    <Button v-if="view.zoomed.value" class="whole" size="small" :title="withKey('See all of it; the wheel, + and − zoom', 'See the whole waveform')" @click="view.whole()">Whole</Button>
     <div class="tools">
-      <Tooltip title="Set the anchor where it sounds (A); nudge with Alt and the arrows; or drag its flag">
+      <Tooltip :title="withKey('Set the anchor where it sounds; nudge with Alt and the arrows; or drag its flag', 'Set the anchor where it sounds')">
         <Button size="small" class="anchor" @click="keep('Anchor', { 'marks.anchor': here() })">
           Anchor <span class="mono">{{ (anchor / rate).toFixed(3) }} s</span>
         </Button>
       </Tooltip>
-      <Tooltip title="Set in here (I)"><Button size="small" @click="setEdge('start')">In</Button></Tooltip>
-      <Tooltip title="Set out here (O)"><Button size="small" @click="setEdge('end')">Out</Button></Tooltip>
-      <Button v-if="region" size="small" class="region" title="Clear the region (Esc)" @click="keep('Region', { 'marks.region': undefined })">
+      <Tooltip :title="withKey('Set in here', 'Set in')"><Button size="small" @click="setEdge('start')">In</Button></Tooltip>
+      <Tooltip :title="withKey('Set out here', 'Set out')"><Button size="small" @click="setEdge('end')">Out</Button></Tooltip>
+      <Button v-if="region" size="small" class="region" :title="withKey('Clear the region', 'Clear the region')" @click="keep('Region', { 'marks.region': undefined })">
         <span class="unseen">Region </span><span class="mono">{{ time(region.start) }} – {{ time(region.end) }}</span> <CloseOutlined /><span class="unseen"
           >, clear</span
         >
       </Button>
-      <Tooltip title="Play round and round (R)"
+      <Tooltip :title="withKey('Play round and round', 'Loop')"
         ><Button size="small" aria-label="Loop" :aria-pressed="looped" :class="{ on: looped }" @click="audition.toggleLoop()"
           ><template #icon><RetweetOutlined /></template></Button
       ></Tooltip>
-      <Tooltip title="Waveform or spectrogram (Y)"
+      <Tooltip :title="withKey('Waveform or spectrogram', 'Waveform or spectrogram')"
         ><Button size="small" aria-label="Spectrum" :aria-pressed="prefs.spectral" :class="{ on: prefs.spectral }" @click="prefs.spectral = !prefs.spectral"
           ><template #icon><HeatMapOutlined /></template></Button
       ></Tooltip>
@@ -238,16 +238,16 @@ useCommands([
       <ShapeButton :sound="sound" />
       <slot />
       <span class="push" />
-      <Tooltip title="Facts, plots, and where every label came from (Alt Enter)"
+      <Tooltip :title="withKey('Facts, plots, and where every label came from', 'Details of the sound')"
         ><Button size="small" aria-label="Details" :aria-pressed="prefs.details" :class="{ on: prefs.details }" @click="prefs.details = !prefs.details"
           ><template #icon><ProfileOutlined /></template></Button
       ></Tooltip>
-      <Tooltip title="Save it, or its region, as a file (D); or drag its row out of the window"
+      <Tooltip :title="withKey('Save it, or its region, as a file; or drag its row out of the window', 'Take away as a file')"
         ><Button size="small" aria-label="Take away" @click="emit('take')"
           ><template #icon><DownloadOutlined /></template></Button
       ></Tooltip>
-      <Tooltip title="Keep it at hand (T)"><Button size="small" @click="emit('tray')">Hold in tray</Button></Tooltip>
-      <Tooltip title="Its anchor lands on the playhead of the scene (Enter)">
+      <Tooltip :title="withKey('Keep it at hand', 'Hold in tray')"><Button size="small" @click="emit('tray')">Hold in tray</Button></Tooltip>
+      <Tooltip :title="withKey('Its anchor lands on the playhead of the scene', 'Spot at playhead')">
         <Button size="small" type="primary" aria-label="Spot at playhead" @click="emit('spot')">Spot</Button>
       </Tooltip>
     </div>

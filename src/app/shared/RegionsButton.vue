@@ -9,7 +9,7 @@ import { useLibrary } from '../stores/library';
 import { snaps, usePrefs } from '../stores/prefs';
 import { catalogue } from '../stores/workers';
 import { tell } from '../shell/notice';
-import { useCommands } from './commands';
+import { useCommands, withKey } from './commands';
 import { seconds } from './format';
 import PopPanel from './PopPanel.vue';
 import { useMarks } from './useMarks';
@@ -113,7 +113,7 @@ useCommands([
           <Input v-model:value="name" size="small" aria-label="Name of the region" :placeholder="`Region ${kept.length + 1}`" @press-enter="add" />
           <Button size="small" @click="add">Keep this region</Button>
         </div>
-        <Button v-if="current" size="small" title="A sound of the library that is this part of the file; nothing is written (C)" @click="cut"
+        <Button v-if="current" size="small" :title="withKey('A sound of the library that is this part of the file; nothing is written', 'Cut the region as a sound of its own')" @click="cut"
           >Cut it as a sound of its own</Button
         >
         <div class="line">

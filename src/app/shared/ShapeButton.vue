@@ -19,7 +19,7 @@ import { Button, Checkbox, RadioButton, RadioGroup, Select, Slider, Switch } fro
 import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import { tell } from '../shell/notice';
 import { useAudition } from '../stores/audition';
-import { useCommands } from './commands';
+import { useCommands, withKey } from './commands';
 import NumberBox from './NumberBox.vue';
 import PopPanel from './PopPanel.vue';
 import { useMarks } from './useMarks';
@@ -225,7 +225,7 @@ useCommands([
 
         <div class="foot">
           <Switch v-model:checked="audition.plain" size="small" aria-label="Hear it plain" />
-          <span class="mute">Hear it plain (Q)</span>
+          <span class="mute">{{ withKey('Hear it plain', 'Hear sounds plain, without their shapes') }}</span>
           <span class="push" />
           <Button size="small" :disabled="isPlain(draft)" @click="copy">Copy</Button>
           <Button size="small" :disabled="!audition.copiedShape" @click="set(audition.copiedShape!, true)">Put on</Button>

@@ -6,6 +6,7 @@ import { useElementSize } from '@vueuse/core';
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue';
 import { useAudition } from '../stores/audition';
 import { useLibrary } from '../stores/library';
+import { usePrefs } from '../stores/prefs';
 import ContourView from './ContourView.vue';
 import { bringsSounds, dragSounds, droppedSounds } from './drag';
 import { seconds, things } from './format';
@@ -42,6 +43,7 @@ const emit = defineEmits<{
 
 const library = useLibrary();
 const audition = useAudition();
+const prefs = usePrefs();
 const scroller = useTemplateRef('scroller');
 const ruler = useTemplateRef('ruler');
 const { width: rulerWidth } = useElementSize(ruler);
@@ -50,13 +52,15 @@ const { width: inner } = useElementSize(scroller);
 const gutter = computed(() => (inner.value > 0 && scroller.value ? scroller.value.offsetWidth - scroller.value.clientWidth : 0));
 
 const ROW = 46;
+const COMPACT = 32;
+const rowHeight = computed(() => (prefs.compact ? COMPACT : ROW));
 const OPENED = 158;
 /** Rows fetched before they come into sight: two screens. */
 const AHEAD = 36;
 const PLUMB = 0.42;
 const SPAN = 5.4;
 const pixelsPerSecond = computed(() => Math.max(30, rulerWidth.value / SPAN));
-const contour = computed(() => ({ width: rulerWidth.value, height: ROW }));
+const contour = computed(() => ({ width: rulerWidth.value, height: rowHeight.value }));
 const seconds0 = [-2, -1, 1, 2, 3];
 
 const currentIndex = computed(() => (props.currentId === undefined ? -1 : props.ids.indexOf(props.currentId)));
@@ -64,7 +68,7 @@ const isOpen = (index: number) => props.opens === true && index === currentIndex
 
 const { rows, total, reveal } = useRowWindow(scroller, () => ({
   count: props.count ?? props.ids.length,
-  height: ROW,
+  height: rowHeight.value,
   opened: props.opens && currentIndex.value >= 0 ? { index: currentIndex.value, extra: OPENED } : undefined,
 }));
 /** What each row in sight shows; a row whose labels are on their way is as empty as it is high, not another kind of row. */
@@ -208,7 +212,7 @@ defineExpose({ focus: () => scroller.value?.focus() });
             :aria-selected="selected ? selected.has(item.id) : item.index === currentIndex"
             draggable="true"
             :data-sound="item.id"
-            :class="{ before: landing === item.index, behind: landing === ids.length && item.index === ids.length - 1 }"
+            :class="{ compact: prefs.compact, before: landing === item.index, behind: landing === ids.length && item.index === ids.length - 1 }"
             @dragstart="drag($event, item.id)"
             @dragover="over($event, item.index)"
             @dragleave="landing = -1"
@@ -264,6 +268,15 @@ defineExpose({ focus: () => scroller.value?.focus() });
   cursor: default;
   /* What changes inside of a row moves nothing outside of it. */
   contain: layout style;
+}
+.compact {
+  height: 32px;
+}
+/* One line: the name, and behind it as much as there is room for. */
+.compact .name {
+  grid-template-columns: minmax(0, max-content) minmax(0, 1fr);
+  align-items: baseline;
+  gap: 8px;
 }
 .head {
   height: 26px;

@@ -1,9 +1,10 @@
+import { useLocalStorage } from '@vueuse/core';
 import { onMounted, onUnmounted, shallowReactive } from 'vue';
 
 /** Something that can be done, with the keys that do it. */
 export interface Command {
   label: string;
-  /** Such as `Space`, `ArrowDown`, `Ctrl+z`, `Shift+n`, `/`. The first one is shown. */
+  /** To begin with, such as `Space`, `ArrowDown`, `Ctrl+z`, `Shift+n`, `/`. The first one is shown. See {@link keysOf}. */
   keys: string[];
   run: () => void;
   /** Keys with Ctrl always work; others only outside of text fields, unless this is set. */
@@ -22,6 +23,43 @@ export function useCommands(list: Command[]): void {
     const at = commands.indexOf(list);
     if (at >= 0) commands.splice(at, 1);
   });
+}
+
+/** Keys that somebody gave to commands, by their labels; a command that is not among them has those to begin with. */
+export const ownKeys = useLocalStorage<Record<string, string[]>>('own-keys', {});
+
+const hasOwnKeys = ({ label }: { label: string }) => Object.hasOwn(ownKeys.value, label);
+
+/** The keys that do a command now. */
+export const keysOf = (command: Pick<Command, 'label' | 'keys'>): string[] =>
+  hasOwnKeys(command) ? ownKeys.value[command.label] : command.keys;
+
+/** All commands that can be done on this screen, each label once. */
+export const distinct = (): Command[] => [...new Map(commands.flat().reverse().map((c) => [c.label, c])).values()].reverse();
+
+/**
+ * Gives a command one key instead of those that it has, or none.
+ * @returns the commands of this screen that lose that key
+ */
+export function giveKey(command: Command, key?: string): Command[] {
+  const losing = distinct().filter((c) => key !== undefined && c.label !== command.label && keysOf(c).includes(key));
+  const kept = losing.map((c) => [c.label, keysOf(c).filter((k) => k !== key)] as const);
+  ownKeys.value = { ...ownKeys.value, ...Object.fromEntries(kept), [command.label]: key === undefined ? [] : [key] };
+  return losing;
+}
+
+/** Gives a command, or all of them, the keys to begin with again. */
+export function resetKeys(command?: Command): void {
+  ownKeys.value = command
+    ? Object.fromEntries(Object.entries(ownKeys.value).filter(([label]) => label !== command.label))
+    : {};
+}
+
+/** What a control does, with the key of its command behind it: `Play or stop (Space)`. */
+export function withKey(text: string, label: string): string {
+  const command = commands.flat().find((c) => c.label === label);
+  const key = command && keysOf(command)[0];
+  return key ? `${text} (${keyLabel(key)})` : text;
 }
 
 /** The name of a pressed key as commands spell it. */
@@ -58,16 +96,14 @@ export function onKey(event: KeyboardEvent): void {
   const name = keyName(event);
   const typing = writesText(event.target);
   if (belongsToControl(name, event.target)) return;
-  for (const list of commands) {
-    for (const command of list) {
-      if (!command.keys.includes(name)) continue;
-      if (typing && !command.inText) continue;
-      if (command.enabled && !command.enabled()) continue;
-      event.preventDefault();
-      command.run();
-      return;
-    }
-  }
+  const able = commands
+    .flat()
+    .filter((c) => keysOf(c).includes(name) && (!typing || c.inText) && (!c.enabled || c.enabled()));
+  // A key that somebody chose comes before one that a screen has to begin with.
+  const command = able.find(hasOwnKeys) ?? able[0];
+  if (!command) return;
+  event.preventDefault();
+  command.run();
 }
 
 const shown: Record<string, string> = { ArrowUp: '↑', ArrowDown: '↓', ArrowLeft: '←', ArrowRight: '→', Escape: 'Esc' };

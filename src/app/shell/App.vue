@@ -4,11 +4,12 @@ import { Button, ConfigProvider, Spin, Tooltip } from 'ant-design-vue';
 import { useEventListener } from '@vueuse/core';
 import { computed, onMounted, ref } from 'vue';
 import { RouterView, useRouter } from 'vue-router';
-import { onKey, useCommands } from '../shared/commands';
+import { stages } from '../router';
+import { onKey, useCommands, withKey } from '../shared/commands';
 import { repairAria } from '../shared/repairAria';
 import { useAudition } from '../stores/audition';
 import { useBackups } from '../stores/backups';
-import { useFind } from '../stores/find';
+import { placeOf, useFind } from '../stores/find';
 import { useInstrument } from '../stores/instrument';
 import { useIntake } from '../stores/intake';
 import { useLibrary } from '../stores/library';
@@ -53,8 +54,8 @@ onMounted(async () => {
   instrument.begin();
 });
 
-// The one window into the engine from outside: what it renders next can be recorded and compared with the file.
-Object.assign(window, { cormorant: { rendered: (frames: number) => audition.rendered(frames) } });
+// The one window into the engine from outside: what it renders next can be recorded and compared with the file, and how loud it is.
+Object.assign(window, { cormorant: { rendered: (frames: number) => audition.rendered(frames), levels: () => audition.levels } });
 
 useEventListener(window, 'keydown', onKey);
 // A button that was clicked gives the keys back to the screen: Space and Enter mean what they always mean there.
@@ -67,6 +68,7 @@ useCommands([
   { label: 'Redo', keys: ['Ctrl+Shift+z', 'Ctrl+y'], run: () => void library.redo() },
   { label: 'Show all keys', keys: ['?'], run: () => (keysShown.value = true) },
   { label: 'Find a command', keys: ['Ctrl+k'], run: () => (finderShown.value = true), inText: true },
+  ...stages.map((s) => ({ label: `Go to ${s.label}`, keys: [], run: () => void router.push(placeOf(s.name, find.view)) })),
   { label: 'Diagnostics', keys: [], run: () => void router.push({ name: 'diagnostics' }) },
   {
     label: 'Change between dark and light',
@@ -87,7 +89,7 @@ useCommands([
         <span class="actions">
           <span class="project cut">{{ scene.current?.name ?? '' }}</span>
           <SmallWindowHost />
-          <Tooltip title="All keys of this screen (?)">
+          <Tooltip :title="withKey('All keys of this screen', 'Show all keys')">
             <Button size="small" aria-label="Show all keys" @click="keysShown = true">
               <template #icon><QuestionOutlined /></template>
             </Button>

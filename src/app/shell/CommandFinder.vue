@@ -1,29 +1,16 @@
 <script setup lang="ts">
 import { Modal, Select } from 'ant-design-vue';
 import { computed, nextTick, ref, watch } from 'vue';
-import { useRouter } from 'vue-router';
-import { stages } from '../router';
-import { commands, keyLabel, type Command } from '../shared/commands';
-import { placeOf, useFind } from '../stores/find';
+import { distinct, keyLabel, keysOf } from '../shared/commands';
 
 const open = defineModel<boolean>('open', { required: true });
-const router = useRouter();
-const find = useFind();
 const select = ref<{ focus: () => void }>();
 const chosen = ref<string>();
 
-const all = computed<Command[]>(() => [
-  ...commands.flat(),
-  ...stages.map((s) => ({
-    label: `Go to ${s.label}`,
-    keys: [],
-    run: () => void router.push(placeOf(s.name, find.view)),
-  })),
-]);
 const options = computed(() =>
-  [...new Map(all.value.map((c) => [c.label, c])).values()].map((c) => ({
+  distinct().map((c) => ({
     value: c.label,
-    label: c.keys.length > 0 ? `${c.label}  (${keyLabel(c.keys[0])})` : c.label,
+    label: keysOf(c).length > 0 ? `${c.label}  (${keyLabel(keysOf(c)[0])})` : c.label,
   })),
 );
 
@@ -37,7 +24,9 @@ watch(open, (is) => is && void nextTick(focusSoon));
 function run(label: string): void {
   open.value = false;
   chosen.value = undefined;
-  all.value.find((c) => c.label === label)?.run();
+  distinct()
+    .find((c) => c.label === label)
+    ?.run();
 }
 </script>
 

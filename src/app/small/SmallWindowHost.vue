@@ -2,7 +2,7 @@
 import { SwitcherOutlined } from '@ant-design/icons-vue';
 import { Button, Tooltip } from 'ant-design-vue';
 import { defineAsyncComponent } from 'vue';
-import { useCommands } from '../shared/commands';
+import { useCommands, withKey } from '../shared/commands';
 import { useFloating } from './useFloating';
 
 /** The button of the small window, and that window while it is open. */
@@ -12,7 +12,7 @@ useCommands([{ label: 'Small window', keys: ['Shift+p'], run: () => void toggle(
 </script>
 
 <template>
-  <Tooltip title="A small window that stays above other programs (Shift P)">
+  <Tooltip :title="withKey('A small window that stays above other programs', 'Small window')">
     <Button size="small" aria-label="Small window" :aria-pressed="own !== undefined" @click="toggle">
       <template #icon><SwitcherOutlined /></template>
     </Button>

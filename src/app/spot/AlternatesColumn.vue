@@ -6,7 +6,7 @@ import { categoryName } from '@core/suggest';
 import { Button, Input, Tooltip } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
 import ContourView from '../shared/ContourView.vue';
-import { useCommands } from '../shared/commands';
+import { useCommands, withKey } from '../shared/commands';
 import { seconds } from '../shared/format';
 import { useAudition } from '../stores/audition';
 import { useLibrary } from '../stores/library';
@@ -133,7 +133,7 @@ useCommands([
     </div>
     <div class="acts">
       <template v-if="scene.trial">
-        <Tooltip title="The new sound stays (Enter)"><Button size="small" type="primary" @click="scene.keepTrial()">Keep this one</Button></Tooltip>
+        <Tooltip :title="withKey('The new sound stays', 'Spot at playhead, or keep the alternate')"><Button size="small" type="primary" @click="scene.keepTrial()">Keep this one</Button></Tooltip>
         <Tooltip title="The old sound comes back (Escape)"><Button size="small" @click="scene.dropTrial()">Return to the old one</Button></Tooltip>
       </template>
     </div>

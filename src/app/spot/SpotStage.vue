@@ -4,7 +4,7 @@ import { nameOf } from '@core/library';
 import { Button, Tooltip } from 'ant-design-vue';
 import { computed, onMounted, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
-import { useCommands } from '../shared/commands';
+import { useCommands, withKey } from '../shared/commands';
 import Meter from '../shared/Meter.vue';
 import NumberBox from '../shared/NumberBox.vue';
 import { useAudition } from '../stores/audition';
@@ -125,7 +125,7 @@ useCommands([
       <TimeLine />
     </div>
     <footer class="bar" aria-label="Scene">
-      <Tooltip title="Play or stop (Space)">
+      <Tooltip :title="withKey('Play or stop', 'Play or stop the scene')">
         <Button type="primary" shape="circle" :aria-label="audition.scenePlaying ? 'Stop' : 'Play'" :disabled="!scene.current" @click="scene.toggle()">
           <template #icon><PauseOutlined v-if="audition.scenePlaying" /><CaretRightFilled v-else /></template>
         </Button>

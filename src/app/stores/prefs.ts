@@ -87,6 +87,8 @@ export const usePrefs = defineStore('prefs', () => {
     { depth: '24', rate: 0, dither: true, region: true, shaped: true, pattern: '' },
     { mergeDefaults: true },
   );
+  /** Whether rows of sounds have one line instead of two. */
+  const compact = useLocalStorage('compact', false);
   const side = useLocalStorage('side-column', true);
   const facets = useLocalStorage('facet-column', true);
   /** Whether the details of the current sound stand where the facets would. */
@@ -123,6 +125,7 @@ export const usePrefs = defineStore('prefs', () => {
     voices,
     midiCommands,
     keyboard,
+    compact,
     snap,
     taking,
     spectral,

@@ -44,6 +44,13 @@ export interface ProjectFile {
   }[];
 }
 
+/** Keys that somebody gave to commands, by what these are called, as a file. */
+export interface KeyFile {
+  format: 'cormorant-keys';
+  version: 1;
+  keys: Record<string, string[]>;
+}
+
 /** A pull as a file: its sounds by root and path, and by their audio where it was measured; or the folder that it is. */
 export interface PullFile {
   format: 'cormorant-pull';
@@ -188,6 +195,15 @@ export const schemas = {
     },
     ['shelf', 'live'],
   ),
+  keyFile: closed({
+    format: { const: 'cormorant-keys' },
+    version: { const: 1 },
+    keys: {
+      type: 'object',
+      maxProperties: 1000,
+      additionalProperties: { type: 'array', maxItems: 8, items: { type: 'string', minLength: 1, maxLength: 40 } },
+    },
+  }),
   pictureEvents: closed({
     format: { const: 'cormorant-picture-events' },
     version: { const: 1 },
