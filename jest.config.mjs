@@ -1,13 +1,13 @@
 export default {
   testMatch: ['<rootDir>/tests/{core,server,demo,platform,app,truth}/**/*.test.ts'],
   transform: {
-    '^.+\\.(ts|js)$': [
+    '^.+\\.(ts|m?js)$': [
       '@swc/jest',
       { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'commonjs' } },
     ],
   },
   moduleNameMapper: { '^@(core|demo|server|platform|app)/(.*)$': '<rootDir>/src/$1/$2' },
-  transformIgnorePatterns: ['/node_modules/(?!(fast-png|iobuffer|fflate|wasm-media-encoders)/)'],
+  transformIgnorePatterns: ['/node_modules/(?!(@vueuse/core|@vueuse/shared|fast-png|iobuffer|fflate|wasm-media-encoders)/)'],
   testEnvironment: 'node',
   // Globals are looked up through the sandbox at every use otherwise, which makes arithmetic many times as slow.
   sandboxInjectedGlobals: [

@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { axeFaults, choose, currentRow, hush, search, visitDemo, type Visit } from '../helpers/app';
+import { axeFaults, choose, currentRow, hush, saved, search, visitDemo, type Visit } from '../helpers/app';
 
 // An editor looks for sounds; each test begins at the whole list.
 
@@ -241,6 +241,50 @@ test('the index opens from its snapshot with the edits since; a damaged one is m
   await told(320);
   // The good one takes the damaged one's place.
   await expect.poll(() => at(60_000), { timeout: 60_000 }).not.toBe('no index at all');
+});
+
+test('a key is given to another command, carried as a file, and everything can be as it was', async () => {
+  const key = (command: string, keys: string) =>
+    page.getByRole('button', { name: `Key of ${command}: ${keys}`, exact: true });
+  await page.keyboard.press('?');
+  await key('Random pick', 'X').click();
+  await page.keyboard.press('h');
+  await expect(key('Random pick', 'H')).toBeVisible();
+  await expect(key('Set aside', 'none')).toBeVisible();
+  const file = await saved(page, () => page.getByRole('button', { name: 'Save as a file' }).click());
+  expect(JSON.parse(new TextDecoder().decode(file.bytes))).toEqual({
+    format: 'cormorant-keys',
+    version: 1,
+    keys: { 'Random pick': ['h'], 'Set aside': [] },
+  });
+  await page.getByRole('button', { name: 'Done' }).click();
+  await expect(page.getByRole('dialog')).toHaveCount(0);
+  await search(page, 'creak');
+  const count = page.getByText(/^\d+ in (under )?\d+ ms$/);
+  const before = (await count.textContent())!.split(' ')[0];
+  await page.keyboard.press('h');
+  await expect(currentRow(page).first()).toBeVisible();
+  await expect(count).toHaveText(new RegExp(`^${before} in`));
+  await page.getByRole('button', { name: 'Random pick' }).hover();
+  await expect(page.getByRole('tooltip')).toContainText('(H)');
+
+  await page.keyboard.press('?');
+  await page.getByRole('button', { name: 'Reset all' }).click();
+  await expect(key('Set aside', 'H')).toBeVisible();
+  const take = async (name: string, text: string | Buffer) => {
+    const choosing = page.waitForEvent('filechooser');
+    await page.getByRole('button', { name: 'Take keys from a file' }).click();
+    await (await choosing).setFiles({ name, mimeType: 'application/json', buffer: Buffer.from(text) });
+  };
+  await take('own.json', Buffer.from(file.bytes));
+  await expect(key('Random pick', 'H')).toBeVisible();
+  await take('broken.json', '{\n"format": "cormorant-keys",\n"version": 1,\n"keys": { "Set aside": "h" }\n}');
+  await expect(page.getByText(/broken\.json is not as expected: line 4/).last()).toBeVisible();
+  await expect(key('Random pick', 'H')).toBeVisible();
+  await page.getByRole('button', { name: 'Reset the key of Set aside' }).click();
+  await page.getByRole('button', { name: 'Reset the key of Random pick' }).click();
+  await expect(key('Random pick', 'X')).toBeVisible();
+  await page.keyboard.press('Escape');
 });
 
 test('nothing serious stands in the way of assistive technology while one finds', async () => {

@@ -34,8 +34,9 @@ const hasOwnKeys = ({ label }: { label: string }) => Object.hasOwn(ownKeys.value
 export const keysOf = (command: Pick<Command, 'label' | 'keys'>): string[] =>
   hasOwnKeys(command) ? ownKeys.value[command.label] : command.keys;
 
-/** All commands that can be done on this screen, each label once. */
-export const distinct = (): Command[] => [...new Map(commands.flat().reverse().map((c) => [c.label, c])).values()].reverse();
+/** All commands of this screen, each label once: that of its newest part. */
+export const distinct = (): Command[] =>
+  commands.flat().filter((c, i, all) => all.findIndex((other) => other.label === c.label) === i);
 
 /**
  * Gives a command one key instead of those that it has, or none.

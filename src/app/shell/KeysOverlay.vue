@@ -15,10 +15,10 @@ const sought = ref('');
 /** The label of the command for which a key is awaited. */
 const awaited = ref<string>();
 const listed = computed(() => {
-  const words = sought.value.toLowerCase().split(/\s+/);
+  const words = sought.value.toLowerCase().trim().split(/\s+/);
   return distinct().filter((c) => {
-    const said = `${c.label} ${keysOf(c).map(keyLabel).join(' ')}`.toLowerCase();
-    return words.every((w) => said.includes(w));
+    const said = ` ${c.label} ${keysOf(c).map(keyLabel).join(' ')}`.toLowerCase();
+    return words.every((w) => said.includes(` ${w}`));
   });
 });
 const changed = (command: Command) => Object.hasOwn(ownKeys.value, command.label);
@@ -55,7 +55,7 @@ async function openFile(file: File): Promise<void> {
 </script>
 
 <template>
-  <Modal v-model:open="open" title="Keys of this screen" width="760px" destroy-on-close @after-close="sought = ''">
+  <Modal v-model:open="open" title="Keys of this screen" width="860px" destroy-on-close @after-close="sought = ''">
     <div class="tools">
       <Input v-model:value="sought" allow-clear size="small" class="sought" placeholder="A command or a key" aria-label="Look for a command or a key" />
       <span class="mute small">Click a key to choose another. Delete takes it away, Esc leaves it.</span>
@@ -65,15 +65,19 @@ async function openFile(file: File): Promise<void> {
         <span class="own">
           <Button
             size="small"
-            :type="awaited === command.label ? 'primary' : 'text'"
-            :aria-label="`Key of ${command.label}: ${keysOf(command).map(keyLabel).join(' or ') || 'none'}`"
+            type="text"
+            :class="{ awaited: awaited === command.label }"
+            :aria-label="`Key of ${command.label}: ${keysOf(command).slice(0, 2).map(keyLabel).join(' ') || 'none'}`"
             @click="awaited = command.label"
             @blur="awaited = undefined"
             @keydown="pressed($event, command)"
           >
             <template v-if="awaited === command.label">Press a key</template>
             <template v-else>
-              <kbd v-for="key in keysOf(command).slice(0, 2)" :key="key" class="mono">{{ keyLabel(key) }}</kbd>
+              <template v-for="key in keysOf(command).slice(0, 2)" :key="key"
+                ><kbd class="mono">{{ keyLabel(key) }}</kbd
+                >{{ ' ' }}</template
+              >
               <span v-if="keysOf(command).length === 0" class="mute">none</span>
             </template>
           </Button>
@@ -104,8 +108,9 @@ async function openFile(file: File): Promise<void> {
   width: 220px;
 }
 .keys {
-  columns: 2;
-  column-gap: 24px;
+  display: grid;
+  grid-template-columns: repeat(2, minmax(0, 1fr));
+  gap: 0 24px;
   max-height: 56vh;
   padding: 0;
   margin: 12px 0 0;
@@ -114,11 +119,14 @@ async function openFile(file: File): Promise<void> {
 }
 li {
   display: grid;
-  grid-template-columns: 132px minmax(0, 1fr) auto;
+  grid-template-columns: 190px minmax(0, 1fr) auto;
   align-items: center;
   gap: 8px;
   min-height: 28px;
-  break-inside: avoid;
+}
+.keys .awaited {
+  background: var(--amber);
+  color: var(--deep);
 }
 kbd {
   margin-right: 4px;
