@@ -55,7 +55,7 @@ async function openFile(file: File): Promise<void> {
 </script>
 
 <template>
-  <Modal v-model:open="open" title="Keys of this screen" width="860px" destroy-on-close @after-close="sought = ''">
+  <Modal v-model:open="open" title="Keys of this screen" width="780px" destroy-on-close @after-close="sought = ''">
     <div class="tools">
       <Input v-model:value="sought" allow-clear size="small" class="sought" placeholder="A command or a key" aria-label="Look for a command or a key" />
       <span class="mute small">Click a key to choose another. Delete takes it away, Esc leaves it.</span>
@@ -67,18 +67,15 @@ async function openFile(file: File): Promise<void> {
             size="small"
             type="text"
             :class="{ awaited: awaited === command.label }"
-            :aria-label="`Key of ${command.label}: ${keysOf(command).slice(0, 2).map(keyLabel).join(' ') || 'none'}`"
+            :aria-label="`Key of ${command.label}: ${keysOf(command).map(keyLabel)[0] ?? 'none'}`"
             @click="awaited = command.label"
             @blur="awaited = undefined"
             @keydown="pressed($event, command)"
           >
             <template v-if="awaited === command.label">Press a key</template>
             <template v-else>
-              <template v-for="key in keysOf(command).slice(0, 2)" :key="key"
-                ><kbd class="mono">{{ keyLabel(key) }}</kbd
-                >{{ ' ' }}</template
-              >
-              <span v-if="keysOf(command).length === 0" class="mute">none</span>
+              <kbd v-if="keysOf(command).length > 0" class="mono">{{ keyLabel(keysOf(command)[0]) }}</kbd>
+              <span v-else class="mute">none</span>
             </template>
           </Button>
         </span>
@@ -119,7 +116,7 @@ async function openFile(file: File): Promise<void> {
 }
 li {
   display: grid;
-  grid-template-columns: 190px minmax(0, 1fr) auto;
+  grid-template-columns: 140px minmax(0, 1fr) auto;
   align-items: center;
   gap: 8px;
   min-height: 28px;
