@@ -6,8 +6,13 @@ export default {
       { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'commonjs' } },
     ],
   },
-  moduleNameMapper: { '^@(core|demo|server|platform|app)/(.*)$': '<rootDir>/src/$1/$2' },
-  transformIgnorePatterns: ['/node_modules/(?!(@vueuse/core|@vueuse/shared|fast-png|iobuffer|fflate|wasm-media-encoders)/)'],
+  moduleNameMapper: {
+    '\\?worker&url$': '<rootDir>/tests/helpers/worker-url.ts',
+    '^@(core|demo|server|platform|app)/(.*)$': '<rootDir>/src/$1/$2',
+  },
+  transformIgnorePatterns: [
+    '/node_modules/(?!(@vueuse/core|@vueuse/shared|fast-png|iobuffer|fflate|wasm-media-encoders)/)',
+  ],
   testEnvironment: 'node',
   // Globals are looked up through the sandbox at every use otherwise, which makes arithmetic many times as slow.
   sandboxInjectedGlobals: [

@@ -42,8 +42,7 @@ export class Sweep {
   /** Makes room for slots; what is there stays. */
   grow(room: number): void {
     if (room <= this.room) return;
-    this.room = Math.max(1024, room, this.room * 2 + 31) & ~31;
-    while (this.room < room) this.room += 32;
+    this.room = Math.ceil(Math.max(1024, room, this.room * 2) / 32) * 32;
     const before = [this.scores.slice(), this.best.slice(), this.merits.slice()];
     const { memory } = (this.module ??= start());
     const { room: n } = this;

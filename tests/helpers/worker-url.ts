@@ -1,0 +1,2 @@
+/** Where a bundler would put a worker. */
+export default 'worker.js';
