@@ -287,6 +287,31 @@ test('a key is given to another command, carried as a file, and everything can b
   await page.keyboard.press('Escape');
 });
 
+test('rows of one line show more sounds, stay so over a reload, and still open in place', async () => {
+  await search(page, 'pawl');
+  const shown = () => page.getByRole('grid', { name: 'Sounds' }).getByRole('row');
+  const height = async () => (await shown().nth(4).boundingBox())!.height;
+  const [roomy, many] = [await height(), await shown().count()];
+  await page.keyboard.press('Shift+C');
+  await expect.poll(height).toBeLessThan(roomy * 0.75);
+  expect(await shown().count()).toBeGreaterThan(many);
+  await page.keyboard.press('Home');
+  const wave = page.getByRole('img', { name: /^Waveform of/ });
+  await expect(wave).toBeVisible();
+  // What is opened lies between its row and the next.
+  const [row, box, next] = [
+    await shown().nth(1).boundingBox(),
+    await wave.boundingBox(),
+    await shown().nth(2).boundingBox(),
+  ];
+  expect(box!.y).toBeGreaterThanOrEqual(row!.y + row!.height - 1);
+  expect(next!.y).toBeGreaterThanOrEqual(box!.y + box!.height);
+  await page.reload();
+  await expect.poll(height).toBeLessThan(roomy * 0.75);
+  await page.getByRole('button', { name: 'Rows of one line or two' }).click();
+  await expect.poll(height).toBe(roomy);
+});
+
 test('nothing serious stands in the way of assistive technology while one finds', async () => {
   for (const theme of ['dark', 'light']) {
     await page.evaluate((t) => localStorage.setItem('theme', t), theme);

@@ -177,7 +177,7 @@ useCommands([
             <Button size="small" @click="toBeats(beats / 2)">Halve</Button>
             <Button size="small" @click="toBeats(beats * 2)">Double</Button>
           </span>
-          <InputNumber id="shape-tempo" :value="beats" :min="10" :max="600" size="small" addon-after="BPM" @change="(v) => toBeats(Number(v))" />
+          <NumberBox id="shape-tempo" :value="beats" :min="10" :max="600" unit="BPM" @set="toBeats" />
           <span />
           <Checkbox v-model:checked="keepPitch" class="wide">Tempo leaves the pitch as it is</Checkbox>
         </template>
