@@ -151,12 +151,18 @@ async function serve(args) {
   server.on('exit', (code) => process.exit(code ?? 0));
 }
 
+/** What a check of types keeps for the next time: only what has changed is checked again. */
+const kept = (name) => ['--incremental', '--tsBuildInfoFile', join(cache, `${name}.tsbuildinfo`)];
 /** Checks that need no build. Each counts as one test in the closing line. */
 const checks = [
-  ['types of the core (no DOM, no Node.js)', bin('tsc'), ['-p', 'src/core']],
-  ['types of the interface', bin('vue-tsc'), ['-p', 'src/app']],
-  ['types of server, demo, scripts and tests', bin('tsc'), ['-p', '.']],
-  ['lint', bin('eslint'), ['src', 'tests', 'scripts', '--max-warnings', '0']],
+  ['types of the core (no DOM, no Node.js)', bin('tsc'), ['-p', 'src/core', ...kept('core')]],
+  ['types of the interface', bin('vue-tsc'), ['-p', 'src/app', ...kept('app')]],
+  ['types of server, demo, scripts and tests', bin('tsc'), ['-p', '.', ...kept('rest')]],
+  [
+    'lint',
+    bin('eslint'),
+    ['src', 'tests', 'scripts', '--max-warnings', '0', '--cache', '--cache-location', join(cache, 'eslint')],
+  ],
   ['floors', bin('depcruise'), ['src', '--config', '.dependency-cruiser.cjs']],
 ];
 
@@ -200,7 +206,7 @@ async function runTests(name, command, args, report, read, behind = false) {
 }
 
 /**
- * @param without tests that synthesise or measure the whole demo, for the fast loop
+ * @param without tests that take long, for the fast loop
  * @param behind whether something else has the cores first
  */
 const jest = (without = '/node_modules/', behind = false) =>
@@ -248,7 +254,7 @@ const commands = {
   async check() {
     await dependencies();
     const checked = await runChecks();
-    const tested = await jest('tests/(demo|truth)/');
+    const tested = await jest('tests/(demo|truth)/|\\.long\\.test');
     console.log(`${checked.passed + tested.passed} passed, ${checked.failed + tested.failed} failed`);
     process.exit(checked.failed + tested.failed === 0 ? 0 : 1);
   },
