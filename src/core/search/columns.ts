@@ -1,7 +1,7 @@
 import { fold } from '@core/naming';
 import { allSteps, argsortNumbers, sortedTexts } from './argsort';
 import { ListValues, SingleValues, type CodeValues } from './code-values';
-import { grown } from './grown';
+import { grown, roomFor } from './grown';
 import { argsort } from './sweep';
 import { TextPool } from './text-pool';
 
@@ -364,7 +364,7 @@ export class VectorColumn {
   set(slot: number, vector: Int8Array | undefined): void {
     if (slot >= this.known.length) {
       if (!vector) return;
-      const room = Math.max(1024, slot + 1, this.known.length * 2);
+      const room = roomFor(slot + 1, this.known.length);
       const [values, known] = [new Int8Array(room * this.size), new Uint8Array(room)];
       values.set(this.values);
       known.set(this.known);

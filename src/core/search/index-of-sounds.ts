@@ -8,7 +8,7 @@ import { NumberColumn, TagColumn, TextColumn, VectorColumn } from './columns';
 import { Evaluation, type Indexed } from './evaluate';
 import { Finding, usualFacets, type FacetCount, type Request } from './finding';
 import { foldersOf, keepEqual, keepUnder, type FolderCount } from './folders';
-import { grown } from './grown';
+import { grown, roomFor } from './grown';
 import { LIKENESS_SIZE, LIKENESS_VERSION, nearest, type Weights } from './likeness';
 import { fieldBit } from './masks';
 import { KeptOrders } from './orders';
@@ -147,7 +147,7 @@ export class SoundIndex {
     const room = this.slots + sounds.length;
     this.ids = grown(this.ids, room);
     this.sweep.grow(room);
-    if (room > this.live.size) this.live = this.live.copy(Math.max(room, this.live.size * 2));
+    if (room > this.live.size) this.live = this.live.copy(roomFor(room, this.live.size));
     const cut: Cut = new Map();
     const { builder, own } = this.postings.begin(room, this.live, this.slots);
     // Of a sound that stands here twice the last counts.

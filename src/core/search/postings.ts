@@ -1,4 +1,5 @@
 import type { Bitset } from './bitset';
+import { roomFor } from './grown';
 import { MaskTable } from './masks';
 import { merged, Segment, SegmentBuilder } from './segment';
 import type { Part } from './snapshot';
@@ -26,7 +27,7 @@ export class Postings {
   /** Begins a segment for the words of some sounds. @param room slots there will be at most */
   begin(room: number, live: Bitset, slots: number): { builder: SegmentBuilder; own: (slot: number) => void } {
     if (this.owner.length < room) {
-      const owner = new Uint16Array(Math.max(1024, room, this.owner.length * 2));
+      const owner = new Uint16Array(roomFor(room, this.owner.length));
       owner.set(this.owner);
       this.owner = owner;
     }

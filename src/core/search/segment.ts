@@ -142,9 +142,10 @@ export class SegmentBuilder {
       return;
     }
     if (this.count === this.entry.length) {
-      this.entry = grown(this.entry, this.entry.length + 1);
-      this.slot = grown(this.slot, this.slot.length + 1);
-      this.mask = grown(this.mask, this.mask.length + 1);
+      // What does not last may take more room, and is copied seldom.
+      this.entry = grown(this.entry, this.entry.length * 2);
+      this.slot = grown(this.slot, this.slot.length * 2);
+      this.mask = grown(this.mask, this.mask.length * 2);
     }
     this.entry[this.count] = word;
     this.slot[this.count] = slot;

@@ -1,5 +1,6 @@
 import { start } from '../generated/sweep';
 import { Bitset } from './bitset';
+import { roomFor } from './grown';
 
 const PAGE = 65536;
 /** Room for a byte for each set of fields. */
@@ -42,7 +43,7 @@ export class Sweep {
   /** Makes room for slots; what is there stays. */
   grow(room: number): void {
     if (room <= this.room) return;
-    this.room = Math.ceil(Math.max(1024, room, this.room * 2) / 32) * 32;
+    this.room = Math.ceil(roomFor(room, this.room) / 32) * 32;
     const before = [this.scores.slice(), this.best.slice(), this.merits.slice()];
     const { memory } = (this.module ??= start());
     const { room: n } = this;
