@@ -179,38 +179,55 @@ async function intake(): Promise<void> {
   }
 }
 
-/** What is measured, by the names under which parts of it are asked for. */
-const parts: Record<string, () => Promise<void> | void> = {
+/** What is measured, by the names under which parts of it are asked for, each under its heading. */
+const parts: Record<string, { heading: string; measure: () => Promise<void> | void }> = {
   // First, while the memory that it measures holds nothing else.
-  search: () => finding(line),
-  facts: async () => {
-    await facts();
-    copies();
-    await labels();
+  search: { heading: 'Finding, under V8', measure: () => finding(line) },
+  facts: {
+    heading: 'Facts, duplicates and labels of files',
+    measure: async () => {
+      await facts();
+      copies();
+      await labels();
+    },
   },
-  label: async () => {
-    suggestions(line);
-    await labelling(line);
+  label: {
+    heading: 'Labelling, in Chromium',
+    measure: async () => {
+      suggestions(line);
+      await labelling(line);
+    },
   },
-  intake,
-  audition: () => auditioning(line),
-  painted: () => painted(line),
+  intake: { heading: 'Intake, in Chromium', measure: intake },
+  audition: { heading: 'Audition: the engine under V8, keys and frames in Chromium', measure: () => auditioning(line) },
+  painted: { heading: 'Finding, in Chromium', measure: () => painted(line) },
 };
 const asked = process.argv.slice(2);
 const unknown = asked.find((name) => !(name in parts));
 if (unknown) throw new Error(`no part is called “${unknown}”; there are: ${Object.keys(parts).join(', ')}`);
-for (const [name, measure] of Object.entries(parts)) if (asked.length === 0 || asked.includes(name)) await measure();
 
-// Lines of parts that were not asked for stay as they were.
 const file = join(top, 'docs/benchmarks.md');
-const rows = new Map<string, string>();
-if (asked.length > 0)
-  for (const row of readFileSync(file, 'utf8')
-    .split('\n')
-    .filter((l) => /^\| (?!what |---)/.test(l)))
-    rows.set(row.split(' | ')[0].slice(2), row);
-for (const row of lines) rows.set(row[0], `| ${row.join(' | ')} |`);
-writeFileSync(
-  file,
-  `# Benchmarks\n\nWritten by \`npm run bench\`, or a part of it by \`npm run bench -- PART\` (${Object.keys(parts).join(', ')}): each part is measured in one run, peers beside ours. Machine: ${cpus().length} × ${cpus()[0].model.trim()}, Node.js ${process.version}.\n\n| what | measured | to reach |\n| --- | --- | --- |\n${[...rows.values()].join('\n')}\n`,
+/** The tables as they stand, by heading: those of parts that are not asked for stay as they were. */
+const tables = new Map(
+  readFileSync(file, 'utf8')
+    .split(/^## /m)
+    .slice(1)
+    .map((section) => [section.split('\n')[0], section.slice(section.indexOf('|')).trimEnd()]),
 );
+for (const [name, { heading, measure }] of Object.entries(parts)) {
+  if (asked.length > 0 && !asked.includes(name)) continue;
+  lines.length = 0;
+  await measure();
+  const rows = lines.map((row) => `| ${row.join(' | ')} |`);
+  tables.set(heading, ['| what | measured | to reach |', '| --- | --- | --- |', ...rows].join('\n'));
+}
+const sections = Object.values(parts).flatMap(({ heading }) =>
+  tables.has(heading) ? [`## ${heading}\n\n${tables.get(heading)}\n`] : [],
+);
+const machine = `${cpus().length} × ${cpus()[0].model.trim()}, Node.js ${process.version}`;
+const head = `# Benchmarks
+
+Written by \`npm run bench\`, or a part of it by \`npm run bench -- PART\` (${Object.keys(parts).join(', ')}): each part is measured in
+one run, peers beside ours. The parts may be of different days, and the machine of the last of them (${machine}) is uneven by half.
+`;
+writeFileSync(file, [head, ...sections].join('\n'));

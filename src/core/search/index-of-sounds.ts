@@ -384,15 +384,20 @@ export class SoundIndex {
     parts.set('ids', this.ids.subarray(0, this.slots));
     parts.set('merits', this.sweep.merits.subarray(0, this.slots));
     parts.set('live', this.live.copy(this.slots).words);
-    parts.set('intakes', this.intakes.values);
-    parts.set('roots', this.roots.values);
-    const { buffer, byteOffset, byteLength } = this.vectors.values;
-    parts.set('vectors', new Uint8Array(buffer, byteOffset, byteLength));
-    parts.set('compared', this.vectors.known);
+    // Room to spare is not written.
+    const cut = <T extends Part>(array: T) => array.subarray(0, this.slots) as T;
+    parts.set('intakes', cut(this.intakes.values));
+    parts.set('roots', cut(this.roots.values));
+    const known = cut(this.vectors.known);
+    const { buffer, byteOffset } = this.vectors.values;
+    parts.set('vectors', new Uint8Array(buffer, byteOffset, known.length * LIKENESS_SIZE));
+    parts.set('compared', known);
     this.postings.save(parts, this.live, this.slots);
     for (const [key, column] of this.columns) {
-      if (column instanceof NumberColumn) parts.set(`numbers ${key}`, column.values);
-      else for (const [name, part] of Object.entries(column.parts())) parts.set(`${name} ${key}`, part as Part);
+      if (column instanceof NumberColumn) parts.set(`numbers ${key}`, cut(column.values));
+      else
+        for (const [name, part] of Object.entries(column.parts()))
+          parts.set(`${name} ${key}`, name === 'codes' ? cut(part) : part);
       yield;
     }
     return yield* packSnapshot(BUILT, { ...facts, rising: this.rising }, parts);
