@@ -378,6 +378,20 @@ export class VectorColumn {
     return slot < this.known.length && this.known[slot] === 1;
   }
 
+  /** What a snapshot keeps of the first slots. */
+  parts(slots: number): { vectors: Uint8Array; compared: Uint8Array } {
+    const compared = this.known.subarray(0, slots);
+    const { buffer, byteOffset } = this.values;
+    return { vectors: new Uint8Array(buffer, byteOffset, compared.length * this.size), compared };
+  }
+
+  /** Takes over what {@link parts} gave. @throws Error when the parts do not fit each other */
+  load({ vectors, compared }: { vectors: Uint8Array; compared: Uint8Array }): void {
+    if (vectors.length !== compared.length * this.size) throw new Error('vectors are missing');
+    this.values = new Int8Array(vectors.buffer as ArrayBuffer, vectors.byteOffset, vectors.length);
+    this.known = compared as Uint8Array<ArrayBuffer>;
+  }
+
   /** A copy of the vector of a slot that has one. */
   at(slot: number): Int8Array {
     return this.values.slice(slot * this.size, (slot + 1) * this.size);

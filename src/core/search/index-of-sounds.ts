@@ -388,10 +388,7 @@ export class SoundIndex {
     const cut = <T extends Part>(array: T) => array.subarray(0, this.slots) as T;
     parts.set('intakes', cut(this.intakes.values));
     parts.set('roots', cut(this.roots.values));
-    const known = cut(this.vectors.known);
-    const { buffer, byteOffset } = this.vectors.values;
-    parts.set('vectors', new Uint8Array(buffer, byteOffset, known.length * LIKENESS_SIZE));
-    parts.set('compared', known);
+    for (const [name, part] of Object.entries(this.vectors.parts(this.slots))) parts.set(name, part);
     this.postings.save(parts, this.live, this.slots);
     for (const [key, column] of this.columns) {
       if (column instanceof NumberColumn) parts.set(`numbers ${key}`, cut(column.values));
@@ -424,11 +421,7 @@ export class SoundIndex {
     this.sounds = this.live.count();
     this.intakes.values = part('intakes');
     this.roots.values = part('roots');
-    const vectors = part<Uint8Array>('vectors');
-    this.vectors.values = new Int8Array(vectors.buffer as ArrayBuffer, vectors.byteOffset, vectors.length);
-    this.vectors.known = part('compared');
-    if (this.vectors.values.length !== this.vectors.known.length * LIKENESS_SIZE)
-      throw new Error('vectors are missing');
+    this.vectors.load({ vectors: part('vectors'), compared: part('compared') });
     this.postings.load(part, parts.has('serial'));
     for (const [key, column] of this.columns) {
       if (column instanceof NumberColumn) column.values = part(`numbers ${key}`);
