@@ -1,4 +1,4 @@
-import { commands, distinct, giveKey, keysOf, ownKeys, resetKeys, withKey, type Command } from '@app/shared/commands';
+import { commands, distinct, giveKey, keyLabel, keysOf, ownKeys, resetKeys, withKey, type Command } from '@app/shared/commands';
 import fc from 'fast-check';
 
 // Which key does what, on a screen whose newest part comes first.
@@ -56,6 +56,14 @@ test('controls say the key that does what they do now', () => {
   expect(withKey('Play or stop', 'Play')).toBe('Play or stop');
   expect(withKey('Something', 'unknown')).toBe('Something');
 });
+
+test.each([
+  ['+', '+'],
+  ['Ctrl++', 'Ctrl +'],
+  ['Shift+p', 'Shift P'],
+  ['Ctrl+Shift+ArrowLeft', 'Ctrl Shift \u2190'],
+  ['Space', 'Space'],
+])('%s is written %s', (key, written) => expect(keyLabel(key)).toBe(written));
 
 test('what every object has is no key that somebody chose', () => {
   commands.unshift([command('constructor', 'c')]);

@@ -116,7 +116,7 @@ watchEffect(() => {
     if (!prefs.spectral) drawSound(paper, high, { colour: palette.bone, inner: palette.amber });
     paper.restore();
   }
-  if (prefs.spectral && picture.value) drawPitches(paper, { high, top: 4 }, rate.value, palette);
+  if (prefs.spectral && picture.value) drawPitches(paper, { high, top: 4, wide: width.value }, rate.value, palette);
   drawMarks(paper, { high, xOf, onsets: onsets.value, loop: props.sound.marks.loop, regions: props.sound.marks.regions }, palette);
   paper.fillStyle = prefs.palette.amber;
   if (region.value) for (const edge of [region.value.start, region.value.end]) paper.fillRect(xOf(edge) - 1, 0, 2, high);

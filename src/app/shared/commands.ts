@@ -112,7 +112,8 @@ const shown: Record<string, string> = { ArrowUp: '↑', ArrowDown: '↓', ArrowL
 /** A key as it is written for people. */
 export function keyLabel(key: string): string {
   return key
-    .split('+')
+    // The sign itself can be a key.
+    .split(/\+(?=.)/)
     .map((part) => shown[part] ?? (part.length === 1 ? part.toUpperCase() : part))
     .join(' ');
 }

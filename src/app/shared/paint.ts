@@ -151,10 +151,13 @@ const LETTERS = '12px "Atkinson Hyperlegible Mono Variable"';
 /** Hz that are written beside a spectrogram. */
 const PITCHES = [100, 1000, 10_000];
 
-/** Writes frequencies on a spectrogram, each on a ground of its own so that it can be read on any colour. */
+/**
+ * Writes frequencies on a spectrogram, each on a ground of its own so that it can be read on any colour: at the right, as anchors and
+ * attacks are mostly at the left.
+ */
 export function drawPitches(
   paper: CanvasRenderingContext2D,
-  box: { top: number; high: number },
+  box: { top: number; high: number; wide: number },
   rate: number,
   palette: Palette,
 ): void {
@@ -162,11 +165,11 @@ export function drawPitches(
   for (const hz of PITCHES.filter((f) => f < rate / 2)) {
     const y = box.high - frequencyRow(hz, 1, rate) * (box.high - box.top);
     const text = hz < 1000 ? `${hz} Hz` : `${hz / 1000} kHz`;
+    const from = box.wide - paper.measureText(text).width - 8;
     paper.fillStyle = palette.deep;
-    paper.fillRect(0, y - 8, paper.measureText(text).width + 8, 16);
-    paper.fillRect(0, y, 14, 1);
+    paper.fillRect(from, y - 8, box.wide - from, 16);
     paper.fillStyle = palette.text;
-    paper.fillText(text, 4, y + 4);
+    paper.fillText(text, from + 4, y + 4);
   }
 }
 
