@@ -1,4 +1,14 @@
-import { commands, distinct, giveKey, keyLabel, keysOf, ownKeys, resetKeys, withKey, type Command } from '@app/shared/commands';
+import {
+  commands,
+  distinct,
+  giveKey,
+  keyLabel,
+  keysOf,
+  ownKeys,
+  resetKeys,
+  withKey,
+  type Command,
+} from '@app/shared/commands';
 import fc from 'fast-check';
 
 // Which key does what, on a screen whose newest part comes first.

@@ -111,9 +111,11 @@ const shown: Record<string, string> = { ArrowUp: '↑', ArrowDown: '↓', ArrowL
 
 /** A key as it is written for people. */
 export function keyLabel(key: string): string {
-  return key
-    // The sign itself can be a key.
-    .split(/\+(?=.)/)
-    .map((part) => shown[part] ?? (part.length === 1 ? part.toUpperCase() : part))
-    .join(' ');
+  return (
+    key
+      // The sign itself can be a key.
+      .split(/\+(?=.)/)
+      .map((part) => shown[part] ?? (part.length === 1 ? part.toUpperCase() : part))
+      .join(' ')
+  );
 }
