@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { axeFaults, rendered, saved, visitDemo, type Visit } from '../helpers/app';
+import { axeFaults, inTheme, rendered, saved, visitDemo, type Visit } from '../helpers/app';
 
 let visit: Visit;
 test.beforeEach(async () => {
@@ -37,9 +37,9 @@ async function goTo(page: Page, stage: string): Promise<void> {
 
 test('nothing serious stands in the way of assistive technology, in either theme', async () => {
   const { page, url, errors } = visit;
-  const check = async (where: string) =>
-    expect({ where, faults: await axeFaults(page) }).toEqual({ where, faults: [] });
   for (const theme of ['dark', 'light']) {
+    const check = async (where: string) =>
+      expect({ where, faults: await axeFaults(page, inTheme(theme)) }).toEqual({ where, faults: [] });
     await page.goto(`${url}intake`);
     await expect(page.locator('html')).toHaveAttribute('data-theme', theme);
     await expect(page.getByRole('heading', { name: 'Folders in the library' })).toBeVisible();
