@@ -37,6 +37,7 @@ export function argsortNumbers(slots: Uint32Array, values: Float64Array, down: b
   const count = slots.length;
   const sign = down ? -1 : 1;
   if (count <= FEW) return insertion(slots, values, sign, 0, count);
+  // Reading them once is worth the room: they are looked at five times.
   const numbers = new Float64Array(count);
   let [least, most] = [Infinity, -Infinity];
   for (let i = 0; i < count; i++) {

@@ -42,6 +42,7 @@ export class KeptOrders {
       column.sort(slots, down);
       return slots.subarray(0, most);
     }
+    if (count === order.length) return order.slice(0, most);
     const picked = new Uint32Array(Math.min(most, count));
     const { words } = among;
     for (let i = 0, at = 0; at < picked.length; i++) {
