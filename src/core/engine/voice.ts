@@ -223,7 +223,7 @@ export class Voice {
       const part = Math.min(count - at, Math.max(1, Math.ceil(place.left / step)), this.untilSeam(pass, step));
       const seam = this.seamed ? this.seamFrames(pass) : 0;
       // How far into the seam of the loop it is; below 0 before it.
-      const into = seam > 0 ? 1 - (pass - this.travel) / seam : -1;
+      const into = seam > 0 ? (this.travel - (pass - seam)) / seam : -1;
       const along = step * place.sign;
       const envelope = this.envelope(pass, step, part, curve);
       const falling = into >= 0 ? joined(envelope, into, step / seam, false, part) : envelope;
