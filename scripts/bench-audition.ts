@@ -9,9 +9,9 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { Page } from '@playwright/test';
-import type { SoundReader } from '../src/platform/sound-reader';
-import { stretched } from '../src/platform/stretch';
-import { Viewer } from '../src/platform/viewer';
+import type { SoundReader } from '../src/platform/audio/sound-reader';
+import { stretched } from '../src/platform/audio/stretch';
+import { Viewer } from '../src/platform/audio/viewer';
 import { launch } from './browser';
 
 type Line = (what: string, measured: string, reach: string) => void;

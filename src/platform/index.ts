@@ -1,24 +1,24 @@
 /** The browser behind small interfaces. */
-export type { Catalogue, Changed, HistoryEntry, SmallTable, UndoState } from './catalogue';
-export type { Place } from './places';
-export type { HeardDay } from './heard';
-export type { FirstAnswer, Search, SearchRest } from './searcher';
-export type { FactsRecord, Intake, JournalEntry, PeaksRecord, Play, Problem, RootRecord } from './store';
+export type { Catalogue, Changed, HistoryEntry, SmallTable, UndoState } from './catalogue/catalogue';
+export type { Place } from './finding/places';
+export type { HeardDay } from './finding/heard';
+export type { FirstAnswer, Search, SearchRest } from './finding/searcher';
+export type { FactsRecord, Intake, JournalEntry, PeaksRecord, Play, Problem, RootRecord } from './store/store';
 export type { BackupFacts } from './labelling/backup';
 export type { ComposedName, ParsedName } from './labelling/names';
 export type { PreviewRow, RecipeCounts } from './labelling/recipes';
 export type { Decision, ReviewRow } from './labelling/review';
 export type { SheetFacts, SheetFormat, SheetMatch } from './labelling/sheets';
 export type { RunningLabeller } from './workers';
-export type { Conductor, RootWork, WorkReport } from './conductor';
-export type { Loadable } from './loader';
-export type { Film, PictureFacts } from './film';
-export type { MixAnswer } from './mixer';
-export type { Spectrogram } from './viewer';
-export type { TakeAnswer, TakeHow, Taken } from './taker';
-export { copyIn, listFiles, mediaUrl, RootUnavailable, serverRoots } from './roots';
-export { chooseFolder, folderIn, mayWrite, writeInto } from './folders';
-export { observeFolder, serverChanges } from './watching';
+export type { Conductor, RootWork, WorkReport } from './intake/conductor';
+export type { Loadable } from './audio/loader';
+export type { Film, PictureFacts } from './audio/film';
+export type { MixAnswer } from './out/mixer';
+export type { Spectrogram } from './audio/viewer';
+export type { TakeAnswer, TakeHow, Taken } from './out/taker';
+export { copyIn, listFiles, mediaUrl, RootUnavailable, serverRoots } from './files/roots';
+export { chooseFolder, folderIn, mayWrite, writeInto } from './files/folders';
+export { observeFolder, serverChanges } from './files/watching';
 export {
   startCatalogue,
   startConductor,
@@ -31,5 +31,5 @@ export {
   startTaker,
   startViewer,
 } from './workers';
-export { Midi, type Instrument, type MidiState } from './midi';
-export { Player, RATE } from './player';
+export { Midi, type Instrument, type MidiState } from './audio/midi';
+export { Player, RATE } from './audio/player';

@@ -8,7 +8,7 @@ import {
   resetKeys,
   withKey,
   type Command,
-} from '@app/shared/commands';
+} from '@app/shared/controls/commands';
 import fc from 'fast-check';
 
 // Which key does what, on a screen whose newest part comes first.

@@ -1,4 +1,4 @@
-import { rowAt, rowTop, stretchOf, TALLEST, type RowLayout } from '@app/shared/row-layout';
+import { rowAt, rowTop, stretchOf, TALLEST, type RowLayout } from '@app/shared/list/row-layout';
 import fc from 'fast-check';
 
 const layout: fc.Arbitrary<RowLayout> = fc.integer({ min: 1, max: 1_000_000 }).chain((count) =>

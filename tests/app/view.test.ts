@@ -1,8 +1,8 @@
 import { inOrderOf, placeOf, queryOf, queryOfText, textOfQuery, viewOf, wide } from '@app/stores/view';
 import { likeCode, LIKENESS_SIZE } from '@core/search';
 import fc from 'fast-check';
-import { keyLabel, keyName } from '@app/shared/commands';
-import { count, dayName, decibels, seconds, things, timeLeft } from '@app/shared/format';
+import { keyLabel, keyName } from '@app/shared/controls/commands';
+import { count, dayName, decibels, seconds, things, timeLeft } from '@app/shared/controls/format';
 
 describe('keys', () => {
   const press = (key: string, held: Partial<KeyboardEventInit> = {}) =>

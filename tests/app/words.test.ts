@@ -1,5 +1,5 @@
-import { keyLabel, keyName } from '@app/shared/commands';
-import { bytes, count, decibels, seconds, things, timeLeft } from '@app/shared/format';
+import { keyLabel, keyName } from '@app/shared/controls/commands';
+import { bytes, count, decibels, seconds, things, timeLeft } from '@app/shared/controls/format';
 import { arrivalText } from '@app/intake/arrivals';
 
 test.each([

@@ -1,6 +1,6 @@
 import type { AudioFile } from '@core/files';
 import { memorySource } from '@core/files';
-import { describeFile } from '@platform/reader';
+import { describeFile } from '@platform/audio/reader';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { encodePng } from '../helpers/picture';

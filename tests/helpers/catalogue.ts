@@ -1,6 +1,6 @@
 import type { AudioFormat } from '@core/files';
 import type { FieldValue, Sound } from '@core/library';
-import { FACTS_VERSION, type FactsRecord } from '@platform/store';
+import { FACTS_VERSION, type FactsRecord } from '@platform/store/store';
 
 /** A stereo 24-bit WAV format of this many frames. */
 export function formatOf(frames: number, rate = 48000, channels = 2): AudioFormat {

@@ -1,5 +1,5 @@
 import type { Change, Sound, Tag } from '@core/library';
-import { Catalogue } from '@platform/catalogue';
+import { Catalogue } from '@platform/catalogue/catalogue';
 import { Labeller } from '@platform/labelling/labeller';
 import { emptyStore } from './browser';
 import { soundOf } from './catalogue';

@@ -130,5 +130,5 @@ export async function standInOutputs(): Promise<void> {
     MessageChannel: Channel,
     addEventListener: () => undefined,
   });
-  await import('@platform/engine.worklet');
+  await import('@platform/audio/engine.worklet');
 }

@@ -1,5 +1,5 @@
 import type { Change } from '@core/library';
-import { stepsOf } from '@platform/store';
+import { stepsOf } from '@platform/store/store';
 import fc from 'fast-check';
 
 const change = fc.record({

@@ -2,7 +2,7 @@ import 'fake-indexeddb/auto';
 import { IDBFactory } from 'fake-indexeddb';
 import Dexie from 'dexie';
 import { changeOf, TRAY, type Change, type Edit, type Pull, type Sound } from '@core/library';
-import { Catalogue, type Changed } from '@platform/catalogue';
+import { Catalogue, type Changed } from '@platform/catalogue/catalogue';
 import { factsOf, soundOf } from '../helpers/catalogue';
 
 // What a browser has and Node.js lacks; locks are granted in turn, as the standard says.

@@ -1,6 +1,6 @@
 import type { AudioFormat } from '@core/files';
 import { memorySource } from '@core/files';
-import { streamCoded } from '@platform/coded-stream';
+import { streamCoded } from '@platform/audio/coded-stream';
 import fc from 'fast-check';
 import { apart, noise } from '../helpers/signals';
 

@@ -1,10 +1,10 @@
 import 'fake-indexeddb/auto';
 import { writeWav } from '@core/files';
 import { changeOf, excerptOf, TRAY, type Pull, type Sound } from '@core/library';
-import { Catalogue } from '@platform/catalogue';
-import { Conductor, type WorkReport } from '@platform/conductor';
-import { IntakeReader } from '@platform/intake';
-import type { Intake, Problem, RootRecord } from '@platform/store';
+import { Catalogue } from '@platform/catalogue/catalogue';
+import { Conductor, type WorkReport } from '@platform/intake/conductor';
+import { IntakeReader } from '@platform/intake/intake';
+import type { Intake, Problem, RootRecord } from '@platform/store/store';
 import { emptyStore, likeABrowser } from '../helpers/browser';
 import { folderHandle, type Tree } from '../helpers/handles';
 import { hit } from '../helpers/signals';

@@ -1,9 +1,9 @@
 import 'fake-indexeddb/auto';
 import { writeWav } from '@core/files';
-import { Catalogue } from '@platform/catalogue';
-import { CopyFinder } from '@platform/copies';
-import { IntakeReader } from '@platform/intake';
-import { FACTS_VERSION, type RootRecord } from '@platform/store';
+import { Catalogue } from '@platform/catalogue/catalogue';
+import { CopyFinder } from '@platform/intake/copies';
+import { IntakeReader } from '@platform/intake/intake';
+import { FACTS_VERSION, type RootRecord } from '@platform/store/store';
 import { emptyStore, likeABrowser } from '../helpers/browser';
 import { type soundOf } from '../helpers/catalogue';
 import { fileHandle } from '../helpers/handles';

@@ -1,6 +1,6 @@
 import 'fake-indexeddb/auto';
 import type { Change } from '@core/library';
-import { Store } from '@platform/store';
+import { Store } from '@platform/store/store';
 import { emptyStore, likeABrowser } from '../helpers/browser';
 import { Desk, raw } from '../helpers/desk';
 

@@ -1,7 +1,7 @@
 import 'fake-indexeddb/auto';
 import { UCS_PATTERN, type Recipe, type Step } from '@core/naming';
 import type { Sound } from '@core/library';
-import { Store } from '@platform/store';
+import { Store } from '@platform/store/store';
 import { gunzipSync, gzipSync } from 'node:zlib';
 import { emptyStore, likeABrowser } from '../helpers/browser';
 import { Desk, raw } from '../helpers/desk';

@@ -1,9 +1,9 @@
 import { CHUNK, Engine, type Command } from '@core/engine';
 import { memorySource, readAudioFile, writeWav } from '@core/files';
-import { AudioLoader, type Loadable } from '@platform/loader';
-import { IntakeReader } from '@platform/intake';
-import { Mixer } from '@platform/mixer';
-import type { RootRecord } from '@platform/store';
+import { AudioLoader, type Loadable } from '@platform/audio/loader';
+import { IntakeReader } from '@platform/intake/intake';
+import { Mixer } from '@platform/out/mixer';
+import type { RootRecord } from '@platform/store/store';
 import { formatOf } from '../helpers/catalogue';
 import { fileHandle } from '../helpers/handles';
 import { apart, clicks, firstAbove, sine } from '../helpers/signals';

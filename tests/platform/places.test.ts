@@ -1,6 +1,6 @@
 import 'fake-indexeddb/auto';
-import { Catalogue } from '@platform/catalogue';
-import type { Store } from '@platform/store';
+import { Catalogue } from '@platform/catalogue/catalogue';
+import type { Store } from '@platform/store/store';
 import type { Pull, Sound } from '@core/library';
 import { emptyStore, likeABrowser } from '../helpers/browser';
 import { soundOf } from '../helpers/catalogue';

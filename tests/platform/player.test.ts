@@ -1,8 +1,8 @@
 import { plainShape } from '@core/audio';
 import { CHUNK, type Status } from '@core/engine';
 import { memorySource, readAudioFile, writeWav } from '@core/files';
-import { AudioLoader, type Loadable } from '@platform/loader';
-import { Player } from '@platform/player';
+import { AudioLoader, type Loadable } from '@platform/audio/loader';
+import { Player } from '@platform/audio/player';
 import { apart, sine } from '../helpers/signals';
 import { fileHandle } from '../helpers/handles';
 import { StandInOutput, standInOutputs } from '../helpers/output';

@@ -1,6 +1,6 @@
 import type { ListedFile } from '@core/library';
-import { FileGone, listFiles, openFile, type RootUnavailable, serverRoots } from '@platform/roots';
-import type { RootRecord } from '@platform/store';
+import { FileGone, listFiles, openFile, type RootUnavailable, serverRoots } from '@platform/files/roots';
+import type { RootRecord } from '@platform/store/store';
 import { fileHandle, folderHandle, type Tree } from '../helpers/handles';
 
 const bytes = Uint8Array.from({ length: 300 }, (_, i) => i & 255);

@@ -1,6 +1,6 @@
 import 'fake-indexeddb/auto';
-import { Catalogue } from '@platform/catalogue';
-import type { SnapshotFile } from '@platform/snapshots';
+import { Catalogue } from '@platform/catalogue/catalogue';
+import type { SnapshotFile } from '@platform/finding/snapshots';
 import { changeOf, type Sound } from '@core/library';
 import { emptyStore, likeABrowser } from '../helpers/browser';
 import { factsOf, soundOf } from '../helpers/catalogue';

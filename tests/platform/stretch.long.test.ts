@@ -1,6 +1,6 @@
 import { stretchOf, plainShape, textures, type Stretch } from '@core/audio';
-import { stretched } from '../../src/platform/stretch';
-import type { SoundReader } from '../../src/platform/sound-reader';
+import { stretched } from '../../src/platform/audio/stretch';
+import type { SoundReader } from '../../src/platform/audio/sound-reader';
 import { crossings, sine } from '../helpers/signals';
 
 const rate = 48000;

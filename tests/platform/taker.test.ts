@@ -1,8 +1,8 @@
 import { dithered, levellingGain, plainShape, type Shape } from '@core/audio';
 import { memorySource, readAudioFile, readFrames, writeWav } from '@core/files';
 import { describe as describeSound, fieldOf, textOf, wavLabelsOf, type Sound } from '@core/library';
-import { Taker, type TakeHow, type Taken } from '@platform/taker';
-import type { RootRecord } from '@platform/store';
+import { Taker, type TakeHow, type Taken } from '@platform/out/taker';
+import type { RootRecord } from '@platform/store/store';
 import { unzipSync } from 'fflate';
 import fc from 'fast-check';
 import { soundOf } from '../helpers/catalogue';

@@ -1,6 +1,6 @@
 import { memorySource, readAudioFile, writeWav } from '@core/files';
-import type { RootRecord } from '@platform/store';
-import { Viewer } from '@platform/viewer';
+import type { RootRecord } from '@platform/store/store';
+import { Viewer } from '@platform/audio/viewer';
 import { joined, sine } from '../helpers/signals';
 
 const RATE = 48000;

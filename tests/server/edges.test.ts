@@ -3,8 +3,8 @@ import { listRoot, rootFor } from '@server/roots';
 import { mkdirSync, renameSync, symlinkSync, writeFileSync } from 'node:fs';
 import type { AddressInfo, Server } from 'node:net';
 import { join } from 'node:path';
-import { fetchEdges, listFiles } from '@platform/roots';
-import type { RootRecord } from '@platform/store';
+import { fetchEdges, listFiles } from '@platform/files/roots';
+import type { RootRecord } from '@platform/store/store';
 import { scratch } from '../helpers/programs';
 
 const top = scratch();

@@ -2,8 +2,8 @@
 import { Button, Progress } from 'ant-design-vue';
 import { useIntervalFn } from '@vueuse/core';
 import { computed, defineAsyncComponent, ref, shallowRef } from 'vue';
-import { bytes, count, things } from '../shared/format';
-import { save as saveAs } from '../shared/save';
+import { bytes, count, things } from '../shared/controls/format';
+import { save as saveAs } from '../shared/take/save';
 import { useAudition } from '../stores/audition';
 import { useFind } from '../stores/find';
 import { useInstrument } from '../stores/instrument';
@@ -11,7 +11,7 @@ import { usePrefs } from '../stores/prefs';
 import { useMeasuring } from './useMeasuring';
 
 /** How fast sounds are heard here, by what output, and what this browser can do: to be looked at, or sent along with a complaint. */
-const Plot = defineAsyncComponent(() => import('../shared/PlotView.vue'));
+const Plot = defineAsyncComponent(() => import('../shared/sound/PlotView.vue'));
 const audition = useAudition();
 const find = useFind();
 const prefs = usePrefs();

@@ -2,7 +2,7 @@
 import { DownOutlined } from '@ant-design/icons-vue';
 import { Button, Dropdown, Menu, Tooltip } from 'ant-design-vue';
 import { computed, ref, useTemplateRef } from 'vue';
-import { useCommands, withKey } from '../shared/commands';
+import { useCommands, withKey } from '../shared/controls/commands';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { useAlike } from './useAlike';

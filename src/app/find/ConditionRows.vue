@@ -8,7 +8,7 @@ import { ref } from 'vue';
 import { useFind } from '../stores/find';
 import { searchAround } from '../stores/view';
 import { catalogue } from '../stores/workers';
-import { useValueName } from '../shared/useValueName';
+import { useValueName } from '../shared/list/useValueName';
 
 /** Conditions of one group, and the groups inside of it. */
 const props = defineProps<{ group: ConditionGroup; depth: number }>();

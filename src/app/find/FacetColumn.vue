@@ -8,7 +8,7 @@ import { useFind } from '../stores/find';
 import { usePrefs } from '../stores/prefs';
 import FacetGroup from './FacetGroup.vue';
 import HistogramBars from './HistogramBars.vue';
-import PopPanel from '../shared/PopPanel.vue';
+import PopPanel from '../shared/controls/PopPanel.vue';
 
 const find = useFind();
 const prefs = usePrefs();

@@ -5,11 +5,11 @@ import { StopOutlined } from '@ant-design/icons-vue';
 import { useDebounceFn } from '@vueuse/core';
 import { Button, Input } from 'ant-design-vue';
 import { computed, ref, watch } from 'vue';
-import { count } from '../shared/format';
+import { count } from '../shared/controls/format';
 import { useFind } from '../stores/find';
 import { searchOf } from '../stores/view';
 import { catalogue } from '../stores/workers';
-import { useValueName } from '../shared/useValueName';
+import { useValueName } from '../shared/list/useValueName';
 
 const props = defineProps<{ fieldKey: string }>();
 

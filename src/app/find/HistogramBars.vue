@@ -3,7 +3,7 @@ import type { Histogram } from '@core/search';
 import { fieldOf, shownNumber } from '@core/library';
 import { Button } from 'ant-design-vue';
 import { computed, ref } from 'vue';
-import { count, seconds } from '../shared/format';
+import { count, seconds } from '../shared/controls/format';
 
 const props = defineProps<{ fieldKey: string; histogram: Histogram; range?: readonly [number, number] }>();
 const emit = defineEmits<{ choose: [range?: [number, number]] }>();

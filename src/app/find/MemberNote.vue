@@ -2,9 +2,9 @@
 import { nameOf, type Pull, type Sound } from '@core/library';
 import { Button, Input } from 'ant-design-vue';
 import { ref, watch } from 'vue';
-import { useCommands } from '../shared/commands';
+import { useCommands } from '../shared/controls/commands';
 import { usePulls } from '../stores/pulls';
-import PopPanel from '../shared/PopPanel.vue';
+import PopPanel from '../shared/controls/PopPanel.vue';
 
 /** What is noted on a sound in a list, and only there. */
 const props = defineProps<{ pull: Pull; sound: Sound }>();

@@ -2,7 +2,7 @@
 import { parseQuery, withoutClause } from '@core/search';
 import { Button } from 'ant-design-vue';
 import { computed, shallowRef, watch } from 'vue';
-import { count } from '../shared/format';
+import { count } from '../shared/controls/format';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { searchOf, wide, type FindView } from '../stores/view';

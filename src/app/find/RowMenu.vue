@@ -4,7 +4,7 @@ import { Dropdown, Menu } from 'ant-design-vue';
 import type { ItemType } from 'ant-design-vue';
 import { computed, ref } from 'vue';
 import { useLibrary } from '../stores/library';
-import { useSameValue } from '../shared/useSameValue';
+import { useSameValue } from '../shared/list/useSameValue';
 
 /** What can be done with a row: found by its values, compared, held, set aside. Opened by a right click or the menu key. */
 const emit = defineEmits<{ choose: [id: number]; alike: []; hold: []; aside: [] }>();

@@ -3,12 +3,12 @@ import { fieldOf, nameOf } from '@core/library';
 import { CloseOutlined } from '@ant-design/icons-vue';
 import { Button, Tooltip } from 'ant-design-vue';
 import { computed, watch } from 'vue';
-import { withKey } from '../shared/commands';
-import { count, dayName } from '../shared/format';
+import { withKey } from '../shared/controls/commands';
+import { count, dayName } from '../shared/controls/format';
 import { useFind, type Narrowing } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { narrows } from '../stores/view';
-import { useValueName } from '../shared/useValueName';
+import { useValueName } from '../shared/list/useValueName';
 
 const find = useFind();
 const library = useLibrary();

@@ -4,7 +4,7 @@ import { ref, shallowRef } from 'vue';
 import { useFind } from '../stores/find';
 import { searchAround } from '../stores/view';
 import { catalogue } from '../stores/workers';
-import { useValueName } from '../shared/useValueName';
+import { useValueName } from '../shared/list/useValueName';
 
 /** Something that may be meant by what is typed. */
 export interface Completion {

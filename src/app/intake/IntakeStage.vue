@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
-import StageParts from '../shared/StageParts.vue';
+import StageParts from '../shared/controls/StageParts.vue';
 import { useLibrary } from '../stores/library';
 import { catalogue } from '../stores/workers';
 import DuplicateList from './DuplicateList.vue';

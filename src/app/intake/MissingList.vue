@@ -4,7 +4,7 @@ import { changeOf, nameOf } from '@core/library';
 import type { RootRecord } from '@platform/index';
 import { Alert, Button, Progress, Select, Table } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { count, things } from '../shared/format';
+import { count, things } from '../shared/controls/format';
 import { tell } from '../shell/notice';
 import { useIntake } from '../stores/intake';
 import { useLibrary } from '../stores/library';

@@ -3,8 +3,8 @@ import type { Problem } from '@platform/index';
 import { Button, Input, Table } from 'ant-design-vue';
 import Papa from 'papaparse';
 import { computed, ref } from 'vue';
-import { things } from '../shared/format';
-import { save } from '../shared/save';
+import { things } from '../shared/controls/format';
+import { save } from '../shared/take/save';
 import { useIntake } from '../stores/intake';
 import { useLibrary } from '../stores/library';
 

@@ -4,7 +4,7 @@ import type { RootRecord, RootWork } from '@platform/index';
 import { Alert, Button, Progress, Tooltip } from 'ant-design-vue';
 import { computed, ref, watch } from 'vue';
 import { RouterLink, useRouter } from 'vue-router';
-import { count, things, timeLeft } from '../shared/format';
+import { count, things, timeLeft } from '../shared/controls/format';
 import { tell } from '../shell/notice';
 import { useIntake } from '../stores/intake';
 import { useLibrary } from '../stores/library';

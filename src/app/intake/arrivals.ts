@@ -1,5 +1,5 @@
 import type { Intake } from '@platform/index';
-import { count, things } from '../shared/format';
+import { count, things } from '../shared/controls/format';
 
 /** What an intake brought, in words; empty when nothing. */
 export function arrivalText({

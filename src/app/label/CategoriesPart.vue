@@ -15,9 +15,9 @@ import {
 import { Button, Form, FormItem, Input, Modal } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
-import FilePick from '../shared/FilePick.vue';
-import { count, things } from '../shared/format';
-import VirtualRows from '../shared/VirtualRows.vue';
+import FilePick from '../shared/controls/FilePick.vue';
+import { count, things } from '../shared/controls/format';
+import VirtualRows from '../shared/list/VirtualRows.vue';
 import { tell } from '../shell/notice';
 import { useFind } from '../stores/find';
 import { useLabels } from '../stores/labels';

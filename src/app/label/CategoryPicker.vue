@@ -2,7 +2,7 @@
 import { categories, categoryOf, findCategories, type Category } from '@core/suggest';
 import { Select } from 'ant-design-vue';
 import { computed, onMounted, ref, shallowRef, useTemplateRef } from 'vue';
-import { count } from '../shared/format';
+import { count } from '../shared/controls/format';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
 import { catalogue } from '../stores/workers';

@@ -4,7 +4,7 @@ import { fieldOf, fields, translated } from '@core/library';
 import { Button, Drawer, Input, Select, Tooltip } from 'ant-design-vue';
 import { computed, ref } from 'vue';
 import { VueDraggable } from 'vue-draggable-plus';
-import MenuSelect from '../shared/MenuSelect.vue';
+import MenuSelect from '../shared/controls/MenuSelect.vue';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { usePrefs, usualView, type TableView } from '../stores/prefs';

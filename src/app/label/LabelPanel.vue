@@ -4,7 +4,7 @@ import { fieldOf, fields, labelChanges, licences, sharedValue, shownNumber, tran
 import { categoryOf, languageNames, languages } from '@core/suggest';
 import { Button, Checkbox, Input, Rate, Select, Tooltip } from 'ant-design-vue';
 import { computed, ref, watch } from 'vue';
-import { things } from '../shared/format';
+import { things } from '../shared/controls/format';
 import { tell } from '../shell/notice';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';

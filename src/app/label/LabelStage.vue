@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, watch } from 'vue';
 import { useRoute } from 'vue-router';
-import { useCommands } from '../shared/commands';
-import StageParts from '../shared/StageParts.vue';
+import { useCommands } from '../shared/controls/commands';
+import StageParts from '../shared/controls/StageParts.vue';
 import { useFind } from '../stores/find';
 import { useLabels } from '../stores/labels';
 import { useLibrary } from '../stores/library';

@@ -6,9 +6,9 @@ import { AutoComplete, Button, Input, RadioGroup, Select, Table } from 'ant-desi
 import { useDebounceFn } from '@vueuse/core';
 import { computed, ref, shallowRef, watch } from 'vue';
 import QueryLine from '../find/QueryLine.vue';
-import { count, things } from '../shared/format';
-import { patternFault } from '../shared/take';
-import VirtualRows from '../shared/VirtualRows.vue';
+import { count, things } from '../shared/controls/format';
+import { patternFault } from '../shared/take/take';
+import VirtualRows from '../shared/list/VirtualRows.vue';
 import { tell } from '../shell/notice';
 import { useLabels } from '../stores/labels';
 import { useLibrary } from '../stores/library';

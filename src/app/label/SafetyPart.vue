@@ -16,8 +16,8 @@ import {
 import type { BackupFacts, HistoryEntry, JournalEntry } from '@platform/index';
 import { Alert, Button, Checkbox, CheckboxGroup, Modal, Select, Table } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
-import FilePick from '../shared/FilePick.vue';
-import { count, things } from '../shared/format';
+import FilePick from '../shared/controls/FilePick.vue';
+import { count, things } from '../shared/controls/format';
 import { tell } from '../shell/notice';
 import { useBackups } from '../stores/backups';
 import { useFind } from '../stores/find';

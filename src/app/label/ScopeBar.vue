@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { RadioGroup } from 'ant-design-vue';
 import { computed } from 'vue';
-import { count } from '../shared/format';
+import { count } from '../shared/controls/format';
 import { useFind } from '../stores/find';
 import { useLabels } from '../stores/labels';
 

@@ -3,10 +3,10 @@ import { changeOf, fieldOf, fields, stampable, textOf, valueFrom, type FieldValu
 import { checkedFile, validators, type StampFile } from '@core/schemas';
 import { Button, Input, Select, Tooltip } from 'ant-design-vue';
 import { computed, ref } from 'vue';
-import { droppedSounds } from '../shared/drag';
-import FilePick from '../shared/FilePick.vue';
-import { things } from '../shared/format';
-import { save } from '../shared/save';
+import { droppedSounds } from '../shared/take/drag';
+import FilePick from '../shared/controls/FilePick.vue';
+import { things } from '../shared/controls/format';
+import { save } from '../shared/take/save';
 import { tell } from '../shell/notice';
 import { useFind } from '../stores/find';
 import { useLabels } from '../stores/labels';

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { watch } from 'vue';
 import QueryLine from '../find/QueryLine.vue';
-import AuditionBar from '../shared/AuditionBar.vue';
-import { useCommands } from '../shared/commands';
-import { things } from '../shared/format';
+import AuditionBar from '../shared/listen/AuditionBar.vue';
+import { useCommands } from '../shared/controls/commands';
+import { things } from '../shared/controls/format';
 import SideColumn from '../side/SideColumn.vue';
-import { useWalk } from '../shared/useWalk';
+import { useWalk } from '../shared/list/useWalk';
 import { useFind } from '../stores/find';
 import { useLabels } from '../stores/labels';
 import { usePrefs } from '../stores/prefs';

@@ -3,7 +3,7 @@ import { changeOf, mergeTags, removeTag, splitTag, tagByName, tagChange, type Ta
 import { Button, Input, Modal, Select, Table } from 'ant-design-vue';
 import { computed, nextTick, ref, shallowRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
-import { count, things } from '../shared/format';
+import { count, things } from '../shared/controls/format';
 import { tell } from '../shell/notice';
 import { useFind } from '../stores/find';
 import { useLabels } from '../stores/labels';

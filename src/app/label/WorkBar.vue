@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Button, Progress } from 'ant-design-vue';
 import { computed, onUnmounted, ref, watch } from 'vue';
-import { timeLeft } from '../shared/format';
+import { timeLeft } from '../shared/controls/format';
 import { useLabels } from '../stores/labels';
 
 /** The work that runs: what it does, how far it is, and how to stop it. */

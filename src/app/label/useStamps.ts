@@ -1,6 +1,6 @@
 import { stampChanges, type Stamp } from '@core/library';
 import { categoryOf } from '@core/suggest';
-import { things } from '../shared/format';
+import { things } from '../shared/controls/format';
 import { tell } from '../shell/notice';
 import { useLibrary } from '../stores/library';
 import { catalogue } from '../stores/workers';

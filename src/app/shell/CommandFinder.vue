@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Modal, Select } from 'ant-design-vue';
 import { computed, nextTick, ref, watch } from 'vue';
-import { distinct, keyLabel, keysOf } from '../shared/commands';
+import { distinct, keyLabel, keysOf } from '../shared/controls/commands';
 
 const open = defineModel<boolean>('open', { required: true });
 const select = ref<{ focus: () => void }>();

@@ -3,9 +3,9 @@ import { checkedFile, validators, type KeyFile } from '@core/schemas';
 import { UndoOutlined } from '@ant-design/icons-vue';
 import { Button, Input, Modal, Tooltip } from 'ant-design-vue';
 import { computed, ref } from 'vue';
-import { distinct, giveKey, keyLabel, keyName, keysOf, ownKeys, resetKeys, type Command } from '../shared/commands';
-import FilePick from '../shared/FilePick.vue';
-import { save } from '../shared/save';
+import { distinct, giveKey, keyLabel, keyName, keysOf, ownKeys, resetKeys, type Command } from '../shared/controls/commands';
+import FilePick from '../shared/controls/FilePick.vue';
+import { save } from '../shared/take/save';
 import { tell } from './notice';
 
 /** All commands of the screen with their keys, which can be changed here, saved as a file and taken from one. */

@@ -2,8 +2,8 @@
 import { nameOf } from '@core/library';
 import { Button, Modal } from 'ant-design-vue';
 import { computed, shallowRef, watch } from 'vue';
-import { count } from '../shared/format';
-import VirtualRows from '../shared/VirtualRows.vue';
+import { count } from '../shared/controls/format';
+import VirtualRows from '../shared/list/VirtualRows.vue';
 import { useAudition } from '../stores/audition';
 import { useLibrary } from '../stores/library';
 import { usePulls, type Comparison } from '../stores/pulls';

@@ -4,7 +4,7 @@ import type { HeardDay } from '@platform/index';
 import { useDebounceFn } from '@vueuse/core';
 import { Button, Popconfirm, Tooltip } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { count, dayName } from '../shared/format';
+import { count, dayName } from '../shared/controls/format';
 import { tell } from '../shell/notice';
 import { useAudition } from '../stores/audition';
 import { useFind } from '../stores/find';

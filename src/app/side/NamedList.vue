@@ -2,7 +2,7 @@
 import { DeleteOutlined, PlusOutlined } from '@ant-design/icons-vue';
 import { Button, Input, Tooltip } from 'ant-design-vue';
 import { nextTick, ref } from 'vue';
-import { count } from '../shared/format';
+import { count } from '../shared/controls/format';
 
 /** Things with names in the side column: shown by a click, made under a new name, removed. */
 const props = defineProps<{

@@ -5,8 +5,8 @@ import { AutoComplete, Button, Dropdown, Form, FormItem, Input, Menu, Modal, Too
 import type { ItemType } from 'ant-design-vue';
 import { useLocalStorage } from '@vueuse/core';
 import { computed, reactive, ref, useTemplateRef } from 'vue';
-import { droppedSounds } from '../shared/drag';
-import { count } from '../shared/format';
+import { droppedSounds } from '../shared/take/drag';
+import { count } from '../shared/controls/format';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { usePulls } from '../stores/pulls';

@@ -2,7 +2,7 @@
 import { SwitcherOutlined } from '@ant-design/icons-vue';
 import { Button, Tooltip } from 'ant-design-vue';
 import { defineAsyncComponent } from 'vue';
-import { useCommands, withKey } from '../shared/commands';
+import { useCommands, withKey } from '../shared/controls/commands';
 import { useFloating } from './useFloating';
 
 /** The button of the small window, and that window while it is open. */

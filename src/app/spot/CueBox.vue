@@ -3,7 +3,7 @@ import type { Cue } from '@core/scene';
 import { spanOf } from '@core/scene';
 import { RATE } from '@platform/index';
 import { computed, useTemplateRef, watchEffect } from 'vue';
-import { drawContour, paperOf } from '../shared/paint';
+import { drawContour, paperOf } from '../shared/sound/paint';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
 

@@ -2,7 +2,7 @@ import { chooseFolder, folderIn, mayWrite, writeInto } from '@platform/index';
 import { useLocalStorage } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { ref } from 'vue';
-import { save } from '../shared/save';
+import { save } from '../shared/take/save';
 import { tell } from '../shell/notice';
 import { useLabels } from './labels';
 import { useLibrary } from './library';

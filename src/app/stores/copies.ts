@@ -5,7 +5,7 @@ import { startCopies } from '@platform/index';
 import { proxy } from 'comlink';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
-import { things } from '../shared/format';
+import { things } from '../shared/controls/format';
 import { tell } from '../shell/notice';
 import { useLibrary } from './library';
 import { catalogue } from './workers';

@@ -3,7 +3,7 @@ import { Midi, type Instrument, type MidiState } from '@platform/index';
 import { useEventListener } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { commands } from '../shared/commands';
+import { commands } from '../shared/controls/commands';
 import { useAudition } from './audition';
 import { usePrefs } from './prefs';
 

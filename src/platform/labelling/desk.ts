@@ -3,8 +3,8 @@ import { changeOf, patchOf, tagByName, valuesFrom } from '@core/library';
 import type { SoundTable } from '@core/search';
 import { ShortNames, type ShortName } from '@core/naming';
 import { categoryOf, useCategories, type OwnCategory } from '@core/suggest';
-import type { Catalogue } from '../catalogue';
-import type { Store } from '../store';
+import type { Catalogue } from '../catalogue/catalogue';
+import type { Store } from '../store/store';
 
 /** Share of the work done, 0 to 1, with what is being done in words. */
 export type Progress = (share: number, what: string) => void;

@@ -1,6 +1,6 @@
 import type { Policy, Target, TableName } from '@core/library';
 import type { Recipe } from '@core/naming';
-import { Store } from '../store';
+import { Store } from '../store/store';
 import { Restore, writeBackup } from './backup';
 import { putTexts, type Desk, type DeskCatalogue, type Progress, type TypedTexts } from './desk';
 import { composeNames, fillFromNames, parseNames, planNames } from './names';

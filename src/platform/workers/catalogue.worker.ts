@@ -1,5 +1,5 @@
 import { expose } from 'comlink';
-import { Catalogue } from '../catalogue';
+import { Catalogue } from '../catalogue/catalogue';
 
 class Served extends Catalogue {
   /** Answers another worker, too. */

@@ -1,6 +1,6 @@
 import { expose, proxy, wrap } from 'comlink';
-import type { Catalogue } from '../catalogue';
-import { Conductor, type Reader, type WorkReport } from '../conductor';
+import type { Catalogue } from '../catalogue/catalogue';
+import { Conductor, type Reader, type WorkReport } from '../intake/conductor';
 
 /** All cores but one: that one draws the screen and answers searches. */
 const COUNT = Math.max(1, Math.min(8, (navigator.hardwareConcurrency || 2) - 1));

@@ -1,4 +1,4 @@
 import { expose } from 'comlink';
-import { CopyFinder } from '../copies';
+import { CopyFinder } from '../intake/copies';
 
 expose(new CopyFinder());

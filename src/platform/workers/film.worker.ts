@@ -1,4 +1,4 @@
 import { expose } from 'comlink';
-import { Film } from '../film';
+import { Film } from '../audio/film';
 
 expose(new Film());

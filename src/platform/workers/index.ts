@@ -1,14 +1,14 @@
 import { proxy, transfer, wrap, type Remote } from 'comlink';
-import type { Catalogue } from '../catalogue';
-import type { Conductor, WorkReport } from '../conductor';
-import type { CopyFinder } from '../copies';
-import type { Film } from '../film';
-import type { IntakeReader } from '../intake';
+import type { Catalogue } from '../catalogue/catalogue';
+import type { Conductor, WorkReport } from '../intake/conductor';
+import type { CopyFinder } from '../intake/copies';
+import type { Film } from '../audio/film';
+import type { IntakeReader } from '../intake/intake';
 import type { Labeller } from '../labelling/labeller';
-import type { AudioLoader } from '../loader';
-import type { Mixer } from '../mixer';
-import type { Taker } from '../taker';
-import type { Viewer } from '../viewer';
+import type { AudioLoader } from '../audio/loader';
+import type { Mixer } from '../out/mixer';
+import type { Taker } from '../out/taker';
+import type { Viewer } from '../audio/viewer';
 
 const running = new Set<Worker>();
 

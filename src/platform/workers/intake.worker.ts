@@ -1,4 +1,4 @@
 import { expose } from 'comlink';
-import { IntakeReader } from '../intake';
+import { IntakeReader } from '../intake/intake';
 
 expose(new IntakeReader());

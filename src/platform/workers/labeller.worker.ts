@@ -1,5 +1,5 @@
 import { expose, proxy, wrap } from 'comlink';
-import type { Catalogue } from '../catalogue';
+import type { Catalogue } from '../catalogue/catalogue';
 import { Labeller } from '../labelling/labeller';
 
 expose({

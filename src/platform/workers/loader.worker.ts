@@ -1,4 +1,4 @@
 import { expose } from 'comlink';
-import { AudioLoader } from '../loader';
+import { AudioLoader } from '../audio/loader';
 
 expose(new AudioLoader());

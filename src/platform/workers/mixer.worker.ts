@@ -1,5 +1,5 @@
 import { expose, transfer } from 'comlink';
-import { Mixer } from '../mixer';
+import { Mixer } from '../out/mixer';
 
 const mixer = new Mixer();
 

@@ -1,4 +1,4 @@
 import { expose } from 'comlink';
-import { Taker } from '../taker';
+import { Taker } from '../out/taker';
 
 expose(new Taker());

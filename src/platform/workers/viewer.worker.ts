@@ -1,4 +1,4 @@
 import { expose } from 'comlink';
-import { Viewer } from '../viewer';
+import { Viewer } from '../audio/viewer';
 
 expose(new Viewer());

@@ -1,0 +1,15 @@
+import { tell } from '../../shell/notice';
+
+/** Saves data as a file, where the browser puts downloads. */
+export function save(data: BlobPart, type: string, name: string): void {
+  saveBlob(new Blob([data], { type }), name);
+}
+
+/** The same for what is a blob already. */
+export function saveBlob(blob: Blob, name: string): void {
+  const url = URL.createObjectURL(blob);
+  const link = Object.assign(document.createElement('a'), { href: url, download: name });
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(url), 30_000);
+  tell.done(`Saved ${name}`);
+}

@@ -1,0 +1,228 @@
+import { memorySource, type ByteSource, type Edges } from '@core/files';
+import type { ListedFile } from '@core/library';
+import { checked, validators, type ServerFile, type ServerRoot } from '@core/schemas';
+import type { RootRecord } from '../store/store';
+
+/** A root cannot be read now; says why and what to do. */
+export class RootUnavailable extends Error {
+  // Kept when the error crosses from a worker, where the class itself is lost.
+  override name = 'RootUnavailable';
+
+  constructor(
+    message: string,
+    /** Whether the user can allow it again with a click. */
+    readonly askAgain = false,
+  ) {
+    super(message);
+  }
+}
+
+/** One file of a root is not where it was. */
+export class FileGone extends Error {
+  override name = 'FileGone';
+}
+
+async function answer(url: string, init?: RequestInit): Promise<Response> {
+  let response: Response;
+  try {
+    response = await fetch(url, init);
+  } catch {
+    throw new RootUnavailable('The Cormorant server does not answer. Start it again with npm start.');
+  }
+  if (response.ok) return response;
+  const said = (await response.json().catch(() => undefined)) as { error?: string } | undefined;
+  const reason = said?.error ?? `The server answered with ${response.status}.`;
+  // 404 is about one file, all else about the root or the server.
+  throw response.status === 404 ? new FileGone(reason) : new RootUnavailable(reason);
+}
+
+/** The roots that our own server offers. */
+export async function serverRoots(): Promise<ServerRoot[]> {
+  return checked(await (await answer('/api/roots')).json(), validators.serverRoots, "the server's list of roots");
+}
+
+function serverUrl(root: RootRecord, path: string): string {
+  return `/roots/${root.serverId}/${path.split('/').map(encodeURIComponent).join('/')}`;
+}
+
+function httpSource(url: string, name: string, size: number): ByteSource {
+  return {
+    name,
+    size,
+    async read(offset, length) {
+      const end = Math.min(size, offset + length);
+      if (end <= offset) return new Uint8Array(0);
+      const response = await answer(url, { headers: { Range: `bytes=${offset}-${end - 1}` } });
+      const bytes = new Uint8Array(await response.arrayBuffer());
+      return response.status === 206 ? bytes : bytes.subarray(offset, end);
+    },
+  };
+}
+
+/**
+ * Fetches beginnings and ends of many files of a server root by one request: a label reader needs little more of each, and a
+ * request costs more than reading it.
+ * @returns by file in order; undefined for one that is not there, and for all of other kinds of roots
+ */
+export async function fetchEdges(root: RootRecord, files: readonly ListedFile[]): Promise<(Edges | undefined)[]> {
+  if (root.kind !== 'server' || files.length === 0) return files.map(() => undefined);
+  const response = await answer(`/api/roots/${root.serverId}/edges`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify(files.map((f) => f.path)),
+  });
+  const bytes = new Uint8Array(await response.arrayBuffer());
+  const view = new DataView(bytes.buffer);
+  let at = 0;
+  return files.map(({ size }) => {
+    if (at + 8 > bytes.length) return undefined;
+    const [head, tail] = [view.getInt32(at, true), view.getInt32(at + 4, true)];
+    at += 8;
+    if (head < 0) return undefined;
+    const edges = { head: bytes.subarray(at, at + head), tail: bytes.subarray(at + head, at + head + tail) };
+    at += head + tail;
+    // A file that grew or shrank since it was listed is read by itself.
+    return head + tail > size ? undefined : edges;
+  });
+}
+
+/** A source over a file of the browser's. */
+export function fileSource(file: File, name = file.name): ByteSource {
+  return {
+    name,
+    size: file.size,
+    read: async (offset, length) => new Uint8Array(await file.slice(offset, offset + length).arrayBuffer()),
+  };
+}
+
+async function* walk(folder: FileSystemDirectoryHandle, prefix: string): AsyncGenerator<ListedFile> {
+  for await (const [name, handle] of folder.entries()) {
+    if (name.startsWith('.')) continue;
+    if (handle.kind === 'directory') yield* walk(handle as FileSystemDirectoryHandle, `${prefix}${name}/`);
+    else {
+      const file = await (handle as FileSystemFileHandle).getFile();
+      yield { path: prefix + name, size: file.size, modified: file.lastModified };
+    }
+  }
+}
+
+/** The private file system's folder for a root whose files were copied in. */
+async function copyFolder(root: Pick<RootRecord, 'id'>): Promise<FileSystemDirectoryHandle> {
+  const top = await navigator.storage.getDirectory();
+  const copies = await top.getDirectoryHandle('copied', { create: true });
+  return copies.getDirectoryHandle(String(root.id), { create: true });
+}
+
+async function handlesOf(root: RootRecord): Promise<(FileSystemDirectoryHandle | FileSystemFileHandle)[]> {
+  if (root.kind === 'copied') return [await copyFolder(root)];
+  for (const handle of root.handles ?? []) {
+    if ((await handle.queryPermission?.({ mode: 'read' })) === 'prompt') {
+      throw new RootUnavailable(`The browser asks again before “${root.name}” may be read.`, true);
+    }
+  }
+  return root.handles ?? [];
+}
+
+const BATCH = 500;
+
+/** The lines of a response as they come in. */
+async function* linesOf(response: Response): AsyncGenerator<string> {
+  const reader = response.body!.pipeThrough(new TextDecoderStream()).getReader();
+  let rest = '';
+  for (;;) {
+    const { done, value } = await reader.read();
+    if (done) break;
+    const lines = (rest + value).split('\n');
+    rest = lines.pop()!;
+    yield* lines;
+  }
+  if (rest) yield rest;
+}
+
+async function* handleFiles(root: RootRecord): AsyncGenerator<ListedFile> {
+  for (const handle of await handlesOf(root)) {
+    if (handle.kind === 'directory') yield* walk(handle as FileSystemDirectoryHandle, '');
+    else {
+      const file = await (handle as FileSystemFileHandle).getFile();
+      yield { path: handle.name, size: file.size, modified: file.lastModified };
+    }
+  }
+}
+
+/** Lists every file below a root, some hundred at a time as they are found. @throws RootUnavailable */
+export async function* listFiles(root: RootRecord): AsyncGenerator<ListedFile[]> {
+  if (root.kind === 'server') {
+    try {
+      for await (const line of linesOf(await answer(`/api/roots/${root.serverId}/files`)))
+        yield checked<ServerFile[]>(JSON.parse(line), validators.serverFiles, 'the list of files');
+      return;
+    } catch (error) {
+      if (error instanceof FileGone) throw new RootUnavailable(error.message);
+      if (error instanceof SyntaxError || error instanceof TypeError)
+        throw new RootUnavailable(
+          'The Cormorant server broke off while it listed the files. Is the drive still connected?',
+        );
+      throw error;
+    }
+  }
+  let batch: ListedFile[] = [];
+  try {
+    for await (const file of handleFiles(root)) {
+      batch.push(file);
+      if (batch.length < BATCH) continue;
+      yield batch;
+      batch = [];
+    }
+  } catch (error) {
+    if (error instanceof RootUnavailable) throw error;
+    throw new RootUnavailable(`“${root.name}” cannot be read any more. Is its drive connected?`);
+  }
+  if (batch.length > 0) yield batch;
+}
+
+async function fileOf(root: RootRecord, path: string): Promise<File> {
+  const loose = root.files?.find((f) => f.name === path);
+  if (loose) return loose;
+  try {
+    for (const handle of await handlesOf(root)) {
+      if (handle.kind === 'file') {
+        if (handle.name === path) return await (handle as FileSystemFileHandle).getFile();
+        continue;
+      }
+      const parts = path.split('/');
+      let folder = handle as FileSystemDirectoryHandle;
+      for (const part of parts.slice(0, -1)) folder = await folder.getDirectoryHandle(part);
+      return await (await folder.getFileHandle(parts[parts.length - 1])).getFile();
+    }
+  } catch (error) {
+    if (error instanceof RootUnavailable) throw error;
+  }
+  throw new FileGone(`${path} is not in “${root.name}” any more.`);
+}
+
+/** Opens a file of a root. @param size bytes, as listed */
+export async function openFile(root: RootRecord, path: string, size: number): Promise<ByteSource> {
+  if (root.kind === 'server') return httpSource(serverUrl(root, path), path, size);
+  if (size === 0) return memorySource(new Uint8Array(0), path);
+  return fileSource(await fileOf(root, path), path);
+}
+
+/** A URL that a media element can play from. */
+export async function mediaUrl(root: RootRecord, path: string): Promise<string> {
+  if (root.kind === 'server') return serverUrl(root, path);
+  return URL.createObjectURL(await fileOf(root, path));
+}
+
+/** Copies files into the private file system, for browsers that cannot keep handles. */
+export async function copyIn(root: Pick<RootRecord, 'id'>, files: readonly File[]): Promise<void> {
+  const top = await copyFolder(root);
+  for (const file of files) {
+    const parts = (file.webkitRelativePath || file.name).split('/');
+    let folder = top;
+    for (const part of parts.slice(0, -1)) folder = await folder.getDirectoryHandle(part, { create: true });
+    const handle = await folder.getFileHandle(parts[parts.length - 1], { create: true });
+    const out = await handle.createWritable();
+    await out.write(file);
+    await out.close();
+  }
+}

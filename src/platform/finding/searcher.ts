@@ -1,0 +1,445 @@
+import { fields, type Sound, type Tag } from '@core/library';
+import { fold, searchWords } from '@core/naming';
+import {
+  differencesHeard,
+  likenessOf,
+  loosened,
+  parseQuery,
+  readLikeCode,
+  SoundIndex,
+  voiceWeights,
+  type Facet,
+  type FacetCount,
+  type FolderCount,
+  type Finding,
+  type Histogram,
+  type QueryFault,
+  type Request,
+  type SoundTable,
+} from '@core/search';
+import { catIdsMeant } from '@core/suggest';
+import { heardFor, heardOnDay } from './heard';
+import { privateSnapshot, type SnapshotFile } from './snapshots';
+import type { Store } from '../store/store';
+
+/** What the interface asks of the index. */
+export interface Search extends Omit<Request, 'query' | 'within' | 'inside'> {
+  text: string;
+  /** A pull whose sounds alone are listed. */
+  pullId?: number;
+  /** Only the sounds that are most like this one, nearest first. */
+  nearId?: number;
+  /** The same for what is no sound of the library: see {@link likeCode}. */
+  like?: string;
+  /** Only what was heard on a day, `2026-03-14` by the clock on the wall, newest first. */
+  heardOn?: string;
+  /** Only what was not heard while a scene was worked on. */
+  unheardIn?: number;
+  /** What was heard from then on changes neither of these: a list stays as it is while one listens. Milliseconds since 1970. */
+  asOf?: number;
+  /** Earlier searches inside of whose results this one looks. */
+  inside?: readonly Search[];
+}
+
+/** What is counted beside the rows. */
+export interface Counted {
+  /** Fields whose values are counted. */
+  facetKeys: readonly string[];
+  /** Numbers that are counted by spans. */
+  histogramKeys: readonly string[];
+}
+
+/** The first rows, at once. */
+export interface FirstAnswer {
+  /** By which the rest is asked for. */
+  turn: number;
+  /** The first rows in order. */
+  ids: Uint32Array;
+  /** Results in all. */
+  count: number;
+  faults: QueryFault[];
+  /** Sounds in the whole catalogue. */
+  total: number;
+  /** Milliseconds that the index took. */
+  took: number;
+}
+
+/** All rows, and what is counted beside them. */
+export interface SearchRest {
+  ids: Uint32Array;
+  /** How many results each row stands for. */
+  takes: Uint32Array;
+  facets: Record<string, Facet>;
+  histograms: Record<string, Histogram>;
+}
+
+/** The lock under which the store is changed. */
+export const EDITS = 'cormorant-edits';
+/** Rows of the first answer: more than any screen shows. */
+const FIRST = 300;
+/** Values of a facet that are listed at once. */
+const LISTED = 60;
+/** So many sounds changed since the snapshot make a new one worth while, or this share of all. */
+const [CHANGED, SHARE] = [2000, 0.05];
+/** Rows read from the store at once. */
+const ROWS = 5000;
+const QUIET = 4000;
+/** Milliseconds without a search after which work that nobody waits for goes on. */
+const CALM = 400;
+/** Nearest sounds that are listed. */
+const NEAREST = 200;
+/** Sounds compared before others have a turn; before somebody who waits is answered; in one quiet while. */
+/** Sounds whose words are looked at for the neighbours of one. */
+const LOOKED = 500;
+const [COMPARED, SOON, MOST_COMPARED] = [100, 2000, 100_000];
+
+/** Lets messages in that wait already: a newer search among them makes the one at hand needless. */
+const pause = (ms: number) => new Promise<void>((done) => setTimeout(done, ms));
+const turnOver = () => pause(0);
+
+/** The search index beside the store: opened from its snapshot, kept up with edits, asked in two steps. */
+export class Searcher {
+  private index = new SoundIndex(catIdsMeant);
+  private turn = 0;
+  private asked: Request | undefined;
+  private finding: Finding | undefined;
+  private changed = 0;
+  private askedAt = -Infinity;
+  /** Every revision up to here is in the index, and of the later ones those that are noted. */
+  private rev = 0;
+  private readonly later = new Set<number>();
+  private quiet: ReturnType<typeof setTimeout> | undefined;
+
+  constructor(
+    private readonly store: Store,
+    private readonly file: SnapshotFile | undefined = privateSnapshot('sounds'),
+  ) {}
+
+  get size(): number {
+    return this.index.size;
+  }
+
+  /** Opens the snapshot and what changed since, or reads all rows when there is no good one. */
+  async open(tags: readonly Tag[]): Promise<void> {
+    this.index.setTags(tags);
+    if (!(await this.fromSnapshot())) {
+      this.index = new SoundIndex(catIdsMeant);
+      this.rev = await this.newest();
+      for (let after = -Infinity; ;) {
+        const rows = await this.store.sounds.where('id').above(after).limit(ROWS).toArray();
+        if (rows.length === 0) break;
+        after = rows[rows.length - 1].id;
+        this.put(rows);
+      }
+      this.changed = Infinity;
+    }
+    this.index.setTags(tags);
+    this.whenQuiet();
+  }
+
+  private async newest(): Promise<number> {
+    return (await this.store.touched.orderBy('rev').last())?.rev ?? 0;
+  }
+
+  private async fromSnapshot(): Promise<boolean> {
+    const buffer = await this.file?.read();
+    if (!buffer) return false;
+    try {
+      const { store, rev } = this.index.load(buffer) as { store?: string; rev?: number };
+      // Of another catalogue under the same name, or ahead of this one: nothing in it can be relied on.
+      if (store !== (await this.identity()) || typeof rev !== 'number' || rev > (await this.newest())) return false;
+      const since = await this.store.touched.where('rev').above(rev).first();
+      // Another tab kept a newer snapshot meanwhile, and forgot what this one lacks.
+      if (since && since.rev !== rev + 1) return false;
+      this.rev = rev;
+      await this.catchUp();
+      return true;
+    } catch {
+      return false;
+    }
+  }
+
+  /**
+   * Takes over what the store says was changed and this index has not heard of: by another tab, or before it was opened.
+   * Nobody may edit meanwhile, as rows are read and put apart.
+   */
+  async catchUp(): Promise<void> {
+    const rows = await this.store.touched.where('rev').above(this.rev).toArray();
+    const ids = [...new Set(rows.filter((r) => !this.later.has(r.rev)).flatMap((r) => [...r.ids]))];
+    for (let from = 0; from < ids.length; from += ROWS) await this.renew(ids.slice(from, from + ROWS));
+    for (const { rev } of rows) this.saw(rev);
+  }
+
+  /** Notes that a revision is in the index. */
+  saw(rev: number): void {
+    this.later.add(rev);
+    while (this.later.delete(this.rev + 1)) this.rev++;
+  }
+
+  /** What this store is known by, for as long as it is there. */
+  private async identity(): Promise<string> {
+    const kept = await this.store.marks.get('store');
+    if (kept) return kept.value;
+    const value = crypto.randomUUID();
+    await this.store.marks.put({ name: 'store', value });
+    return value;
+  }
+
+  /** Takes sounds as they are now; hidden ones are taken out. */
+  put(sounds: readonly Sound[]): void {
+    this.index.remove(sounds.filter((s) => s.hidden).map((s) => s.id));
+    this.index.put(sounds.filter((s) => !s.hidden));
+    this.touch(sounds.length);
+  }
+
+  remove(ids: readonly number[]): void {
+    this.index.remove(ids);
+    this.touch(ids.length);
+  }
+
+  setValue(...args: Parameters<SoundIndex['setValue']>): void {
+    this.index.setValue(...args);
+    this.touch(1);
+  }
+
+  /** Reads sounds again, from the store. */
+  private async renew(ids: readonly number[]): Promise<void> {
+    const rows = await this.store.sounds.bulkGet([...ids]);
+    this.put(rows.filter((r) => r !== undefined));
+    this.remove(ids.filter((_, i) => rows[i] === undefined));
+  }
+
+  setTags(tags: readonly Tag[]): void {
+    this.index.setTags(tags);
+  }
+
+  setAlike(groups: readonly (readonly string[])[]): void {
+    this.index.setAlike(groups);
+  }
+
+  private touch(count: number): void {
+    this.changed += count;
+    this.whenQuiet();
+  }
+
+  /** Works out what measured sounds are compared by. @param most sounds at once @returns how many were worked out */
+  private async compare(most: number): Promise<number> {
+    let found = 0;
+    const ids = this.index.withoutVector(most);
+    for (let from = 0; from < ids.length; from += COMPARED) {
+      const part = ids.slice(from, from + COMPARED);
+      const [rows, facts, peaks] = await Promise.all([
+        this.store.sounds.bulkGet(part),
+        this.store.facts.bulkGet(part),
+        this.store.peaks.bulkGet(part),
+      ]);
+      part.forEach((id, i) => {
+        const [sound, fact, peak] = [rows[i], facts[i], peaks[i]];
+        if (!sound || !fact || !peak) return;
+        const { noisiness, pitch, pitchSure } = sound.fields as Record<string, number | undefined>;
+        const heard = { rate: sound.format.rate, ...peak, ...fact, noisiness, pitch, pitchSure };
+        this.index.setVector(id, likenessOf(heard));
+        found++;
+      });
+      await turnOver();
+    }
+    return found;
+  }
+
+  /** How sounds differ from one, in words. @param of a sound's id, or what {@link likeCode} made */
+  differences(of: number | string, others: readonly number[]): string[][] {
+    const from = typeof of === 'number' ? this.index.vectorOf(of) : readLikeCode(of)?.vector;
+    return others.map((other) => {
+      const to = this.index.vectorOf(other);
+      return from && to ? differencesHeard(from, to) : [];
+    });
+  }
+
+  /** Lets go of what sounds are compared by: their audio is another now. */
+  forgetVectors(ids: readonly number[]): void {
+    for (const id of ids) this.index.setVector(id, undefined);
+  }
+
+  /** Once nothing changed for a while: prepares what will be asked for, and keeps the index if that is worth it. */
+  private whenQuiet(): void {
+    clearTimeout(this.quiet);
+    if (this.file) this.quiet = setTimeout(() => void this.settle(), QUIET);
+  }
+
+  /** Lets others have their turn, and whoever is typing all of them. */
+  private async calm(): Promise<void> {
+    do await pause(0);
+    while (performance.now() - this.askedAt < CALM && (await pause(CALM / 4), true));
+  }
+
+  private async settle(): Promise<void> {
+    const { quiet } = this;
+    for (const _ of this.index.prepare()) {
+      await this.calm();
+      if (quiet !== this.quiet) return;
+    }
+    // Made once, it is kept as an edit is; the next quiet while goes on with the rest.
+    const compared = await this.compare(MOST_COMPARED);
+    if (compared > 0) this.touch(compared);
+    if (this.changed > Math.max(CHANGED, this.index.size * SHARE)) await this.save();
+  }
+
+  /** Writes a snapshot, and forgets the changes that it holds. While it is made, nobody may edit. */
+  async save(): Promise<void> {
+    if (!this.file) return;
+    const store = await this.identity();
+    let rev = 0;
+    try {
+      const pieces = await navigator.locks.request(EDITS, async () => {
+        await this.catchUp();
+        ({ rev } = this);
+        const steps = this.index.save({ store, rev });
+        for (;;) {
+          const { done, value } = steps.next();
+          if (done) return value;
+          await this.calm();
+        }
+      });
+      const { version } = this.index;
+      const next = () => this.calm().then(() => version === this.index.version);
+      // Edited meanwhile, it is written once all is quiet again.
+      if (!(await this.file.write(pieces, next))) return;
+    } catch {
+      // A full disk, say: the rows are there, and the next opening reads them.
+      return;
+    }
+    this.changed = 0;
+    // The newest stays, so that the count goes on from it.
+    await this.store.touched.where('rev').below(rev).delete();
+  }
+
+  private async request(search: Search): Promise<{ request: Request; faults: QueryFault[] }> {
+    const inside: Request[] = [];
+    // What is nearest depends on what came before it in the trail.
+    for (const step of search.inside ?? []) inside.push((await this.narrowed(step, inside)).request);
+    const { request, faults } = await this.narrowed(search, inside);
+    return { request: { ...request, inside }, faults };
+  }
+
+  /** The sounds that a list of the library is limited to, in its order; undefined for all. */
+  private async members({ pullId, heardOn, asOf }: Search): Promise<Pick<Request, 'within' | 'under'>> {
+    const pull = pullId === undefined ? undefined : await this.store.pulls.get(pullId);
+    const ids = pullId === undefined || pull?.live ? undefined : (pull?.soundIds ?? []);
+    const heard = heardOn === undefined ? undefined : await heardOnDay(this.store, heardOn, asOf);
+    const inPull = new Set(ids);
+    return { within: ids && heard ? heard.filter((id) => inPull.has(id)) : (heard ?? ids), under: pull?.live };
+  }
+
+  /** A search as the index takes it, without the trail. */
+  private async narrowed(
+    search: Search,
+    trail: readonly Request[],
+  ): Promise<{ request: Request; faults: QueryFault[] }> {
+    const { text, pullId: _pull, nearId, like, heardOn: _day, unheardIn, asOf, inside: _, ...rest } = search;
+    const { query, faults } = parseQuery(text);
+    const { within, under = rest.under } = await this.members(search);
+    const leave = unheardIn === undefined ? undefined : await heardFor(this.store, unheardIn, asOf);
+    const request: Request = { ...rest, query: loosened(query), within, under, leave };
+    if (nearId === undefined && like === undefined) return { request, faults };
+    await this.compare(SOON);
+    const code = like === undefined ? undefined : readLikeCode(like);
+    const vector = nearId === undefined ? code?.vector : this.index.vectorOf(nearId);
+    const among = { ...request, inside: [...trail], sort: undefined, fold: undefined };
+    const weights = code?.voice ? voiceWeights : undefined;
+    const near = vector ? this.index.nearest(vector, among, NEAREST, weights) : [];
+    return { request: { ...request, within: near }, faults };
+  }
+
+  /** The first rows of a search; undefined when a newer one came meanwhile. */
+  async first(search: Search): Promise<FirstAnswer | undefined> {
+    const turn = ++this.turn;
+    this.askedAt = performance.now();
+    await turnOver();
+    if (turn !== this.turn) return undefined;
+    const { request, faults } = await this.request(search);
+    if (turn !== this.turn) return undefined;
+    const started = performance.now();
+    this.asked = request;
+    this.finding = this.index.find(request);
+    // Of folded takes it is not known how many rows there are before all are folded.
+    const rows = request.fold && this.finding.rows().ids;
+    const ids = rows?.slice(0, FIRST) ?? this.finding.first(FIRST);
+    const took = performance.now() - started;
+    return { turn, ids, count: rows?.length ?? this.finding.count, faults, total: this.index.size, took };
+  }
+
+  /** What goes beyond the first rows; undefined when a newer search came meanwhile. */
+  async rest(turn: number, { facetKeys, histogramKeys }: Counted): Promise<SearchRest | undefined> {
+    await turnOver();
+    if (turn !== this.turn || !this.finding || !this.asked) return undefined;
+    // Somebody else searched meanwhile.
+    if (!this.finding.current) this.finding = this.index.find(this.asked);
+    const { finding } = this;
+    const facets: Record<string, Facet> = {};
+    for (const key of facetKeys) facets[key] = finding.facet(key, LISTED);
+    const histograms: Record<string, Histogram> = {};
+    for (const key of histogramKeys) histograms[key] = finding.histogram(key);
+    return { ...finding.rows(), facets, histograms };
+  }
+
+  /** All rows of a search that is not the one on screen. */
+  async ids(search: Search): Promise<Uint32Array> {
+    const { request } = await this.request(search);
+    return this.index.find(request).rows().ids;
+  }
+
+  /** Values of a field that contain a text, among the results of a search. */
+  async values(search: Search, key: string, part: string, most: number): Promise<Facet> {
+    const { request } = await this.request({ ...search, sort: undefined, fold: undefined });
+    return this.index.find(request).facet(key, most, fold(part));
+  }
+
+  /** Words of the library that begin with a text. */
+  words(part: string, most: number): FacetCount[] {
+    return this.index.words(part, most);
+  }
+
+  table(keys: readonly string[]): SoundTable | undefined {
+    return this.index.table(keys);
+  }
+
+  /** Values of some fields of the results of a search. */
+  async tableOf(search: Search, keys: readonly string[]): Promise<SoundTable | undefined> {
+    const { request } = await this.request(search);
+    return this.index.table(keys, request);
+  }
+
+  folders(): FolderCount[] {
+    return this.index.folders();
+  }
+
+  /** Words that stand beside a word in the same sounds more often than elsewhere, the closest first. */
+  async neighbours(word: string, most: number): Promise<FacetCount[]> {
+    const found = this.index.find({ query: { kind: 'word', word, prefix: false, literal: true } }).first(LOOKED);
+    const counts = new Map<string, number>();
+    for (const sound of await this.store.sounds.bulkGet([...found])) {
+      const texts = fields.filter((f) => f.weight > 1).map((f) => sound?.fields[f.key]);
+      for (const other of new Set(
+        texts.flatMap((t) => (Array.isArray(t) ? t : [t])).flatMap((t) => searchWords(typeof t === 'string' ? t : '')),
+      ))
+        if (other !== word && /\p{L}{3}/u.test(other)) counts.set(other, (counts.get(other) ?? 0) + 1);
+    }
+    // How much oftener than by chance, and not by a single one.
+    const lift = (other: string, count: number) =>
+      (count * Math.log2(1 + count)) / Math.max(1, this.index.occurrences(other));
+    return [...counts]
+      .filter(([, count]) => count > Math.min(1, found.length / 4))
+      .map(([value, count]) => ({ value, count, lift: lift(value, count) }))
+      .sort((a, b) => b.lift - a.lift || b.count - a.count || (a.value < b.value ? -1 : 1))
+      .slice(0, most)
+      .map(({ value, count }) => ({ value, count }));
+  }
+
+  counts(key: string): Record<string, number> {
+    return this.index.counts(key);
+  }
+
+  tagCounts(): [tagId: number, count: number][] {
+    return this.index.tagCounts();
+  }
+}

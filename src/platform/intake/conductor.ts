@@ -1,0 +1,411 @@
+import { audioEndings } from '@core/files';
+import type { Change, Followed, FoundFile, ListedFile, Reconnection, Sound } from '@core/library';
+import { RootComparison } from '@core/library';
+import type { IntakeReader, ReadResult } from './intake';
+import { MeasuredBatch } from './measured-batch';
+import { planReconnection, reconnect, type Hands, type ReconnectionPlan } from './reconnect';
+import { listFiles, RootUnavailable } from '../files/roots';
+import { followedOf, RootRun, type Asked, type IntakeCatalogue } from './root-run';
+import type { Problem, RootRecord } from '../store/store';
+
+/** How far the work on one root has come. */
+export interface RootWork {
+  rootId: number;
+  phase: 'Waiting' | 'In another tab' | 'Looking' | 'Reading labels' | 'Measuring' | 'Comparing';
+  done: number;
+  total: number;
+  /** Files done a second, over the last few of them; 0 while not known. */
+  rate: number;
+  /** What is being worked on right now. */
+  current: string;
+}
+
+/** The state of all work, for whoever shows it. */
+export interface WorkReport {
+  works: RootWork[];
+  /** Roots that cannot be read now, why, and whether a click can allow them again. */
+  unavailable: { rootId: number; reason: string; askAgain: boolean }[];
+  /** Roots of which everything is read and measured. */
+  current: number[];
+}
+
+export type Reader = Asked<IntakeReader, 'read' | 'measure' | 'trace' | 'audioHash'>;
+
+/** Files that are read between two edits: few enough to be found soon, enough to be cheap. */
+const BATCH = 240;
+const SHARE = 24;
+
+class Meter {
+  private times: number[] = [];
+
+  constructor(readonly work: RootWork) {}
+
+  count(n = 1): void {
+    this.work.done += n;
+    const now = performance.now();
+    for (let i = 0; i < n; i++) this.times.push(now);
+    this.times = this.times.slice(-200);
+    const passed = now - this.times[0];
+    this.work.rate = passed > 200 ? (1000 * this.times.length) / passed : 0;
+  }
+}
+
+/**
+ * Takes roots in, in the background: lists what is there, reads the labels of what is new so that it is found at once, then
+ * measures it, what is on screen first. It works on one thing after another and shares each among its readers. All that it
+ * needs to go on after a break is in the catalogue.
+ */
+export class Conductor {
+  private readonly toRead: number[] = [];
+  private readonly toMeasure = new Set<number>();
+  private readonly works = new Map<number, RootWork>();
+  private readonly unavailable = new Map<number, { rootId: number; reason: string; askAgain: boolean }>();
+  private readonly current = new Set<number>();
+  private readonly halted = new Set<number>();
+  private preferred: number[] = [];
+  private running: Promise<void> | undefined;
+  private readonly readWaiters: (() => void)[] = [];
+  private reportLater: ReturnType<typeof setTimeout> | undefined;
+
+  constructor(
+    private readonly catalogue: IntakeCatalogue,
+    private readonly readers: readonly Reader[],
+    private readonly report: (report: WorkReport) => void,
+  ) {}
+
+  private told(): void {
+    this.reportLater ??= setTimeout(() => {
+      this.reportLater = undefined;
+      this.tellNow();
+    }, 80);
+  }
+
+  private tellNow(): void {
+    this.report({
+      works: [...this.works.values()].map((w) => ({ ...w })),
+      unavailable: [...this.unavailable.values()],
+      current: [...this.current],
+    });
+  }
+
+  private async root(id: number): Promise<RootRecord | undefined> {
+    return ((await this.catalogue.all('roots')) as RootRecord[]).find((r) => r.id === id);
+  }
+
+  private work(rootId: number, phase: RootWork['phase']): RootWork {
+    const work: RootWork = { rootId, phase, done: 0, total: 0, rate: 0, current: '' };
+    this.works.set(rootId, work);
+    this.told();
+    return work;
+  }
+
+  /** Looks through a root and takes in what is new, changed, moved or gone. Resolves when nothing is left to do for any root. */
+  scan(rootId: number): Promise<void> {
+    this.halted.delete(rootId);
+    if (!this.toRead.includes(rootId)) this.toRead.push(rootId);
+    if (!this.works.has(rootId)) this.work(rootId, 'Waiting');
+    return this.run();
+  }
+
+  /** Stops the work on a root after what is in hand; it begins again with `scan`. */
+  stop(rootId: number): void {
+    this.halted.add(rootId);
+    const at = this.toRead.indexOf(rootId);
+    if (at >= 0) this.toRead.splice(at, 1);
+    this.toMeasure.delete(rootId);
+    if (this.works.get(rootId)?.phase === 'Waiting') this.works.delete(rootId);
+    this.told();
+  }
+
+  /** Resolves once the labels of all roots that were asked for are read; measuring may go on. */
+  labelsRead(): Promise<void> {
+    return this.running ? new Promise((done) => this.readWaiters.push(done)) : Promise.resolve();
+  }
+
+  /** Sounds that are looked at now: they are measured before all others. */
+  prefer(ids: number[]): void {
+    this.preferred = ids;
+  }
+
+  /** Measures some sounds at once. */
+  async measureNow(ids: number[]): Promise<void> {
+    const sounds = await this.catalogue.sounds(ids);
+    const batch = new MeasuredBatch(this.catalogue);
+    for (const sound of sounds) {
+      const root = await this.root(sound.rootId);
+      if (root) await batch.add(sound, await this.readers[0].measure(root, slim(sound))).catch(() => undefined);
+    }
+    await batch.flush();
+  }
+
+  private run(): Promise<void> {
+    this.running ??= this.go().finally(() => {
+      this.running = undefined;
+      this.tellNow();
+    });
+    return this.running;
+  }
+
+  private async go(): Promise<void> {
+    for (;;) {
+      const next = this.toRead.shift();
+      if (next !== undefined) {
+        await this.guard(`cormorant-intake-${next}`, [next], async () => {
+          await this.readRoot(next);
+          this.toMeasure.add(next);
+        });
+        continue;
+      }
+      for (const done of this.readWaiters.splice(0)) done();
+      const roots = [...this.toMeasure];
+      if (roots.length === 0) return;
+      this.toMeasure.clear();
+      await this.guard('cormorant-measuring', roots, () => this.measureRoots(roots));
+    }
+  }
+
+  /** Does a piece of work unless another tab is at it: then it waits, and finds most of it done. */
+  private async guard(lock: string, rootIds: number[], task: () => Promise<void>): Promise<void> {
+    const [rootId] = rootIds;
+    for (const id of rootIds) this.unavailable.delete(id);
+    try {
+      const done = await navigator.locks.request(lock, { ifAvailable: true }, async (held) => {
+        if (held) await task();
+        return held !== null;
+      });
+      if (done) return;
+      for (const id of rootIds) this.work(id, 'In another tab');
+      this.tellNow();
+      await navigator.locks.request(lock, task);
+    } catch (error) {
+      this.failed(rootId, error as Error);
+    } finally {
+      for (const id of rootIds) this.works.delete(id);
+      this.told();
+    }
+  }
+
+  private failed(rootId: number, error: Error): void {
+    const full = /Quota/i.test(error.name) || /quota/i.test(error.message);
+    const reason = full
+      ? 'The browser’s storage is full. Free some disk space, or let go of other sites’ data; what was taken in so far is kept.'
+      : error.message;
+    const askAgain = error instanceof RootUnavailable && error.askAgain;
+    this.unavailable.set(rootId, { rootId, reason, askAgain });
+    this.current.delete(rootId);
+  }
+
+  /** Spreads items over the readers, some at a time each. */
+  private async share<T>(
+    items: readonly T[],
+    size: number,
+    task: (reader: Reader, part: T[]) => Promise<void>,
+  ): Promise<void> {
+    let at = 0;
+    await Promise.all(
+      this.readers.map(async (reader) => {
+        while (at < items.length) {
+          const part = items.slice(at, at + size);
+          at += size;
+          await task(reader, part);
+        }
+      }),
+    );
+  }
+
+  private async readRoot(rootId: number): Promise<void> {
+    const root = await this.root(rootId);
+    if (!root) return;
+    this.current.delete(rootId);
+    const meter = new Meter(this.work(rootId, 'Looking'));
+    const known = await this.catalogue.followed(rootId);
+    const problems = ((await this.catalogue.all('problems')) as Problem[]).filter((p) => p.rootId === rootId);
+    const run = new RootRun(this.catalogue, root, problems);
+    try {
+      await this.follow(run, known, meter);
+    } finally {
+      // Whatever stopped it, what came in until then has arrived.
+      await run.end();
+    }
+  }
+
+  private async follow(run: RootRun, known: Followed[], meter: Meter): Promise<void> {
+    const rootId = run.root.id;
+    const comparison = new RootComparison(known);
+    const added: ListedFile[] = [];
+    const changed: { sound: Followed; file: ListedFile }[] = [];
+    const back: Followed[] = [];
+    for await (const listed of listFiles(run.root)) {
+      if (this.halted.has(rootId)) return;
+      const files = listed.filter((f) => audioEndings.test(f.path));
+      const found = comparison.take(files);
+      run.listed(files);
+      added.push(...found.added.filter((f) => run.wanted(f)));
+      changed.push(...found.changed);
+      back.push(...found.back);
+      meter.work.total = known.length + added.length;
+      this.told();
+      // In a root that is new nothing can have moved: its files are read while the list still grows.
+      if (known.length === 0) while (added.length >= BATCH) await this.readNew(run, added.splice(0, BATCH), [], meter);
+    }
+    const gone = comparison.unseen();
+    await run.presence(
+      back,
+      gone.filter((s) => !s.missing),
+    );
+    meter.work.phase = 'Reading labels';
+    meter.work.total = run.soundsHere(known.length - gone.length) + added.length;
+    meter.work.done = meter.work.total - added.length - changed.length;
+    for (let at = 0; at < changed.length && !this.halted.has(rootId); at += BATCH)
+      await this.readChanged(run, changed.slice(at, at + BATCH), meter);
+    const away =
+      added.length === 0
+        ? []
+        : [...gone, ...(await this.catalogue.missing()).filter((s) => s.rootId !== rootId).map(followedOf)];
+    while (added.length > 0 && !this.halted.has(rootId)) await this.readNew(run, added.splice(0, BATCH), away, meter);
+  }
+
+  private async readNew(run: RootRun, files: ListedFile[], away: Followed[], meter: Meter): Promise<void> {
+    const read = await this.readFiles(run, files, meter);
+    await run.keepNew(read, away);
+  }
+
+  private async readChanged(run: RootRun, pairs: { sound: Followed; file: ListedFile }[], meter: Meter): Promise<void> {
+    const read = await this.readFiles(
+      run,
+      pairs.map((p) => p.file),
+      meter,
+    );
+    await run.keepChanged(
+      read,
+      pairs.map((p) => p.sound),
+    );
+  }
+
+  private async readFiles(run: RootRun, files: ListedFile[], meter: Meter): Promise<Map<string, ReadResult>> {
+    await run.begin();
+    meter.work.phase = 'Reading labels';
+    const results = new Map<string, ReadResult>();
+    await this.share(files, SHARE, async (reader, part) => {
+      meter.work.current = part[0].path;
+      const found = part.map((f): FoundFile => ({
+        ...f,
+        rootId: run.root.id,
+        rootName: run.root.name,
+        intakeId: run.intakeId,
+        now: Date.now(),
+      }));
+      for (const [i, result] of (await reader.read(run.root, found)).entries()) results.set(part[i].path, result);
+      meter.count(part.length);
+      this.told();
+    });
+    return results;
+  }
+
+  private async measureRoots(rootIds: number[]): Promise<void> {
+    const waiting = new Map<number, number>();
+    const meters = new Map<number, Meter>();
+    const failing = new Set(((await this.catalogue.all('problems')) as Problem[]).map((p) => `${p.rootId}/${p.path}`));
+    for (const id of rootIds) {
+      const { total, waiting: ids } = await this.catalogue.unmeasured(id);
+      for (const soundId of ids) waiting.set(soundId, id);
+      if (ids.length === 0) {
+        this.works.delete(id);
+        this.current.add(id);
+        continue;
+      }
+      const work = this.work(id, 'Measuring');
+      Object.assign(work, { total, done: total - ids.length });
+      meters.set(id, new Meter(work));
+    }
+    const roots = new Map<number, RootRecord>();
+    for (const id of rootIds) {
+      const root = await this.root(id);
+      if (root) roots.set(id, root);
+    }
+    const batch = new MeasuredBatch(this.catalogue);
+    const stopped = (id: number) => this.halted.has(id) || this.unavailable.has(id);
+    const inTurn = waiting.keys();
+    const take = (): number | undefined => {
+      for (const id of this.preferred) if (waiting.has(id)) return id;
+      return inTurn.next().value;
+    };
+    await Promise.all(
+      this.readers.map(async (reader) => {
+        // New files come first: somebody is waiting to find them.
+        while (this.toRead.length === 0) {
+          const id = take();
+          if (id === undefined) return;
+          const rootId = waiting.get(id)!;
+          waiting.delete(id);
+          const root = roots.get(rootId);
+          if (!root || stopped(rootId)) continue;
+          await this.measureOne(reader, root, id, batch, failing, meters.get(rootId)!);
+        }
+      }),
+    );
+    await batch.flush();
+    for (const id of rootIds) {
+      if (stopped(id)) continue;
+      if ([...waiting.values()].includes(id)) this.toMeasure.add(id);
+      else this.current.add(id);
+    }
+  }
+
+  private async measureOne(
+    reader: Reader,
+    root: RootRecord,
+    id: number,
+    batch: MeasuredBatch,
+    failing: Set<string>,
+    meter: Meter,
+  ): Promise<void> {
+    const [sound] = await this.catalogue.sounds([id]);
+    if (!sound || sound.fields.state === 'Missing' || failing.has(`${root.id}/${sound.path}`)) return;
+    meter.work.current = sound.path;
+    try {
+      await batch.add(sound, await reader.measure(root, slim(sound)));
+    } catch (error) {
+      const { name, message } = error as Error;
+      if (name === 'RootUnavailable' || /Quota/i.test(name)) return this.failed(root.id, error as Error);
+      const [problemId] = await this.catalogue.newIds('problems', 1);
+      const problem: Problem = {
+        id: problemId,
+        rootId: root.id,
+        path: sound.path,
+        reason: `it could not be measured: ${message}`,
+        at: Date.now(),
+        size: sound.size,
+        modified: sound.modified,
+      };
+      const changes: Change[] = [{ table: 'problems', id: problemId, after: { ...problem } }];
+      await this.catalogue.apply({ label: 'Note a problem', at: Date.now(), changes, undoable: false });
+    }
+    meter.count();
+    this.told();
+  }
+
+  /** Finds the files of a root's missing sounds below another folder; nothing is changed. See {@link planReconnection}. */
+  async plan(rootId: number, target: RootRecord): Promise<ReconnectionPlan> {
+    const work = this.work(rootId, 'Comparing');
+    const hands: Hands = {
+      share: (items, task) => this.share(items, 1, (reader, [item]) => task(reader, item)),
+      work,
+      told: () => this.told(),
+    };
+    try {
+      return await planReconnection(this.catalogue, hands, rootId, target);
+    } finally {
+      this.works.delete(rootId);
+      this.told();
+    }
+  }
+
+  /** Connects sounds with the files that were found for them. See {@link reconnect}. */
+  reconnect(target: RootRecord, found: readonly Reconnection[]): Promise<void> {
+    return reconnect(this.catalogue, target, found);
+  }
+}
+
+/** Of a sound what measuring needs: records with all their labels need not cross between workers. */
+const slim = ({ id, path, size, format, fields }: Sound) => ({ id, path, size, format, loop: fields.kind === 'Loop' });

@@ -1,0 +1,214 @@
+import type { Change, Followed, ListedFile, Patch, Sound, Stamp } from '@core/library';
+import { applyChange, changeOf, excerptReread, familyOf, findMoves, reread, stamped, takeIn } from '@core/library';
+import { parseUcsName } from '@core/naming';
+import { categoryOf } from '@core/suggest';
+import type { Catalogue } from '../catalogue/catalogue';
+import type { ReadResult } from './intake';
+import type { Intake, Problem, RootRecord } from '../store/store';
+
+/** Some methods of an object that lives in another worker: promises all. */
+export type Asked<T, K extends keyof T> = {
+  [P in K]: T[P] extends (...args: infer A) => infer R ? (...args: A) => Promise<Awaited<R>> : never;
+};
+/** What intake asks of the catalogue. */
+export type IntakeCatalogue = Asked<
+  Catalogue,
+  'all' | 'apply' | 'followed' | 'missing' | 'newIds' | 'sounds' | 'unmeasured' | 'putMeasured' | 'forgetMeasured'
+>;
+
+/** What following its file needs of a sound. */
+export const followedOf = (s: Sound): Followed => ({
+  id: s.id,
+  path: s.path,
+  size: s.size,
+  modified: s.modified,
+  trace: s.trace,
+  missing: s.fields.state === 'Missing',
+});
+
+/** Where a sound lies now, as changes to it: with another place it has another name, folder and stem. */
+export function placed(rootId: number, file: ListedFile): Patch {
+  const ucs = parseUcsName(file.path, (id) => categoryOf(id) !== undefined);
+  const slash = file.path.lastIndexOf('/');
+  return {
+    rootId,
+    path: file.path,
+    size: file.size,
+    modified: file.modified,
+    'fields.file': file.path.slice(slash + 1),
+    'fields.folder': slash < 0 ? undefined : file.path.slice(0, slash),
+    'fields.stem': takeIn(rootId, file.path, ucs?.fxName).stem,
+    'fields.state': undefined,
+    'from.state': undefined,
+  };
+}
+
+/** One look through a root: what it found is kept here, batch by batch, with the intake's record and the problems. */
+export class RootRun {
+  intakeId = 0;
+  private readonly byPath: Map<string, Problem>;
+  private readonly intake: Omit<Intake, 'id'>;
+  private readonly paths = new Set<string>();
+
+  constructor(
+    private readonly catalogue: IntakeCatalogue,
+    readonly root: RootRecord,
+    problems: readonly Problem[],
+  ) {
+    this.byPath = new Map(problems.map((p) => [p.path, p]));
+    this.intake = { rootId: root.id, started: Date.now(), added: 0, changed: 0, moved: 0, gone: 0 };
+  }
+
+  private apply(label: string, changes: (Change | undefined)[]): Promise<void> {
+    const real = changes.filter((c) => c !== undefined);
+    return real.length === 0
+      ? Promise.resolve()
+      : this.catalogue.apply({ label, at: Date.now(), changes: real, undoable: false });
+  }
+
+  listed(files: readonly ListedFile[]): void {
+    if (this.byPath.size > 0) for (const f of files) this.paths.add(f.path);
+  }
+
+  /** A file that failed is tried again only when it changed. */
+  wanted(file: ListedFile): boolean {
+    const problem = this.byPath.get(file.path);
+    return !problem || problem.size !== file.size || problem.modified !== file.modified;
+  }
+
+  soundsHere(before: number): number {
+    return before + this.intake.added;
+  }
+
+  async begin(): Promise<void> {
+    if (this.intakeId > 0) return;
+    [this.intakeId] = await this.catalogue.newIds('intakes', 1);
+    await this.apply('Begin an intake', [{ table: 'intakes', id: this.intakeId, after: { ...this.intake } }]);
+  }
+
+  /** Files that are there again, and files that are not there any more. */
+  async presence(back: readonly Followed[], gone: readonly Followed[]): Promise<void> {
+    const set = (s: Followed, before: string | undefined, after: string | undefined): Change[] =>
+      familyOf(s).map((id) => ({
+        table: 'sounds',
+        id,
+        before: { 'fields.state': before, 'from.state': before && 'measured' },
+        after: { 'fields.state': after, 'from.state': after && 'measured' },
+      }));
+    await this.apply(
+      'Find files again',
+      back.flatMap((s) => set(s, 'Missing', undefined)),
+    );
+    await this.apply(
+      'Miss files',
+      gone.flatMap((s) => set(s, undefined, 'Missing')),
+    );
+    this.intake.gone = gone.length;
+    const stale = [...this.byPath.values()].filter((p) => !this.paths.has(p.path));
+    await this.apply('Forget problems of files that are gone', stale.map(cleared));
+  }
+
+  private problem(path: string, reason: string, id: number, file: ListedFile): Change {
+    const problem: Problem = {
+      id,
+      rootId: this.root.id,
+      path,
+      reason,
+      at: Date.now(),
+      size: file.size,
+      modified: file.modified,
+    };
+    return { table: 'problems', id, after: { ...problem } };
+  }
+
+  /** Keeps new files as sounds, or as the sounds that moved there; what cannot be read as problems. */
+  async keepNew(read: Map<string, ReadResult>, away: Followed[]): Promise<void> {
+    const results = [...read.values()];
+    const fresh = results.flatMap((r) => ('sound' in r ? [r.sound] : []));
+    const moves = away.length === 0 ? new Map<string, Followed>() : findMoves(fresh, away);
+    const movedRows = new Map(
+      (await this.catalogue.sounds([...moves.values()].flatMap(familyOf))).map((s) => [s.id, s]),
+    );
+    const ids = await this.catalogue.newIds('sounds', fresh.length);
+    const stamps = ((await this.catalogue.all('stamps')) as Stamp[]).filter((s) => s.rootIds?.includes(this.root.id));
+    const problemIds = await this.catalogue.newIds('problems', results.length);
+    let next = 0;
+    const changes: (Change | undefined)[] = results.flatMap((result, i) => {
+      const path = 'sound' in result ? result.sound.path : result.file.path;
+      const old = this.byPath.get(path);
+      const forget = old ? [cleared(old)] : [];
+      if (!('sound' in result)) return [...forget, this.problem(path, result.reason, problemIds[i], result.file)];
+      const moved = moves.get(path);
+      const row = moved && movedRows.get(moved.id);
+      if (row) {
+        away.splice(away.indexOf(moved), 1);
+        this.intake.moved!++;
+        // It was counted as gone before it was found again.
+        if (!moved.missing) this.intake.gone!--;
+        const { size, modified } = result.sound;
+        const there = placed(this.root.id, { path, size, modified });
+        const family = familyOf(moved).flatMap((id) => movedRows.get(id) ?? []);
+        return [...forget, ...family.map((r) => changeOf('sounds', r, there))];
+      }
+      this.intake.added++;
+      return [
+        ...forget,
+        { table: 'sounds' as const, id: ids[next++], after: { ...stampedSound(result.sound, stamps) } },
+      ];
+    });
+    await this.apply(`Take in ${this.root.name}`, changes);
+  }
+
+  /** Takes over what files say now that were written anew. What people made of their sounds stays. */
+  async keepChanged(read: Map<string, ReadResult>, sounds: readonly Followed[]): Promise<void> {
+    const rows = await this.catalogue.sounds(sounds.flatMap(familyOf));
+    const problemIds = await this.catalogue.newIds('problems', rows.length);
+    const other: number[] = [];
+    const changes = rows.flatMap((row, i): (Change | undefined)[] => {
+      const result = read.get(row.path);
+      if (!result) return [];
+      // A file has one problem however many sounds are parts of it.
+      const head = sounds.some((s) => s.id === row.id);
+      const old = head ? this.byPath.get(row.path) : undefined;
+      const forget = old ? [cleared(old)] : [];
+      if (!('sound' in result))
+        return head ? [...forget, this.problem(row.path, result.reason, problemIds[i], result.file)] : [];
+      const same = row.trace === result.sound.trace && row.trace !== undefined;
+      const after = same
+        ? { modified: result.sound.modified }
+        : row.excerpt
+          ? excerptReread(row, result.sound)
+          : reread(row, result.sound);
+      if (!('modified' in after && Object.keys(after).length === 1)) {
+        other.push(row.id);
+        this.intake.changed!++;
+      }
+      return [...forget, changeOf('sounds', row, { 'fields.state': undefined, 'from.state': undefined, ...after })];
+    });
+    await this.catalogue.forgetMeasured(other);
+    await this.apply(`Read ${this.root.name} again`, changes);
+  }
+
+  /** Closes the intake's record; one that found nothing leaves none behind. */
+  async end(): Promise<void> {
+    if (this.intakeId === 0) return;
+    const { added, changed, moved, gone } = this.intake;
+    const before = { added: 0, changed: 0, moved: 0, gone: 0 };
+    await this.apply('End an intake', [
+      { table: 'intakes', id: this.intakeId, before, after: { added, changed, moved, gone } },
+    ]);
+  }
+}
+
+const cleared = (p: Problem): Change => ({ table: 'problems', id: p.id, before: { ...p } });
+
+/** A new sound with the stamps of its root on it. */
+function stampedSound(sound: Omit<Sound, 'id'>, stamps: readonly Stamp[]): Omit<Sound, 'id'> {
+  let now: Sound = { ...sound, id: 0 };
+  for (const stamp of stamps) {
+    const after = stamped(now, stamp, categoryOf);
+    now = applyChange(now, { table: 'sounds', id: 0, before: {}, after })!;
+  }
+  const { id: _, ...rest } = now;
+  return rest;
+}
