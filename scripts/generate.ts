@@ -10,7 +10,7 @@ import { schemas } from '../src/core/schemas/shapes';
 
 const out = join(dirname(fileURLToPath(import.meta.url)), '../src/core/generated');
 const names = Object.keys(schemas);
-const ajv = new Ajv({ code: { source: true, esm: true }, allErrors: false, discriminator: true });
+const ajv = new Ajv({ code: { source: true, esm: true }, allErrors: false, discriminator: true, inlineRefs: false });
 for (const name of names) ajv.addSchema(schemas[name as keyof typeof schemas], name);
 const code = (standalone as unknown as { default: typeof standalone }).default(
   ajv,
@@ -24,7 +24,7 @@ writeFileSync(join(out, 'validators.js'), plain);
 const types = [
   'export interface Validator {',
   '  (data: unknown): boolean;',
-  '  errors?: { instancePath: string; message?: string }[] | null;',
+  '  errors?: { instancePath: string; message?: string; params?: Record<string, string | undefined> }[] | null;',
   '}',
 ];
 writeFileSync(

@@ -1,10 +1,23 @@
 /** The browser behind small interfaces. */
-export type { Catalogue, Changed, HistoryEntry, SmallTable, UndoState } from './catalogue/catalogue';
+export type { Catalogue, Changed, Opened, SmallTable, UndoState } from './catalogue/catalogue';
+export type { HistoryEntry } from './catalogue/history';
+export type { Turned } from './catalogue/writer';
+export type { Identity, Loss } from './store/identity';
 export type { Place } from './finding/places';
 export type { HeardDay } from './finding/heard';
 export type { FirstAnswer, Search, SearchRest } from './finding/searcher';
-export type { FactsRecord, Intake, JournalEntry, PeaksRecord, Play, Problem, RootRecord } from './store/store';
+export type {
+  AsideRecord,
+  FactsRecord,
+  Intake,
+  JournalEntry,
+  PeaksRecord,
+  Play,
+  Problem,
+  RootRecord,
+} from './store/store';
 export type { BackupFacts } from './labelling/backup';
+export { Gate } from './labelling/desk';
 export type { ComposedName, ParsedName } from './labelling/names';
 export type { PreviewRow, RecipeCounts } from './labelling/recipes';
 export type { Decision, ReviewRow } from './labelling/review';
@@ -17,6 +30,7 @@ export type { MixAnswer } from './out/mixer';
 export type { Spectrogram } from './audio/viewer';
 export type { TakeAnswer, TakeHow, Taken } from './out/taker';
 export { copyIn, listFiles, mediaUrl, RootUnavailable, serverRoots } from './files/roots';
+export { askToPersist, isPersistent, keptBackups } from './store/kept-backups';
 export { chooseFolder, folderIn, mayWrite, writeInto } from './files/folders';
 export { observeFolder, serverChanges } from './files/watching';
 export {

@@ -94,9 +94,9 @@ describe('an excerpt', () => {
 
   test('follows a file that was written anew, and says when that is too short for it', () => {
     const part = { ...excerptOf(reel, { start: 2000, end: 3000 }, 'Step', 99), id: 8 } as Sound;
-    const fresh = { ...reel, size: 1, modified: 2, trace: 'new', format: { ...format, dataOffset: 100 } };
+    const fresh = { ...reel, size: 1, modified: 2, quickHash: 'new', format: { ...format, dataOffset: 100 } };
     expect(excerptReread(part, fresh)).toMatchObject({
-      trace: 'new',
+      quickHash: 'new',
       format: { dataOffset: 100 + 4000, frames: 1000 },
     });
     const short = { ...fresh, format: { ...format, frames: 2500 } };
@@ -108,7 +108,7 @@ describe('an excerpt', () => {
 
   test('belongs to its file whichever of both is met first', () => {
     const one = (id: number, path: string, excerpt: boolean) =>
-      ({ id, path, excerpt, rootId: 1, size: 1, modified: 1, trace: 't', missing: false }) as const;
+      ({ id, path, excerpt, rootId: 1, size: 1, modified: 1, quickHash: 't', missing: false }) as const;
     const whole = one(1, 'a.wav', false);
     const [first, second] = [one(2, 'a.wav', true), one(3, 'a.wav', true)];
     for (const order of [

@@ -6,19 +6,19 @@ import {
   matchByPath,
   reread,
   RootComparison,
-  type Followed,
+  type KnownFile,
   type ListedFile,
   type Sound,
 } from '@core/library';
 import fc from 'fast-check';
 import { soundOf } from '../helpers/catalogue';
 
-const followed = (id: number, path: string, size = 100, over: Partial<Followed> = {}): Followed => ({
+const followed = (id: number, path: string, size = 100, over: Partial<KnownFile> = {}): KnownFile => ({
   id,
   path,
   size,
   modified: 1e12,
-  trace: `t${size}`,
+  quickHash: `t${size}`,
   missing: false,
   ...over,
 });
@@ -61,7 +61,7 @@ describe('comparing a root with what is known of it', () => {
 });
 
 describe('files that moved', () => {
-  const file = (path: string, size = 100) => ({ ...listed(path, size), trace: `t${size}` });
+  const file = (path: string, size = 100) => ({ ...listed(path, size), quickHash: `t${size}` });
 
   test('are recognised by size, head and tail; the same name goes first', () => {
     const moves = findMoves(
@@ -74,10 +74,10 @@ describe('files that moved', () => {
     ]);
   });
 
-  test('one sound moves to one place only, and one without a trace to none', () => {
+  test('one sound moves to one place only, and one without a quickHash to none', () => {
     const moves = findMoves(
       [file('x.wav'), file('y.wav')],
-      [followed(1, 'a.wav'), followed(2, 'b.wav', 100, { trace: undefined })],
+      [followed(1, 'a.wav'), followed(2, 'b.wav', 100, { quickHash: undefined })],
     );
     expect([...moves.values()].map((s) => s.id)).toEqual([1]);
   });
@@ -136,7 +136,7 @@ describe('reading a file again', () => {
       rate: 'measured',
       keywords: 'suggested',
     },
-    trace: 'old',
+    quickHash: 'old',
   };
   const fresh: Omit<Sound, 'id'> = {
     ...soundOf(1, { fxName: 'New name', description: 'from the file', rate: 96000, keywords: ['b'], library: 'Tests' }),
@@ -147,7 +147,7 @@ describe('reading a file again', () => {
       keywords: 'file INFO.IKEY',
       library: 'folder',
     },
-    trace: 'new',
+    quickHash: 'new',
   };
 
   test('takes over what the file says now, keeps what people made', () => {
@@ -162,7 +162,7 @@ describe('reading a file again', () => {
     });
     expect(next.fields.author).toBeUndefined();
     expect(next.from.description).toBe('typed');
-    expect(next.trace).toBe('new');
+    expect(next.quickHash).toBe('new');
   });
 
   test('the same file again changes nothing', () => {
@@ -185,12 +185,12 @@ test.each([
   ['take 5.wav', '/take', '5'],
   ['MFR-0231 sedge bed.wav', '/mfr-0231 sedge bed', undefined],
   ['2026.wav', '/2026', undefined],
-])('the take of %s', (path, stem, take) => {
-  expect(takeOf(path)).toEqual(take === undefined ? { stem } : { stem, take });
+])('the take of %s', (path, group, take) => {
+  expect(takeOf(path)).toEqual(take === undefined ? { group } : { group, take });
 });
 
 test('the take of a UCS name stands in its FXName', () => {
   const of = (n: string) => takeOf(`BOATMech_Winch Pawl ${n}_TWA_TIDE.wav`, `Winch Pawl ${n}`);
-  expect(of('03')).toEqual({ stem: '/boatmech_winch pawl_twa_tide', take: '03' });
-  expect(of('04').stem).toBe(of('03').stem);
+  expect(of('03')).toEqual({ group: '/boatmech_winch pawl_twa_tide', take: '03' });
+  expect(of('04').group).toBe(of('03').group);
 });

@@ -165,7 +165,7 @@ describe('describing a file', () => {
       fxName: 'Pawl clack wet 07',
       folder: 'Iron',
       take: '07',
-      stem: expect.stringMatching(/^\d+\/iron\/pawlclack_wet$/) as unknown,
+      takeGroup: expect.stringMatching(/^\d+\/iron\/pawlclack_wet$/) as unknown,
     });
   });
 

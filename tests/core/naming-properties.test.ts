@@ -96,9 +96,9 @@ describe('UCS names', () => {
           const numbered = `${fxName}x ${String(take).padStart(2, '0')}`;
           return takeOf(`${composeUcsName({ ...parts, fxName: numbered })}.wav`, numbered);
         };
-        expect(of(one).stem).toBe(of(two).stem);
+        expect(of(one).group).toBe(of(two).group);
         expect(of(one).take).toBe(String(one).padStart(2, '0'));
-        expect(of(one, `${parts.fxName}other`).stem).not.toBe(of(one).stem);
+        expect(of(one, `${parts.fxName}other`).group).not.toBe(of(one).group);
       }),
     );
   });
@@ -107,7 +107,7 @@ describe('UCS names', () => {
 test('a name is never taken apart so far that nothing is left of it', () => {
   fc.assert(
     fc.property(name, (text) => {
-      const { stem, take } = takeOf(`${text.replaceAll('/', '')}.wav`);
+      const { group: stem, take } = takeOf(`${text.replaceAll('/', '')}.wav`);
       expect(stem.startsWith('/')).toBe(true);
       if (take !== undefined) expect(stem.length).toBeGreaterThan(1);
     }),

@@ -1,4 +1,4 @@
-import { memorySource, readAudioFile, readId3, readXmp, traceOf, writeWav, type AudioFile } from '@core/files';
+import { memorySource, readAudioFile, readId3, readXmp, quickHashOf, writeWav, type AudioFile } from '@core/files';
 import { describe as describeSound } from '@core/library';
 import fc from 'fast-check';
 import { flacHead, id3, latin, xmp } from '../helpers/fuzz';
@@ -236,16 +236,16 @@ describe('the table of trust', () => {
   });
 });
 
-test('a trace tells files apart by size, head and tail, and reads four kilobytes', async () => {
+test('a quickHash tells files apart by size, head and tail, and reads four kilobytes', async () => {
   const bytes = new Uint8Array(100_000).map((_, i) => i * 7);
   let asked = 0;
   const source = memorySource(bytes);
-  const trace = await traceOf({ ...source, read: (o, n) => ((asked += n), source.read(o, n)) });
+  const quickHash = await quickHashOf({ ...source, read: (o, n) => ((asked += n), source.read(o, n)) });
   expect(asked).toBe(4096);
-  const changed = (at: number) => traceOf(memorySource(bytes.map((b, i) => (i === at ? b ^ 1 : b))));
-  expect(await changed(10)).not.toBe(trace);
-  expect(await changed(99_990)).not.toBe(trace);
-  expect(await changed(50_000)).toBe(trace);
-  expect(await traceOf(memorySource(bytes.slice(0, 99_999)))).not.toBe(trace);
-  expect(await traceOf(memorySource(new Uint8Array(0)))).toMatch(/^[0-9a-f]{16}$/);
+  const changed = (at: number) => quickHashOf(memorySource(bytes.map((b, i) => (i === at ? b ^ 1 : b))));
+  expect(await changed(10)).not.toBe(quickHash);
+  expect(await changed(99_990)).not.toBe(quickHash);
+  expect(await changed(50_000)).toBe(quickHash);
+  expect(await quickHashOf(memorySource(bytes.slice(0, 99_999)))).not.toBe(quickHash);
+  expect(await quickHashOf(memorySource(new Uint8Array(0)))).toMatch(/^[0-9a-f]{16}$/);
 });

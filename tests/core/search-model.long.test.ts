@@ -239,9 +239,9 @@ test('folding shows one row a stem and loses none: the counts add up, and opened
       const whole = index.search({ query: { kind: 'all' } });
       expect([...whole.takes]).toEqual(sounds.map(() => 1));
       const { ids, takes, facets } = index.search({ query: { kind: 'all' }, fold: { opened } });
-      const stemOf = (id: number) => sounds[id - 1].fields.stem as string | undefined;
+      const stemOf = (id: number) => sounds[id - 1].fields.takeGroup as string | undefined;
       for (const stem of ['a', 'b', 'c']) {
-        const own = sounds.filter((s) => s.fields.stem === stem);
+        const own = sounds.filter((s) => s.fields.takeGroup === stem);
         const rows = [...ids].filter((id) => stemOf(id) === stem);
         expect(rows).toHaveLength(opened.includes(stem) ? own.length : Math.min(1, own.length));
         if (own.length > 0) expect(takes[ids.indexOf(rows[0])]).toBe(own.length);
@@ -249,7 +249,7 @@ test('folding shows one row a stem and loses none: the counts add up, and opened
         expect(rows).toEqual([...ids].slice(ids.indexOf(rows[0]), ids.indexOf(rows[0]) + rows.length));
       }
       expect([...ids].filter((id) => stemOf(id) === undefined)).toHaveLength(
-        sounds.filter((s) => s.fields.stem === undefined).length,
+        sounds.filter((s) => s.fields.takeGroup === undefined).length,
       );
       expect(facets).toEqual(whole.facets);
     }),

@@ -123,13 +123,13 @@ test('what is told of it again while it plays changes no sample', () => {
     engine.handle({ type: 'material', id: 1, rate: RATE, frames: 20000, channels: 1 });
     for (const index of [0, 1])
       engine.handle({ type: 'chunk', id: 1, index, planes: [plane.slice(index * 16384, (index + 1) * 16384)] });
-    engine.handle({ type: 'play', id: 1, audition, turn: 3 });
+    engine.handle({ type: 'play', id: 1, audition, playId: 3 });
     const out = new Float32Array(12800);
     for (let at = 0; at < out.length; at += BLOCK) {
       if (told) engine.handle({ type: 'adjust', audition: { ...audition } });
       engine.render(out.subarray(at, at + BLOCK), new Float32Array(BLOCK));
     }
-    expect(engine.status().turn).toBe(3);
+    expect(engine.status().playId).toBe(3);
     return out;
   };
   expect(apart(listen(true), listen(false))).toBe(0);

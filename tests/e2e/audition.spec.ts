@@ -1,7 +1,17 @@
 import { expect, test, type Page } from '@playwright/test';
 import { memorySource, readAudioFile, readFrames } from '@core/files';
 import { unzipSync } from 'fflate';
-import { axeFaults, choose, currentRow, hush, openFirst as openFirstOf, rendered, saved, visitDemo, type Visit } from '../helpers/app';
+import {
+  axeFaults,
+  choose,
+  currentRow,
+  hush,
+  openFirst as openFirstOf,
+  rendered,
+  saved,
+  visitDemo,
+  type Visit,
+} from '../helpers/app';
 
 // An editor shapes candidates, hears them in every way, and takes them along as files.
 

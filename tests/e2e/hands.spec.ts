@@ -1,6 +1,17 @@
 import { expect, test, type Page } from '@playwright/test';
 import { memorySource, readAudioFile, writeWav } from '@core/files';
-import { axeFaults, choose, currentRow, hush, openFirst as openFirstOf, rendered, saved, search, visitDemo, type Visit } from '../helpers/app';
+import {
+  axeFaults,
+  choose,
+  currentRow,
+  hush,
+  openFirst as openFirstOf,
+  rendered,
+  saved,
+  search,
+  visitDemo,
+  type Visit,
+} from '../helpers/app';
 import { apart, crossings, sine } from '../helpers/signals';
 
 // Playing, marking and opening sounds by hand: keys, instruments, regions, the small window, files from the desktop.

@@ -22,7 +22,7 @@ export class Desk {
     this.catalogue = new Catalogue();
     await this.catalogue.open();
     this.open.push(this.catalogue);
-    this.where = new Int32Array(new SharedArrayBuffer(12));
+    this.where = new Int32Array(new SharedArrayBuffer(16));
     this.labeller = await Labeller.start(this.catalogue, this.where);
   }
 

@@ -1,22 +1,10 @@
 import 'fake-indexeddb/auto';
-import { IDBFactory } from 'fake-indexeddb';
-import Dexie from 'dexie';
 import { changeOf, TRAY, type Change, type Edit, type Pull, type Sound } from '@core/library';
 import { Catalogue, type Changed } from '@platform/catalogue/catalogue';
+import { emptyStore, likeABrowser } from '../helpers/browser';
 import { factsOf, soundOf } from '../helpers/catalogue';
 
-// What a browser has and Node.js lacks; locks are granted in turn, as the standard says.
-let queue: Promise<unknown> = Promise.resolve();
-Object.defineProperty(globalThis.navigator ?? (globalThis as { navigator?: object }), 'locks', {
-  value: undefined,
-  configurable: true,
-  writable: true,
-});
-beforeAll(() => {
-  const locks = { request: (_: string, task: () => Promise<unknown>) => (queue = queue.then(task, task)) };
-  if (!('navigator' in globalThis)) Object.assign(globalThis, { navigator: {} });
-  Object.defineProperty(navigator, 'locks', { value: locks, configurable: true });
-});
+beforeAll(likeABrowser);
 
 const open: Catalogue[] = [];
 async function tab(): Promise<Catalogue> {
@@ -25,9 +13,7 @@ async function tab(): Promise<Catalogue> {
   open.push(catalogue);
   return catalogue;
 }
-beforeEach(() => {
-  Dexie.dependencies.indexedDB = new IDBFactory();
-});
+beforeEach(emptyStore);
 afterEach(() => {
   for (const c of open.splice(0)) (c as unknown as { channel: BroadcastChannel }).channel.close();
 });
@@ -56,10 +42,10 @@ test('an edit is found at once, taken back and done again, over any number of st
     await c.apply(edit(`Name ${name}`, [changeOf('sounds', await one(c, 5), { 'fields.fxName': name })]));
   expect(await names(c, 'chain ')).toEqual(['Chain']);
   expect(await c.undoState()).toEqual({ undo: 'Name Chain', redo: undefined });
-  expect([await c.undo(), await c.undo()]).toEqual(['Name Chain', 'Name Pawl']);
+  expect([(await c.undo())?.label, (await c.undo())?.label]).toEqual(['Name Chain', 'Name Pawl']);
   expect(await names(c, 'winch ')).toEqual(['Winch']);
   expect(await names(c, 'chain ')).toEqual([]);
-  expect(await c.redo()).toBe('Name Pawl');
+  expect(await c.redo()).toMatchObject({ label: 'Name Pawl' });
   expect(await names(c, 'pawl ')).toEqual(['Pawl']);
   await c.apply(edit('Name Oar', [changeOf('sounds', await one(c, 5), { 'fields.fxName': 'Oar' })]));
   expect(await c.redo()).toBeUndefined();
@@ -74,7 +60,7 @@ test('everything is there again after a reload, what can be undone too', async (
   );
   const second = await tab();
   expect(await names(second, 'hinge ')).toEqual(['Gate']);
-  expect(await second.undo()).toBe('Notes');
+  expect(await second.undo()).toMatchObject({ label: 'Notes' });
   expect(await names(second, 'hinge ')).toEqual([]);
   expect((await one(second, 5)).fields).not.toHaveProperty('notes');
 });
@@ -107,7 +93,7 @@ test('another tab follows, and both agree on who may have which id', async () =>
   const told = new Promise<void>((done) => b.subscribe((changed) => (heard.push(changed), done())));
   await a.apply(make(soundOf(5, { fxName: 'Gate' })));
   await told;
-  expect(heard[0]).toEqual({ tables: ['sounds'], soundIds: [5] });
+  expect(heard[0]).toEqual({ tables: ['sounds'], ids: { sounds: [5] } });
   expect(await names(b, 'gate ')).toEqual(['Gate']);
   const ids = (await Promise.all([a.newIds('cues', 3), b.newIds('cues', 3), a.newIds('cues', 2)])).flat();
   expect(new Set(ids).size).toBe(8);
@@ -142,7 +128,10 @@ test('hearing a sound marks it without making it another one', async () => {
 test('contours are kept beside, and what has none is known', async () => {
   const c = await tab();
   await c.apply(make(soundOf(5), soundOf(6)));
-  await c.putMeasured([{ id: 5, frames: 10, span: 5, pairs: new Int8Array([1, 2, 3, 4]) }], [factsOf(5)]);
+  await c.applyMeasured(edit('Measure', [], false), {
+    peaks: [{ id: 5, frames: 10, span: 5, pairs: new Int8Array([1, 2, 3, 4]) }],
+    facts: [factsOf(5)],
+  });
   expect((await c.peaks([5, 6])).map((p) => p.id)).toEqual([5]);
   expect(await c.unmeasured(2)).toEqual({ total: 2, waiting: [6] });
   expect((await c.facts([5, 6])).map((f) => f.id)).toEqual([5]);

@@ -125,7 +125,7 @@ test('a file that moves stays the same sound, with its tags, its pulls and its i
   expect(names(list)).toEqual(['b.wav', 'sorted/better name.wav']);
   expect(list[1]).toMatchObject({
     id: a.id,
-    fields: { tags: [7], file: 'better name.wav', folder: 'sorted', stem: '50/sorted/better name' },
+    fields: { tags: [7], file: 'better name.wav', folder: 'sorted', takeGroup: '50/sorted/better name' },
   });
   expect(list[1].fields.state).toBeUndefined();
   expect(t.reader.measure).not.toHaveBeenCalled();
@@ -227,7 +227,7 @@ test('a root that cannot be read is told of; its sounds are not taken for missin
 test('a full disk stops the work with words, and what was read is kept', async () => {
   const t = await tab({ 'a.wav': wav(1) });
   const put = jest
-    .spyOn(t.catalogue, 'putMeasured')
+    .spyOn(t.catalogue, 'applyMeasured')
     .mockRejectedValue(Object.assign(new Error('The quota has been exceeded.'), { name: 'QuotaExceededError' }));
   await t.conductor.scan(50);
   expect(t.reports[t.reports.length - 1].unavailable[0].reason).toMatch(/storage is full/);
@@ -408,7 +408,7 @@ describe('reconnecting', () => {
       'x1.wav',
       'x2.wav',
     ]);
-    expect(await t.catalogue.undo()).toBe('Reconnect 4 sounds');
+    expect(await t.catalogue.undo()).toMatchObject({ label: 'Reconnect 4 sounds' });
     expect(await t.catalogue.missing(50)).toHaveLength(5);
   });
 
@@ -418,7 +418,7 @@ describe('reconnecting', () => {
       label: 'Lose the traces',
       at: 1,
       undoable: false,
-      changes: t.before.map((s) => changeOf('sounds', s, { trace: undefined })!),
+      changes: t.before.map((s) => changeOf('sounds', s, { quickHash: undefined })!),
     });
     await t.conductor.scan(60);
     const doubles = await t.catalogue.soundsOf(60);

@@ -56,7 +56,10 @@ async function measured(): Promise<Catalogue> {
       undoable: false,
       changes: [{ table: 'sounds', id, after: { ...result.sound, hash } }],
     });
-    await catalogue.putMeasured([peaks], [record]);
+    await catalogue.applyMeasured(
+      { label: 'Measure', at: 1, undoable: false, changes: [] },
+      { peaks: [peaks], facts: [record] },
+    );
     id++;
   }
   return catalogue;
@@ -85,7 +88,10 @@ test('copies are found in the store, whatever they are called, and not among wha
     changes: [{ table: 'sounds', id: 12, after: { ...sound } }],
   });
   const [facts] = await catalogue.facts([12]);
-  await catalogue.putMeasured([], [{ ...facts, version: FACTS_VERSION - 1 }]);
+  await catalogue.applyMeasured(
+    { label: 'Measure', at: 1, undoable: false, changes: [] },
+    { peaks: [], facts: [{ ...facts, version: FACTS_VERSION - 1 }] },
+  );
   expect(await find()).toEqual([]);
   expect(await catalogue.facts([12])).toEqual([]);
 });

@@ -89,7 +89,7 @@ describe('the journal', () => {
       entry: { label: 'Old edit', count: 1 },
       changes: [change],
     });
-    expect(await desk.catalogue.undo()).toBe('Old edit');
+    expect(await desk.catalogue.undo()).toMatchObject({ label: 'Old edit' });
     expect((await desk.fields(5)).notes).toBe('then');
   });
 });

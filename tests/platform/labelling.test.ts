@@ -29,8 +29,8 @@ describe('typed and pasted texts', () => {
     // The same word in another case is the same tag.
     await desk.labeller.putTexts([{ id: 5, texts: { tags: 'rusty' } }], 'Type', true);
     expect((await desk.tagNames()).size).toBe(2);
-    expect(await desk.catalogue.undo()).toBe('Type');
-    expect(await desk.catalogue.undo()).toBe('Paste');
+    expect(await desk.catalogue.undo()).toMatchObject({ label: 'Type' });
+    expect(await desk.catalogue.undo()).toMatchObject({ label: 'Paste' });
     expect((await desk.tagNames()).size).toBe(0);
     expect(await desk.fields(5)).not.toHaveProperty('stars');
   });
@@ -82,7 +82,7 @@ describe('recipes', () => {
     expect(await desk.fields(17)).toMatchObject({ fxName: 'GATE', notes: '08' });
     expect((await desk.one(17)).from).toMatchObject({ fxName: 'recipe Test', notes: 'recipe Test' });
     expect(steps.at(-1)).toEqual([1, 'Done']);
-    expect(await desk.catalogue.undo()).toBe('Run Test on 30 sounds');
+    expect(await desk.catalogue.undo()).toMatchObject({ label: 'Run Test on 30 sounds' });
     expect(await desk.fields(17)).toMatchObject({ fxName: 'gate' });
     expect((await desk.one(17)).from.fxName).toBe('name');
   });
@@ -148,7 +148,7 @@ describe('the review', () => {
       keywords: ['dog', 'bark'],
     });
     expect((await desk.one(7)).from).toMatchObject({ catId: 'suggested', keywords: 'suggested' });
-    expect(await desk.catalogue.undo()).toBe('Accept');
+    expect(await desk.catalogue.undo()).toMatchObject({ label: 'Accept' });
     expect(await desk.fields(7)).not.toHaveProperty('catId');
   });
 

@@ -62,7 +62,7 @@ test('an output that refuses is told with what to do; what is played next opens 
   player.play(item, { ...whole, from: 0 });
   await settled();
   expect(errors[0]).toMatch(/could not be opened \(the device is busy\)\. Check the output device, then play again/);
-  expect(last()).toMatchObject({ turn: 1, began: true, keys: [] });
+  expect(last()).toMatchObject({ playId: 1, began: true, keys: [] });
   StandInOutput.refusal = undefined;
   player.play(item, { ...whole, from: 0 });
   await settled();
@@ -87,7 +87,7 @@ test.each([
     expect(last().audition).toBeDefined();
     fails(first);
     await settled();
-    expect(last()).toMatchObject({ turn: 1, began: true });
+    expect(last()).toMatchObject({ playId: 1, began: true });
     expect(last().audition).toBeUndefined();
     expect(player.output).toBeUndefined();
     player.transport(true, 0);

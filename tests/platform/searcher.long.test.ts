@@ -26,7 +26,7 @@ class MemoryFile implements SnapshotFile {
 
 const open: Catalogue[] = [];
 async function catalogue(file: SnapshotFile): Promise<Catalogue> {
-  const made = new Catalogue(file);
+  const made = new Catalogue({ snapshot: file });
   open.push(made);
   await made.open();
   return made;
@@ -169,13 +169,13 @@ describe('searching', () => {
     expect(first.ids).toHaveLength(300);
     // Somebody else asks in between: the list on screen still gets its own rest.
     await c.ids({ text: 'gate ' });
-    const rest = (await c.rest(first.turn, { facetKeys: ['library'], histogramKeys: ['length'] }))!;
+    const rest = (await c.rest(first.searchId, { facetKeys: ['library'], histogramKeys: ['length'] }))!;
     expect(rest.ids).toHaveLength(350);
     expect([...rest.ids.slice(0, 300)]).toEqual([...first.ids]);
     expect(rest.facets.library.distinct).toBe(3);
     expect(rest.histograms.length.counts.reduce((a, b) => a + b)).toBe(350);
     void c.first({ text: '' });
-    expect(await c.rest(first.turn, { facetKeys: [], histogramKeys: [] })).toBeUndefined();
+    expect(await c.rest(first.searchId, { facetKeys: [], histogramKeys: [] })).toBeUndefined();
   });
 
   test('looks inside of a pull and of earlier results, and counts values on request', async () => {
@@ -209,9 +209,9 @@ describe('searching', () => {
     });
     const all = [tone(5, 12, 'Short'), tone(6, 40, 'Long'), tone(7, 13, 'Short too'), tone(8, 12, 'Not measured')];
     await take(c, ...all.map((t) => t.sound));
-    await c.putMeasured(
-      all.slice(0, 3).map((t) => t.peaks),
-      all.slice(0, 3).map((t) => t.facts),
+    await c.applyMeasured(
+      { label: 'Measure', at: 1, undoable: false, changes: [] },
+      { peaks: all.slice(0, 3).map((t) => t.peaks), facts: all.slice(0, 3).map((t) => t.facts) },
     );
     expect([...(await c.ids({ text: '', nearId: 5 }))]).toEqual([5, 7, 6]);
     expect([...(await c.ids({ text: 'long ', nearId: 5 }))]).toEqual([6]);

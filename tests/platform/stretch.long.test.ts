@@ -27,14 +27,17 @@ const changes = [
 ] as const;
 
 describe.each(textures)('stretched as %s', (texture) => {
-  test.each(changes)('to %p of its length and by %p semitones, a tone has the pitch it should', async (length, pitch) => {
-    const reader = stretched(readerOf(sine(440, rate, 2 * rate)), as(length, pitch, texture));
-    const [heard] = await whole(reader);
-    expect(heard.length).toBe(Math.round(2 * rate * length));
-    const hz = crossings(heard.subarray(heard.length * 0.25, heard.length * 0.75), rate);
-    const cents = 1200 * Math.log2(hz / (440 * 2 ** (pitch / 12)));
-    expect(Math.abs(cents)).toBeLessThan(12);
-  });
+  test.each(changes)(
+    'to %p of its length and by %p semitones, a tone has the pitch it should',
+    async (length, pitch) => {
+      const reader = stretched(readerOf(sine(440, rate, 2 * rate)), as(length, pitch, texture));
+      const [heard] = await whole(reader);
+      expect(heard.length).toBe(Math.round(2 * rate * length));
+      const hz = crossings(heard.subarray(heard.length * 0.25, heard.length * 0.75), rate);
+      const cents = 1200 * Math.log2(hz / (440 * 2 ** (pitch / 12)));
+      expect(Math.abs(cents)).toBeLessThan(12);
+    },
+  );
 
   test.each(changes)('to %p of its length and by %p semitones, hits fall where they should', async (length, pitch) => {
     const at = [0.5, 1, 1.5];
@@ -70,7 +73,15 @@ test('the same frames come whichever way they are asked for, over the joints of 
 
 test('channels stay in step, silence stays silent, and sounds of no or one frame are read', async () => {
   const left = sine(440, rate, rate);
-  const [l, r] = await whole(stretched(readerOf(left, left.map((x) => -x)), as(1.3, 3, 'mixed')));
+  const [l, r] = await whole(
+    stretched(
+      readerOf(
+        left,
+        left.map((x) => -x),
+      ),
+      as(1.3, 3, 'mixed'),
+    ),
+  );
   for (let i = 0; i < l.length; i += 97) expect(l[i]).toBeCloseTo(-r[i], 3);
   const [nothing] = await whole(stretched(readerOf(new Float32Array(5000)), as(2, 5, 'tonal')));
   expect(nothing.every((x) => x === 0)).toBe(true);

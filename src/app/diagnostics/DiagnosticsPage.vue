@@ -116,7 +116,9 @@ function save(): void {
         :x-text="(x) => String(Math.round(x))"
         y-unit=" ms"
       />
-      <p v-else class="mute">Nothing was played yet. Walk through some sounds in Find, or measure here: forty sounds of the list are heard for a moment each.</p>
+      <p v-else class="mute">
+        Nothing was played yet. Walk through some sounds in Find, or measure here: forty sounds of the list are heard for a moment each.
+      </p>
     </section>
     <section aria-labelledby="the-output">
       <h2 id="the-output">The output</h2>

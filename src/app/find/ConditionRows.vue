@@ -67,15 +67,15 @@ const setHow = (i: number, c: Condition, how: unknown) => set(i, { how: how as C
 
 /** What the condition that is being typed may mean. */
 const options = ref<{ value: string; label: string }[]>([]);
-let turn = 0;
+let newest = 0;
 const look = useDebounceFn(async (c: Condition) => {
-  const own = ++turn;
+  const own = ++newest;
   const field = fieldOf(c);
   if (field && !canFacet(field)) return (options.value = []);
   const part = c.value.trim();
   const among = searchAround(find.view);
   const found = field ? (await catalogue.values(among, field.key, part, 12)).values : part.length > 1 ? await catalogue.words(part, 12) : [];
-  if (own !== turn) return undefined;
+  if (own !== newest) return undefined;
   options.value = found
     .filter((v) => v.value !== '')
     .map((v) => {

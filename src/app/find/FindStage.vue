@@ -84,8 +84,8 @@ const words = ref(false);
 const hear = (id: number) => void chooseAt(find.answer.ids.indexOf(id), true);
 /** Shows the takes behind a row, or puts them back. */
 function unfold(id: number, to?: boolean): void {
-  const stem = library.sounds.get(id)?.fields.stem as string | undefined;
-  if (stem !== undefined) find.unfold(stem, to ?? !find.openedStems.includes(stem));
+  const group = library.sounds.get(id)?.fields.takeGroup as string | undefined;
+  if (group !== undefined) find.unfold(group, to ?? !find.openedGroups.includes(group));
 }
 const alike = useAlike();
 const unfoldCurrent = (to: boolean) => open.value && unfold(open.value.id, to);

@@ -36,17 +36,17 @@ const ways = computed<Omit<Way, 'count'>[]>(() => {
   return made;
 });
 const open = shallowRef<Way[]>([]);
-let turn = 0;
+let newest = 0;
 watch(
   [ways, () => library.revision],
   async () => {
-    const own = ++turn;
+    const own = ++newest;
     const found: Way[] = [];
     for (const way of ways.value) {
       const view = { ...find.view, ...way.change };
       const search = { ...searchOf(view), inside: view.trail.map(searchOf) };
       found.push({ ...way, count: (await catalogue.ids(search)).length });
-      if (own !== turn) return;
+      if (own !== newest) return;
     }
     open.value = found.filter((w) => w.count > 0);
   },

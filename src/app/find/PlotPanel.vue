@@ -82,13 +82,13 @@ function ticksOf({ low, high, log }: Axis): number[] {
   return Array.from({ length: Math.floor(high / step) - first + 1 }, (_, i) => (first + i) * step);
 }
 
-let turn = 0;
+let newest = 0;
 watch(
   () => [find.answer.ids, prefs.plotAxes] as const,
   async ([, [x, y]]) => {
-    const own = ++turn;
+    const own = ++newest;
     const table = await catalogue.tableOf({ ...searchOf(find.view), inside: find.view.trail.map(searchOf) }, [x, y]);
-    if (own !== turn || !table) return;
+    if (own !== newest || !table) return;
     const [xs, ys] = [x, y].map((key) => (table.columns[key] as { numbers: Float64Array }).numbers);
     const good = [...table.ids.keys()].filter((i) => !Number.isNaN(xs[i]) && !Number.isNaN(ys[i]));
     without.value = table.ids.length - good.length;

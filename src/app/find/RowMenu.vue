@@ -14,7 +14,7 @@ const open = ref(false);
 const sound = ref<Sound>();
 
 /** Fields by which one looks for sounds of the same kind. */
-const looked = ['catId', 'stem', 'library', 'licence', 'folder', 'author', 'manufacturer', 'microphone', 'keywords', 'tags'];
+const looked = ['catId', 'takeGroup', 'library', 'licence', 'folder', 'author', 'manufacturer', 'microphone', 'keywords', 'tags'];
 const measured = ['length', 'channels', 'rate', 'pitch', 'tempo', 'loudness', 'brightness', 'added'];
 const same = useSameValue();
 const valuesOf = (keys: readonly string[]) => keys.flatMap((key) => same.valuesOf(key, sound.value?.fields[key]).slice(0, 5));

@@ -23,7 +23,7 @@ export function useCompletion() {
   const valueName = useValueName();
   const completions = shallowRef<Completion[]>([]);
   const begun = ref<Begun>();
-  let turn = 0;
+  let newest = 0;
 
   function ofValue(field: Field, { value, count }: FacetCount): Completion {
     const shown = valueName(field.key, value);
@@ -41,7 +41,7 @@ export function useCompletion() {
 
   /** Looks for what may be meant at a caret. */
   async function look(text: string, caret: number): Promise<void> {
-    const own = ++turn;
+    const own = ++newest;
     const at = begunAt(text, caret);
     if (!at) return close();
     const { field, part } = at;
@@ -52,13 +52,13 @@ export function useCompletion() {
       return facet.values.filter((v) => v.value !== '').map((v) => ofValue(fieldOf(field!.key), v));
     };
     const found = field ? await values() : await ofWord(part);
-    if (own !== turn) return;
+    if (own !== newest) return;
     begun.value = at;
     completions.value = found.slice(0, MOST);
   }
 
   function close(): void {
-    turn++;
+    newest++;
     completions.value = [];
     begun.value = undefined;
   }

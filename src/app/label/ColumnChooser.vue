@@ -25,7 +25,7 @@ const languages = computed(() => [...new Set([...library.sounds.values()].flatMa
 const others = computed(() => {
   const there = new Set(shown.value.map((c) => c.key));
   const keys = [...fields.map((f) => f.key), ...languages.value, ...translated.flatMap((k) => ['de', 'fr', 'es'].map((l) => `${k}@${l}`))];
-  return [...new Set(keys)].filter((k) => !there.has(k) && k !== 'stem').map((key) => ({ value: key, label: fieldOf(key).label }));
+  return [...new Set(keys)].filter((k) => !there.has(k) && k !== 'takeGroup').map((key) => ({ value: key, label: fieldOf(key).label }));
 });
 const views = computed(() => [usualView, ...prefs.tableViews].map((v) => ({ value: v.name, label: v.name })));
 

@@ -216,7 +216,10 @@ const languageOptions = languages.filter((l) => l !== 'en').map((l) => ({ value:
         >History of this sound</RouterLink
       >
       <dl v-if="sounds.length === 1" class="facts">
-        <template v-for="f in fields.filter((x) => !x.edited && sounds[0].fields[x.key] !== undefined && x.type !== 'date' && x.key !== 'stem')" :key="f.key">
+        <template
+          v-for="f in fields.filter((x) => !x.edited && sounds[0].fields[x.key] !== undefined && x.type !== 'date' && x.key !== 'takeGroup')"
+          :key="f.key"
+        >
           <dt>{{ f.label }}</dt>
           <dd class="cut" :title="`${String(sounds[0].fields[f.key])} (from ${sounds[0].from[f.key]})`">
             {{ typeof sounds[0].fields[f.key] === 'number' ? shownNumber(f, sounds[0].fields[f.key] as number) : sounds[0].fields[f.key] }}

@@ -44,22 +44,22 @@ watch(
   { immediate: true },
 );
 
-let turn = 0;
+let newest = 0;
 const look = useDebounceFn(async () => {
   if (fault.value || way.value === 'short') return;
-  const mine = ++turn;
+  const mine = ++newest;
   const { ids } = labels;
   try {
     if (way.value === 'compose') {
       const found = await labels.run((l, report) => l.composeNames(pattern.value, ids, report), true);
-      if (mine === turn && found) composed.value = found;
+      if (mine === newest && found) composed.value = found;
     } else {
       const found = await labels.run((l, report) => l.parseNames(pattern.value, ids, report), true);
-      if (mine === turn && found) parsed.value = found;
+      if (mine === newest && found) parsed.value = found;
     }
     failure.value = '';
   } catch (error) {
-    if (mine === turn) failure.value = (error as Error).message;
+    if (mine === newest) failure.value = (error as Error).message;
   }
 }, 200);
 watch(

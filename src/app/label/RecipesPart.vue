@@ -108,16 +108,16 @@ function move(at: number, by: number): void {
   draft.value.steps = all;
 }
 
-let turn = 0;
+let newest = 0;
 let counting = 0;
 async function look(): Promise<void> {
-  const mine = ++turn;
+  const mine = ++newest;
   const steps = copy(draft.value.steps);
   const { ids } = labels;
   const rows = shown.value.filter((i) => i < ids.length);
   try {
     const result = await labels.run((l) => l.previewRecipe({ steps }, ids, rows), true);
-    if (mine !== turn || !result) return;
+    if (mine !== newest || !result) return;
     failure.value = '';
     preview.value = new Map(result.rows.map((r) => [r.id, r.planned]));
     written.value = result.written;
@@ -126,7 +126,7 @@ async function look(): Promise<void> {
     for (const { planned } of result.rows) if ('fault' in planned && planned.step >= 0) faults[planned.step] ??= planned.fault;
     stepFaults.value = faults;
   } catch (error) {
-    if (mine === turn) failure.value = (error as Error).message;
+    if (mine === newest) failure.value = (error as Error).message;
   }
 }
 async function tally(): Promise<void> {

@@ -40,11 +40,11 @@ function ordered(list: readonly ReviewRow[]): ReviewRow[] {
   return [...list].sort((a, b) => Number(skipped.value.has(a.id)) - Number(skipped.value.has(b.id)) || sure(a) - sure(b) || a.id - b.id);
 }
 
-let turn = 0;
+let newest = 0;
 async function begin(): Promise<void> {
-  const mine = ++turn;
+  const mine = ++newest;
   const found = await labels.run((l, report) => l.beginReview(labels.ids, report));
-  if (!found || mine !== turn) return;
+  if (!found || mine !== newest) return;
   rows.value = ordered(found);
   begun.value = true;
   at.value = Math.min(at.value, Math.max(0, found.length - 1));

@@ -154,7 +154,7 @@ async function write(): Promise<void> {
   const types = { csv: 'text/csv', tsv: 'text/tab-separated-values', xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet' };
   if (bytes) save(bytes as BlobPart, types[kind], `Sounds.${kind}`);
 }
-const exportOptions = fields.filter((f) => f.key !== 'stem').map((f) => ({ value: f.key, label: f.label }));
+const exportOptions = fields.filter((f) => f.key !== 'takeGroup').map((f) => ({ value: f.key, label: f.label }));
 const label = (t: Target | null) => (t && isField(t) ? fieldOf(t).label : '');
 </script>
 

@@ -14,7 +14,7 @@ const emit = defineEmits<{ change: [step: Step]; remove: []; move: [by: number] 
 const option = (key: string) => ({ value: key, label: fieldOf(key).label });
 const foreign = translated.flatMap((key) => languages.filter((l) => l !== 'en').map((l) => `${key}@${l}`));
 const writable = [...fields.filter((f) => f.edited).map((f) => f.key), ...foreign].map(option);
-const all = [...fields.filter((f) => f.key !== 'stem').map((f) => f.key), ...foreign].map(option);
+const all = [...fields.filter((f) => f.key !== 'takeGroup').map((f) => f.key), ...foreign].map(option);
 
 const set = (part: Record<string, unknown>) => emit('change', { ...props.step, ...part } as Step);
 const valueOf = ({ part, get }: Control) => {

@@ -20,8 +20,6 @@ watch(
   },
 );
 onUnmounted(() => clearTimeout(timer));
-/** Once the catalogue takes the changes over, they are kept whole. */
-const keeping = computed(() => /^(Keeping|Restor)/.test(labels.work.what));
 const left = computed(() => {
   const { share } = labels.work;
   const gone = (performance.now() - started.value) / 1000;
@@ -34,7 +32,7 @@ const left = computed(() => {
     <span class="mute what">{{ labels.work.what || 'Working' }}</span>
     <Progress :percent="Math.round(labels.work.share * 100)" size="small" :aria-label="labels.work.what || 'Working'" />
     <span class="mute mono left">{{ left }}</span>
-    <Button size="small" :disabled="keeping" @click="labels.work.cancelled = true">Cancel</Button>
+    <Button size="small" :disabled="labels.work.keeping" @click="labels.work.cancelled = true">Cancel</Button>
   </div>
 </template>
 

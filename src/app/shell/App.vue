@@ -21,6 +21,7 @@ import LooseSounds from '../loose/LooseSounds.vue';
 import SmallWindowHost from '../small/SmallWindowHost.vue';
 import DropLayer from './DropLayer.vue';
 import KeysOverlay from './KeysOverlay.vue';
+import LossNotice from './LossNotice.vue';
 import { lastNotice } from './notice';
 import RouteLine from './RouteLine.vue';
 
@@ -48,9 +49,10 @@ onMounted(async () => {
     failure.value = (error as Error).message;
     return;
   }
+  // The backups are known before anything else is done: one may be asked for at once.
+  await backups.begin();
   await intake.begin();
   await scene.openProject();
-  await backups.begin();
   instrument.begin();
 });
 
@@ -103,7 +105,10 @@ useCommands([
           <span>Close other Cormorant tabs, or free some disk space, and reload this page.</span>
         </div>
         <div v-else-if="!library.ready" class="empty"><Spin /><span>Opening the catalogue</span></div>
-        <RouterView v-else />
+        <template v-else>
+          <LossNotice />
+          <div class="view"><RouterView /></div>
+        </template>
       </main>
       <div class="unseen" role="status" aria-live="polite">{{ lastNotice }}</div>
     </div>
@@ -156,7 +161,13 @@ useCommands([
   text-align: right;
 }
 main {
+  display: flex;
+  flex-direction: column;
   min-height: 0;
   background: var(--bed);
+}
+.view {
+  flex: 1;
+  min-height: 0;
 }
 </style>

@@ -80,11 +80,11 @@ async function valuesBelow(path: [string, string][]): Promise<Branch[]> {
   return made.sort((a, b) => a.title.localeCompare(b.title, undefined, { numeric: true }));
 }
 
-let turn = 0;
+let newest = 0;
 async function renew(): Promise<void> {
-  const own = ++turn;
+  const own = ++newest;
   const made = byFolders.value ? await folderTree() : await valuesBelow([]);
-  if (own !== turn) return;
+  if (own !== newest) return;
   branches.value = made;
   // What lay below a value may be another by now: it is asked for when it is unfolded again.
   if (!byFolders.value) open.value = new Set();

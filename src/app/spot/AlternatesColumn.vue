@@ -133,7 +133,9 @@ useCommands([
     </div>
     <div class="acts">
       <template v-if="scene.trial">
-        <Tooltip :title="withKey('The new sound stays', 'Spot at playhead, or keep the alternate')"><Button size="small" type="primary" @click="scene.keepTrial()">Keep this one</Button></Tooltip>
+        <Tooltip :title="withKey('The new sound stays', 'Spot at playhead, or keep the alternate')"
+          ><Button size="small" type="primary" @click="scene.keepTrial()">Keep this one</Button></Tooltip
+        >
         <Tooltip title="The old sound comes back (Escape)"><Button size="small" @click="scene.dropTrial()">Return to the old one</Button></Tooltip>
       </template>
     </div>

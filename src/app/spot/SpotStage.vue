@@ -2,22 +2,31 @@
 import { CaretRightFilled, PauseOutlined } from '@ant-design/icons-vue';
 import { nameOf } from '@core/library';
 import { Button, Tooltip } from 'ant-design-vue';
-import { computed, onMounted, watch } from 'vue';
+import { computed, onMounted, onUnmounted, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { useCommands, withKey } from '../shared/controls/commands';
 import Meter from '../shared/listen/Meter.vue';
 import NumberBox from '../shared/controls/NumberBox.vue';
 import { useAudition } from '../stores/audition';
+import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
 import AlternatesColumn from './AlternatesColumn.vue';
 import PictureView from './PictureView.vue';
 import TimeLine from './TimeLine.vue';
 
 const scene = useScene();
+const library = useLibrary();
 const audition = useAudition();
 const route = useRoute();
 const router = useRouter();
 
+// What was done in the scene is taken back here, and what was done in the library elsewhere.
+watch(
+  () => scene.scope,
+  (of) => void library.undoIn(of),
+  { immediate: true },
+);
+onUnmounted(() => void library.undoIn('library'));
 onMounted(() => {
   scene.use();
   const frame = Number(route.query.frame);

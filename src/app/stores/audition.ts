@@ -87,7 +87,7 @@ export const useAudition = defineStore('audition', () => {
     if (status.scene.playing) scenePosition.value = status.scene.position;
     const { audition } = status;
     // Said before the engine heard of what was asked for since.
-    if (status.turn !== player.turn) return;
+    if (status.playId !== player.playId) return;
     if (audition && audition.id === sound.value?.id) {
       frame.value = audition.frame;
       follow(audition.frame);

@@ -65,8 +65,8 @@ export const useFind = defineStore('find', () => {
   const trailCounts = ref<number[]>([]);
   /** In what each listed sound differs from the one that it is like, in words. */
   const differences = shallowRef(new Map<number, string>());
-  /** Stems whose takes are shown though the list is folded. */
-  const openedStems = ref<string[]>([]);
+  /** Groups whose takes are shown though the list is folded. */
+  const openedGroups = ref<string[]>([]);
   let latest = 0;
   /** Counts what was asked, and says whose rows are listed. */
   let question = 0;
@@ -82,7 +82,7 @@ export const useFind = defineStore('find', () => {
    */
   async function search(steady = false): Promise<void> {
     if (!library.ready) return;
-    const turn = ++latest;
+    const searchId = ++latest;
     const asks = question;
     busy.value = true;
     const steps = view.trail.map(searchOf);
@@ -90,10 +90,10 @@ export const useFind = defineStore('find', () => {
       ...searchOf(view),
       inside: steps,
       sort: view.sort && { ...view.sort },
-      fold: view.fold ? { opened: [...openedStems.value] } : undefined,
+      fold: view.fold ? { opened: [...openedGroups.value] } : undefined,
     };
     const first = await catalogue.first(asked);
-    if (turn !== latest || !first) return;
+    if (searchId !== latest || !first) return;
     const { ids, count, faults, total, took } = first;
     const said = { faults, total, took };
     if (!steady) answer.value = { ...answer.value, ...said, ids, count, takes: new Uint32Array(0) };
@@ -101,14 +101,14 @@ export const useFind = defineStore('find', () => {
     listed = asks;
     // The next letter is often on its way already: what is counted waits for it, rows do not.
     await promiseTimeout(BREATH);
-    if (turn !== latest) return;
+    if (searchId !== latest) return;
     const used = [...Object.keys(view.facets), ...Object.keys(view.without)];
     const counted = {
       facetKeys: [...new Set(['library', ...prefs.facetKeys, ...used])],
       histogramKeys: [...new Set([...prefs.histogramKeys, ...Object.keys(view.ranges)])],
     };
-    const rest = await catalogue.rest(first.turn, counted);
-    if (turn !== latest) return;
+    const rest = await catalogue.rest(first.searchId, counted);
+    if (searchId !== latest) return;
     busy.value = false;
     if (rest) {
       const rows = steady ? inOrderOf(answer.value.ids, rest) : rest;
@@ -124,22 +124,22 @@ export const useFind = defineStore('find', () => {
         count: rest.ids.length,
       };
     }
-    await Promise.all([countTrail(steps, turn), explain(turn)]);
+    await Promise.all([countTrail(steps, searchId), explain(searchId)]);
   }
 
   /** Says in what the listed sounds differ from the one that they are like. */
-  async function explain(turn: number): Promise<void> {
+  async function explain(searchId: number): Promise<void> {
     const ids = [...answer.value.ids.subarray(0, EXPLAINED)];
     const of = view.nearId ?? view.like?.code;
     const words = of === undefined ? [] : await catalogue.differences(of, ids);
-    if (turn === latest) differences.value = new Map(ids.map((id, i) => [id, words[i]?.join(', ') ?? '']));
+    if (searchId === latest) differences.value = new Map(ids.map((id, i) => [id, words[i]?.join(', ') ?? '']));
   }
 
-  async function countTrail(steps: ReturnType<typeof searchOf>[], turn: number): Promise<void> {
+  async function countTrail(steps: ReturnType<typeof searchOf>[], searchId: number): Promise<void> {
     const counts: number[] = [];
     for (let i = 0; i < steps.length; i++) {
       counts.push((await catalogue.ids({ ...steps[i], inside: steps.slice(0, i) })).length);
-      if (turn !== latest) return;
+      if (searchId !== latest) return;
     }
     trailCounts.value = counts;
   }
@@ -234,9 +234,9 @@ export const useFind = defineStore('find', () => {
   }
 
   /** Shows the takes behind a folded row, or puts them back behind it. */
-  function unfold(stem: string, open: boolean): void {
-    const others = openedStems.value.filter((s) => s !== stem);
-    openedStems.value = open ? [...others, stem] : others;
+  function unfold(group: string, open: boolean): void {
+    const others = openedGroups.value.filter((g) => g !== group);
+    openedGroups.value = open ? [...others, group] : others;
   }
 
   /** Sorts by a field: first upward, then downward, then by relevance again. */
@@ -252,7 +252,7 @@ export const useFind = defineStore('find', () => {
       view.sort,
       view.trail,
       view.fold,
-      openedStems.value,
+      openedGroups.value,
       prefs.facetKeys,
       prefs.histogramKeys,
     ]);
@@ -295,7 +295,7 @@ export const useFind = defineStore('find', () => {
     trailCounts,
     differences,
     sortBy,
-    openedStems,
+    openedGroups,
     unfold,
   };
 });

@@ -1,4 +1,4 @@
-import type { RunningLabeller } from '@platform/index';
+import { Gate, type RunningLabeller } from '@platform/index';
 import { proxy } from 'comlink';
 import { defineStore } from 'pinia';
 import { computed, reactive, ref, shallowRef } from 'vue';
@@ -18,7 +18,10 @@ export const useLabels = defineStore('labels', () => {
   const find = useFind();
   const selected = shallowRef<ReadonlySet<number>>(new Set());
   const scope = ref<'selected' | 'list'>();
-  const work = reactive({ running: false, cancelled: false, share: 0, what: '' });
+  /** `keeping`: it is too late to cancel. */
+  const work = reactive({ running: false, cancelled: false, keeping: false, share: 0, what: '' });
+  /** What fails when a labeller is ended, with whatever else runs in it. */
+  const waiting = new Map<RunningLabeller, Set<(error: Error) => void>>();
 
   /** A batch goes to the selected sounds when there are several, else to the whole list, unless one says otherwise. */
   const scopeNow = computed(() => scope.value ?? (selected.value.size > 1 ? 'selected' : 'list'));
@@ -28,7 +31,7 @@ export const useLabels = defineStore('labels', () => {
   });
 
   /** Ends the labeller when a step of a recipe stands still. */
-  function guard({ where }: RunningLabeller, stop: (step: number) => void): () => void {
+  function guard({ where }: RunningLabeller, stop: (step: number) => unknown): () => void {
     let seen = -1;
     let since = performance.now();
     const timer = setInterval(() => {
@@ -48,30 +51,40 @@ export const useLabels = defineStore('labels', () => {
    */
   async function run<T>(task: (work: Work, report: Report) => Promise<T>, quiet = false): Promise<T | undefined> {
     const running = await labeller();
-    if (!quiet) Object.assign(work, { running: true, cancelled: false, share: 0, what: '' });
+    if (!quiet) Object.assign(work, { running: true, cancelled: false, keeping: false, share: 0, what: '' });
     const report: Report = (share, what) => {
       if (!quiet) Object.assign(work, { share, what });
     };
     let release = () => {};
     try {
       return await new Promise<T>((done, fail) => {
-        const letGo = guard(running, (step) => {
+        const gate = new Gate(running.where.subarray(3, 4));
+        const failing = waiting.get(running) ?? new Set();
+        waiting.set(running, failing.add(fail));
+        /** Ends all that runs there, unless something is being kept. */
+        const end = (reason: string): boolean => {
+          if (!gate.cancel()) return false;
           void endLabeller(running);
-          fail(
-            new Error(
-              `Step ${step + 1} takes too long: its pattern does not come to an end on one of the texts. Make it simpler. Nothing was changed.`,
-            ),
-          );
-        });
+          for (const each of failing) each(new Error(reason));
+          return true;
+        };
+        const letGo = guard(running, (step) =>
+          end(
+            `Step ${step + 1} takes too long: its pattern does not come to an end on one of the texts. Make it simpler. Nothing was changed.`,
+          ),
+        );
         const watch = setInterval(() => {
-          if (!quiet && work.cancelled) {
-            void endLabeller(running);
-            fail(new Error('Cancelled. Nothing was changed.'));
-          }
-        }, 100);
+          if (quiet) return;
+          work.keeping = gate.closed;
+          if (!work.cancelled) return;
+          work.cancelled = false;
+          if (!end('Cancelled. Nothing was changed.'))
+            tell.info('It is being kept already. Undo takes it back once it is done.');
+        }, 50);
         release = () => {
           letGo();
           clearInterval(watch);
+          failing.delete(fail);
         };
         task(running.labeller, proxy(report)).then(done, fail);
       });

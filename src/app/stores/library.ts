@@ -2,12 +2,27 @@ import type { Alike, Binned, Change, Patch, Pull, SavedSearch, Sound, Stamp, Tab
 import { binChanges, changeOf, TRAY } from '@core/library';
 import type { Recipe, ShortName } from '@core/naming';
 import { useCategories, type OwnCategory } from '@core/suggest';
-import type { Intake, Loadable, PeaksRecord, Problem, RootRecord, SmallTable, UndoState } from '@platform/index';
+import type {
+  AsideRecord,
+  Intake,
+  Loadable,
+  Loss,
+  PeaksRecord,
+  Problem,
+  RootRecord,
+  SmallTable,
+  Turned,
+  UndoState,
+} from '@platform/index';
+import { useThrottleFn } from '@vueuse/core';
 import { proxy } from 'comlink';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowReactive, shallowRef } from 'vue';
 import { tell } from '../shell/notice';
 import { catalogue } from './workers';
+
+/** Where the tab's name is kept while it is loaded anew, and where the library is remembered. */
+const [TAB, KNOWN] = ['cormorant-tab', 'cormorant-library'];
 
 /** The window's view of the catalogue: small tables whole, sounds and contours as they are looked at. */
 export const useLibrary = defineStore('library', () => {
@@ -20,6 +35,11 @@ export const useLibrary = defineStore('library', () => {
   const intakes = shallowRef<Intake[]>([]);
   const problems = shallowRef<Problem[]>([]);
   const undoState = ref<UndoState>({});
+  const scope = ref('library');
+  /** What became of the library that was here before; nothing when it is all there. */
+  const loss = shallowRef<Loss>();
+  /** Records that cannot be used. */
+  const aside = shallowRef<AsideRecord[]>([]);
   const sounds = shallowReactive(new Map<number, Sound>());
   const peaks = shallowReactive(new Map<number, PeaksRecord>());
   /** Sounds whose rows are on screen. */
@@ -51,35 +71,49 @@ export const useLibrary = defineStore('library', () => {
   }
 
   async function open(): Promise<void> {
-    await catalogue.open();
+    const opened = await catalogue.open(
+      sessionStorage.getItem(TAB) ?? undefined,
+      localStorage.getItem(KNOWN) ?? undefined,
+    );
+    sessionStorage.setItem(TAB, opened.tab);
+    loss.value = opened.loss;
+    aside.value = await catalogue.setAside();
+    if (!opened.loss) localStorage.setItem(KNOWN, JSON.stringify(opened.identity));
     await refresh(Object.keys(held) as TableName[]);
-    undoState.value = await catalogue.undoState();
+    undoState.value = await catalogue.undoState(scope.value);
     await catalogue.subscribe(
-      proxy(async ({ tables, soundIds }) => {
-        const held = soundIds.filter((id) => sounds.has(id));
+      proxy(async ({ tables, ids }) => {
+        const held = (ids.sounds ?? []).filter((id) => sounds.has(id));
         const fresh = new Map((await catalogue.sounds(held)).map((s) => [s.id, s]));
         for (const id of held) {
           const next = fresh.get(id);
           // Another file under the old name has another contour.
-          if (next?.trace !== sounds.get(id)?.trace) peaks.delete(id);
+          if (next?.quickHash !== sounds.get(id)?.quickHash) peaks.delete(id);
           if (next) sounds.set(id, next);
           else sounds.delete(id);
         }
         await refresh(tables);
-        undoState.value = await catalogue.undoState();
+        undoState.value = await catalogue.undoState(scope.value);
         revision.value++;
         for (const listener of listeners) listener(tables);
+        remember();
       }),
     );
     ready.value = true;
   }
 
   /** Carries out changes as one edit. Failures are told; nothing is half done. */
-  async function edit(label: string, changes: (Change | undefined)[], undoable = true, by?: string): Promise<boolean> {
+  async function edit(
+    label: string,
+    changes: (Change | undefined)[],
+    undoable = true,
+    by?: string,
+    of?: string,
+  ): Promise<boolean> {
     const real = changes.filter((c) => c !== undefined);
     if (real.length === 0) return false;
     try {
-      await catalogue.apply({ label, at: Date.now(), by, changes: real, undoable });
+      await catalogue.apply({ label, at: Date.now(), by, changes: real, undoable, ...(of ? { scope: of } : {}) });
       return true;
     } catch (error) {
       tell.error(`${label} could not be kept: ${(error as Error).message}`);
@@ -87,14 +121,53 @@ export const useLibrary = defineStore('library', () => {
     }
   }
 
-  async function undo(): Promise<void> {
-    const label = await catalogue.undo();
-    tell.info(label ? `Taken back: ${label}` : 'There is nothing to take back');
+  async function turned(turn: Promise<Turned | undefined>, done: string, none: string): Promise<void> {
+    try {
+      const made = await turn;
+      if (!made) return tell.info(none);
+      const others = made.kept === 1 ? '1 record was' : `${made.kept} records were`;
+      tell.info(
+        `${done}: ${made.label}${made.kept > 0 ? `. ${others} changed since, and ${made.kept === 1 ? 'stays' : 'stay'} so.` : ''}`,
+      );
+    } catch (error) {
+      tell.error(`This could not be taken back: ${(error as Error).message}`);
+    }
   }
 
-  async function redo(): Promise<void> {
-    const label = await catalogue.redo();
-    tell.info(label ? `Done again: ${label}` : 'There is nothing to do again');
+  const undo = () => turned(catalogue.undo(scope.value), 'Taken back', 'There is nothing to take back');
+  const redo = () => turned(catalogue.redo(scope.value), 'Done again', 'There is nothing to do again');
+
+  /** What undo takes back: edits of the library, or of the scene that is worked on. */
+  async function undoIn(name: string): Promise<void> {
+    scope.value = name;
+    if (ready.value) undoState.value = await catalogue.undoState(name);
+  }
+
+  /** Outside of the database it is remembered what it is: one that vanishes is missed. */
+  const remember = useThrottleFn(
+    async () => {
+      if (!loss.value) localStorage.setItem(KNOWN, JSON.stringify(await catalogue.known()));
+    },
+    2000,
+    true,
+  );
+
+  /** Goes on with the library as it is. */
+  async function acceptLoss(): Promise<void> {
+    await catalogue.accept();
+    loss.value = undefined;
+    await remember();
+  }
+
+  async function mend(ids: readonly number[]): Promise<number> {
+    const done = await catalogue.mend([...ids]);
+    aside.value = await catalogue.setAside();
+    return done.length;
+  }
+
+  async function forgetAside(ids: readonly number[]): Promise<void> {
+    await catalogue.forgetAside([...ids]);
+    aside.value = await catalogue.setAside();
   }
 
   /** Fetches the records of sounds that are not here yet. */
@@ -132,8 +205,9 @@ export const useLibrary = defineStore('library', () => {
     row: { id: number },
     after: Patch,
     undoable = true,
+    of?: string,
   ): Promise<boolean> {
-    return edit(label, [changeOf(table, row, after)], undoable);
+    return edit(label, [changeOf(table, row, after)], undoable, undefined, of);
   }
 
   /** Deletes a record into the bin. @param more changes that belong to it */
@@ -179,6 +253,12 @@ export const useLibrary = defineStore('library', () => {
     searches,
     alikes,
     undoState,
+    undoIn,
+    loss,
+    acceptLoss,
+    aside,
+    mend,
+    forgetAside,
     sounds,
     peaks,
     shown,

@@ -1,4 +1,4 @@
-import type { Change, Sound } from '@core/library';
+import type { Change, Patch, Sound } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
 import type { ProjectFile } from '@core/schemas';
 import { checked, validators } from '@core/schemas';
@@ -59,6 +59,13 @@ export const useScene = defineStore('scene', () => {
   );
   const frame = computed(() => sampleToFrame(audition.scenePosition, rate.value, RATE));
   const timecode = computed(() => (current.value ? timecodeAt(current.value, frame.value) : ''));
+
+  /** What is done in a scene is taken back there, and nowhere else. */
+  const scope = computed(() => (current.value ? `scene ${current.value.id}` : 'library'));
+  const edit = (label: string, changes: (Change | undefined)[]) =>
+    library.edit(label, changes, true, undefined, scope.value);
+  const patch = (label: string, table: 'scenes' | 'cues', row: { id: number }, after: Patch) =>
+    library.patch(label, table, row, after, true, scope.value);
 
   async function load(): Promise<void> {
     const [s, c] = await Promise.all([catalogue.all('scenes'), catalogue.all('cues')]);
@@ -127,7 +134,7 @@ export const useScene = defineStore('scene', () => {
     const picture: PictureRef = { rootId: root.id, path, name: path.split('/').pop()!, frames: facts.frames };
     if (!current.value) return void (await create(picture.name.replace(/\.\w+$/, ''), picture, fps));
     const length = frameToSample(facts.frames, frameRate(fps), RATE);
-    await library.patch(`Set the picture ${picture.name}`, 'scenes', current.value, {
+    await patch(`Set the picture ${picture.name}`, 'scenes', current.value, {
       picture,
       fps,
       length: Math.max(length, current.value.length),
@@ -157,13 +164,13 @@ export const useScene = defineStore('scene', () => {
     const loop = { ...(current.value.loop ?? { start: 0, end: current.value.length }), [edge]: audition.scenePosition };
     if (loop.end - loop.start < RATE / 10)
       Object.assign(loop, edge === 'start' ? { end: current.value.length } : { start: 0 });
-    void library.patch(edge === 'start' ? 'Set in' : 'Set out', 'scenes', current.value, { loop });
+    void patch(edge === 'start' ? 'Set in' : 'Set out', 'scenes', current.value, { loop });
     audition.transport(audition.scenePlaying, undefined, loop);
   }
 
   function clearLoop(): void {
     if (!current.value) return;
-    void library.patch('Clear in and out', 'scenes', current.value, { loop: undefined });
+    void patch('Clear in and out', 'scenes', current.value, { loop: undefined });
     audition.transport(audition.scenePlaying, undefined, null);
   }
 
@@ -177,13 +184,13 @@ export const useScene = defineStore('scene', () => {
     const at = frameToSample(frame.value, frameRate(scene.fps), RATE);
     // Selected before it is there: whoever sees the new cue may already ask for its alternates.
     cueId.value = id;
-    if (await library.edit(`Spot ${nameOf(sound)}`, [placeCue(id, scene, onto.id, sound, at)])) {
+    if (await edit(`Spot ${nameOf(sound)}`, [placeCue(id, scene, onto.id, sound, at)])) {
       tell.done(`${nameOf(sound)} is at ${timecodeAt(scene, frame.value)} on ${onto.name}`);
     }
   }
 
   function editCue(label: string, of: Cue, after: Partial<Cue>): void {
-    void library.patch(`${label} ${of.name}`, 'cues', of, after);
+    void patch(`${label} ${of.name}`, 'cues', of, after);
   }
 
   function moveCue(of: Cue, byFrames: number): void {
@@ -193,20 +200,20 @@ export const useScene = defineStore('scene', () => {
 
   function removeCue(of: Cue): void {
     if (cueId.value === of.id) cueId.value = undefined;
-    void library.edit(`Remove ${of.name}`, [{ table: 'cues', id: of.id, before: { ...of } }]);
+    void edit(`Remove ${of.name}`, [{ table: 'cues', id: of.id, before: { ...of } }]);
   }
 
   function editTrack(id: number, label: string, after: Partial<Scene['tracks'][number]>): void {
     if (!current.value) return;
     const tracks = current.value.tracks.map((t) => (t.id === id ? { ...t, ...after } : t));
-    void library.patch(label, 'scenes', current.value, { tracks });
+    void patch(label, 'scenes', current.value, { tracks });
   }
 
   function addTrack(): void {
     if (!current.value) return;
     const id = Math.max(0, ...current.value.tracks.map((t) => t.id)) + 1;
     const tracks = [...current.value.tracks, { id, name: `Track ${id}`, gain: 0, mute: false, solo: false }];
-    void library.patch('Add a track', 'scenes', current.value, { tracks });
+    void patch('Add a track', 'scenes', current.value, { tracks });
   }
 
   /** Hears another sound in the selected cue's place; the anchor stays where it is. */
@@ -220,7 +227,7 @@ export const useScene = defineStore('scene', () => {
     const of = t && own.value.find((c) => c.id === t.cueId);
     if (!t || !of) return;
     const name = nameOf(t.sound);
-    if (await library.edit(`Put ${name} in place of ${of.name}`, swapSound(of, t.sound)))
+    if (await edit(`Put ${name} in place of ${of.name}`, swapSound(of, t.sound)))
       tell.done(`${name} took the place of ${of.name}`);
     await load();
     trial.value = undefined;
@@ -309,6 +316,7 @@ export const useScene = defineStore('scene', () => {
 
   return {
     scenes,
+    scope,
     current,
     rate,
     cues: own,

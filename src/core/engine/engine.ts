@@ -11,7 +11,7 @@ export type Command =
   | { type: 'chunk'; id: number; index: number; planes: Float32Array[] }
   | { type: 'forget'; id: number }
   | { type: 'keep'; id: number; from: number; to: number }
-  | { type: 'play'; id: number; audition: Audition; turn?: number }
+  | { type: 'play'; id: number; audition: Audition; playId?: number }
   | { type: 'adjust'; audition: Omit<Audition, 'from'> }
   | { type: 'stop' }
   | { type: 'note'; key: number; id: number; audition: Audition; note: Note }
@@ -25,7 +25,7 @@ export type Command =
 /** What the engine is doing. */
 export interface Status {
   /** That of the newest `play` that it knows of: what it says of an audition is older than any later one. */
-  turn: number;
+  playId: number;
   /** The auditioned material and the frame it is at; undefined when nothing is auditioned. */
   audition?: { id: number; frame: number; waiting: boolean };
   /** Keys that sound. */
@@ -57,7 +57,7 @@ export class Engine {
   private readonly materials = new Map<number, Material>();
   private voice: Voice | undefined;
   private voiceId = 0;
-  private turn = 0;
+  private playId = 0;
   /** What is to play as soon as its material is known: audio comes by another way than commands, and may come later. */
   private asked: { id: number; audition: Audition } | undefined;
   private readonly dying: Voice[] = [];
@@ -106,7 +106,7 @@ export class Engine {
         this.materials.get(command.id)?.keepOnly(command.from, command.to);
         return;
       case 'play':
-        this.turn = command.turn ?? this.turn;
+        this.playId = command.playId ?? this.playId;
         return this.play(command.id, command.audition);
       case 'adjust':
         if (this.asked) this.asked.audition = { ...this.asked.audition, ...command.audition };
@@ -260,7 +260,7 @@ export class Engine {
     this.captured = undefined;
     const began = this.began;
     return {
-      turn: this.turn,
+      playId: this.playId,
       audition: voice && { id: this.voiceId, frame: voice.frame, waiting: voice.waiting },
       keys: this.notes.keys,
       scene: { playing: this.playing, position: this.position, missing: this.missing },

@@ -2,7 +2,7 @@
 export * from './source';
 export * from './format';
 export { decodePcm, eachSpan, readFrames, silencedIn } from './pcm';
-export { audioEndings, audioFiles, codedEndings, readAudioFile, traceOf } from './read';
+export { audioEndings, audioFiles, codedEndings, readAudioFile, quickHashOf } from './read';
 export { readIxml, readXmp, writeIxml, type IxmlTree } from './xml';
 export { readId3 } from './id3';
 export { readComments } from './flac';

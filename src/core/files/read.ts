@@ -40,7 +40,7 @@ const TRACE = 2048;
  * A hash of a file's first and last 2 KiB and its size, by which it is recognised where it moves, for four kilobytes of
  * reading. XXH64, 16 hexadecimal digits.
  */
-export async function traceOf(source: ByteSource): Promise<string> {
+export async function quickHashOf(source: ByteSource): Promise<string> {
   const head = await source.read(0, Math.min(TRACE, source.size));
   const tail = await source.read(Math.max(0, source.size - TRACE), Math.min(TRACE, source.size));
   const both = new Uint8Array(head.length + tail.length + 8);

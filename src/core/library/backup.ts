@@ -2,7 +2,7 @@ import type { Change, TableName } from './edits';
 import { differences } from './edits';
 
 /** The version of the backup's format that is written; older ones are read. */
-export const BACKUP_VERSION = 1;
+export const BACKUP_VERSION = 2;
 
 /** Tables that a backup holds, in the order in which they are written. */
 export const backedUp: readonly TableName[] = [
@@ -38,10 +38,33 @@ export interface BackupEnd {
   checksum: string;
 }
 
-/** One record of a backup. */
+/** One record of a backup. A later line about the same record takes the place of an earlier one. */
 export interface BackupLine {
   table: TableName;
-  record: { id: number } & Record<string, unknown>;
+  record?: { id: number } & Record<string, unknown>;
+  /** The id of a record that went while the backup was written. */
+  gone?: number;
+}
+
+/** Names of values that are others now, by table: of records themselves, and of what stands in their fields. */
+const renamed: Partial<Record<TableName, Readonly<Record<string, string>>>> = {
+  sounds: { trace: 'quickHash', stem: 'takeGroup' },
+};
+
+/** A record, or a patch of one, with the names that its values have now. */
+export function renamedRecord<T extends { id: number }>(table: TableName, record: T): T {
+  const names = renamed[table];
+  if (!names) return record;
+  const name = (key: string): string => {
+    const dot = key.lastIndexOf('.') + 1;
+    return key.slice(0, dot) + (names[key.slice(dot)] ?? key.slice(dot));
+  };
+  const over = (of: object) =>
+    Object.fromEntries(Object.entries(of).map(([key, value]) => [name(key), value as unknown]));
+  const next = over(record) as Record<string, unknown>;
+  for (const part of ['fields', 'from'])
+    if (typeof next[part] === 'object' && next[part] !== null) next[part] = over(next[part]);
+  return next as T;
 }
 
 /** What restoring a table would do. */

@@ -21,8 +21,8 @@ export interface FoundFile {
   intakeId: number;
   /** Milliseconds since 1970. */
   now: number;
-  /** See `Sound.trace`. */
-  trace?: string;
+  /** See `Sound.quickHash`. */
+  quickHash?: string;
 }
 
 function listOf(text: string): string[] {
@@ -105,12 +105,12 @@ function technical(filler: Filler, format: AudioFormat, file: AudioFile, found: 
 }
 
 /**
- * The take of a file and the stem that it shares with others. Two libraries may well have files of the same names: takes
+ * The take of a file and the group of takes that it shares with others. Two libraries may well have files of the same names: takes
  * only belong together within a root. @param fxName of its UCS name, if it has one
  */
 export function takeIn(rootId: number, path: string, fxName?: string): TakeName {
-  const { stem, ...take } = takeOf(path, fxName);
-  return { stem: `${rootId}/${stem}`, ...take };
+  const { group, ...take } = takeOf(path, fxName);
+  return { group: `${rootId}/${group}`, ...take };
 }
 
 /**
@@ -144,8 +144,8 @@ export function describe(
     filler.put('category', words.category, filler.from.catId);
     filler.put('subCategory', words.subCategory, filler.from.catId);
   }
-  const { stem, take } = takeIn(found.rootId, found.path, ucs?.fxName);
-  filler.put('stem', stem, 'name');
+  const { group, take } = takeIn(found.rootId, found.path, ucs?.fxName);
+  filler.put('takeGroup', group, 'name');
   filler.put('take', take, 'name');
   filler.put('fxName', readableName(found.path) || baseName(found.path), 'name');
   filler.put('library', found.rootName, 'folder');
@@ -161,7 +161,7 @@ export function describe(
     from: filler.from,
     marks: marksOf(file),
     warnings: file.warnings,
-    ...(found.trace === undefined ? {} : { trace: found.trace }),
+    ...(found.quickHash === undefined ? {} : { quickHash: found.quickHash }),
     ...(file.artwork === undefined ? {} : { artwork: file.artwork }),
   };
 }

@@ -42,12 +42,35 @@ export interface Edit {
   by?: string;
   /** False for what the program did by itself, such as taking files in or marking a sound as heard. */
   undoable: boolean;
+  /** Which undo takes it back: that of the library when absent, or that of one scene, `scene 7`. */
+  scope?: string;
+  /** `match`: refused as a whole where something else stands by now than what `before` says. Lists are merged all the same. */
+  precondition?: 'match';
+}
+
+/** An edit was refused: something else stands by now than what it was made for. */
+export class EditConflict extends Error {
+  override name = 'EditConflict';
+
+  constructor(
+    readonly table: TableName,
+    readonly id: number,
+    readonly path: string,
+  ) {
+    super('it was changed elsewhere in the meantime, so nothing was done. Look at it as it is now, and try again');
+  }
 }
 
 type Row = Record<string, unknown>;
 
+/** Names that reach beyond a record into what all objects share. */
+const FORBIDDEN = new Set(['__proto__', 'prototype', 'constructor']);
+
+/** @throws Error for a path into a list: lists change by their members */
 function set(row: Row, path: string, value: unknown): Row {
   const dot = path.indexOf('.');
+  if (Array.isArray(row)) throw new Error(`“${path}” leads into a list; lists change by their members`);
+  if (FORBIDDEN.has(dot < 0 ? path : path.slice(0, dot))) throw new Error(`“${path}” is no name of a value`);
   if (dot < 0) {
     const copy = { ...row };
     if (value === undefined) delete copy[path];
@@ -61,6 +84,112 @@ function set(row: Row, path: string, value: unknown): Row {
 /** The value at a dotted path; undefined where there is none. */
 export function valueAt(row: object, path: string): unknown {
   return path.split('.').reduce<unknown>((at, key) => (at as Row | undefined)?.[key], row);
+}
+
+/** By what a member of a list is told from others: its id where it has one, else all that it is. */
+const memberKey = (member: unknown): string =>
+  typeof member === 'object' && member !== null && 'id' in member ? `#${String(member.id)}` : JSON.stringify(member);
+
+/**
+ * Brings a list from what stands there now to what a change wants of it, by its members: what the change added is added,
+ * beside what it stood beside; what it took out is taken out; what others did meanwhile stays. Where nobody did anything, the
+ * outcome is `after` itself.
+ */
+export function mergeList(
+  before: readonly unknown[],
+  after: readonly unknown[],
+  now: readonly unknown[],
+): readonly unknown[] {
+  if (JSON.stringify(before) === JSON.stringify(now)) return after;
+  const was = new Map(before.map((m) => [memberKey(m), m]));
+  const wanted = new Map(after.map((m) => [memberKey(m), m]));
+  const there = new Map(now.map((m) => [memberKey(m), m]));
+  // A member that was changed in itself is as the change wants it; one that others changed and this one did not stays theirs.
+  const changed = (key: string) => JSON.stringify(was.get(key)) !== JSON.stringify(wanted.get(key));
+  const member = (key: string) => (wanted.has(key) && (changed(key) || !there.has(key)) ? wanted : there).get(key);
+  const order = [...wanted.keys()].filter((key) => there.has(key) || !was.has(key));
+  const others = [...there.keys()].filter((key) => !wanted.has(key) && !was.has(key));
+  // What others added goes behind the member that it stands behind now.
+  const keys = [...there.keys()];
+  for (const key of others) {
+    const neighbours = keys.slice(0, keys.indexOf(key)).reverse();
+    const beside = neighbours.map((n) => order.indexOf(n)).find((at) => at >= 0);
+    order.splice(beside === undefined ? 0 : beside + 1, 0, key);
+  }
+  return order.map(member);
+}
+
+const same = (a: unknown, b: unknown): boolean => a === b || JSON.stringify(a) === JSON.stringify(b);
+const listOr = (value: unknown): readonly unknown[] | undefined =>
+  value === undefined ? [] : Array.isArray(value) ? value : undefined;
+
+/** What a change makes of one value. */
+function merged(before: unknown, after: unknown, now: unknown): unknown {
+  if (!Array.isArray(before) && !Array.isArray(after)) return after;
+  const [from, to, here] = [listOr(before), listOr(after), listOr(now)];
+  if (!from || !to || !here || now === undefined) return after;
+  const list = mergeList(from, to, here);
+  return list.length === 0 && after === undefined ? undefined : list;
+}
+
+/**
+ * A change as it is carried out on a record as it is now: with what really stands there before, and what stands there then. What
+ * others did since the change was thought out is neither lost nor taken for its own.
+ * @returns undefined when nothing is left to do
+ * @throws EditConflict when it must match and does not
+ */
+export function settled(row: object | undefined, change: Change, match = false): Change | undefined {
+  const { table, id } = change;
+  if (!change.after) return row && { table, id, before: { ...row } };
+  if (!change.before) {
+    if (!row) return change;
+    return changeOf(table, row as { id: number }, differences(row, { ...change.after, id }));
+  }
+  if (!row) {
+    if (match) throw new EditConflict(table, id, '');
+    return undefined;
+  }
+  const before: Patch = {};
+  const after: Patch = {};
+  for (const [path, wanted] of Object.entries(change.after)) {
+    const now = valueAt(row, path);
+    const was = change.before[path];
+    const list = Array.isArray(was) || Array.isArray(wanted);
+    if (match && !list && !same(now, was)) throw new EditConflict(table, id, path);
+    const next = merged(was, wanted, now);
+    if (same(now, next)) continue;
+    before[path] = now;
+    after[path] = next;
+  }
+  return Object.keys(after).length > 0 ? { table, id, before, after } : undefined;
+}
+
+/**
+ * What of taking a change back still can be: values that others have changed since stay as they are.
+ * @param change as it was carried out
+ * @returns the change that takes it back, undefined for none; whether something has to stay; whether it is the very reversal
+ */
+export function takenBack(
+  row: object | undefined,
+  { table, id, before, after }: Change,
+): { change?: Change; kept: boolean; exact: boolean } {
+  if (!after) {
+    if (row) return { kept: true, exact: false };
+    return { change: { table, id, after: before }, kept: false, exact: true };
+  }
+  if (!row) return { kept: before !== undefined, exact: false };
+  if (!before) return { change: { table, id, before: { ...row } }, kept: false, exact: same(row, { ...after, id }) };
+  const back: Patch = {};
+  let kept = false;
+  let exact = true;
+  for (const [path, value] of Object.entries(after)) {
+    const untouched = same(valueAt(row, path), value);
+    if (!untouched) exact = false;
+    if (untouched || Array.isArray(value) || Array.isArray(before[path])) back[path] = before[path];
+    else kept = true;
+  }
+  const change = Object.keys(back).length > 0 ? settled(row, { table, id, before: after, after: back }) : undefined;
+  return { change, kept, exact };
 }
 
 /**

@@ -53,8 +53,8 @@ export function excerptName(sound: Sound, part: Span): string {
  * @param whole as it was read again
  */
 export function excerptReread(sound: Sound, whole: Omit<Sound, 'id'>): Patch {
-  const { size, modified, trace } = whole;
+  const { size, modified, quickHash } = whole;
   const fits = sound.excerpt!.end <= whole.format.frames && whole.format.rate === sound.format.rate;
-  if (!fits) return { size, modified, trace, 'fields.state': 'Missing', 'from.state': 'measured' };
-  return { size, modified, trace, format: excerptFormat(whole.format, sound.excerpt!) };
+  if (!fits) return { size, modified, quickHash, 'fields.state': 'Missing', 'from.state': 'measured' };
+  return { size, modified, quickHash, format: excerptFormat(whole.format, sound.excerpt!) };
 }

@@ -239,7 +239,7 @@ export const fields: readonly Field[] = [
     query: ['take'],
     read: ['iXML.TAKE', 'XMP.xmpDM:shotName'],
   }),
-  field({ key: 'stem', label: 'Takes of', type: 'text', query: ['takesof'], sorted: false }),
+  field({ key: 'takeGroup', label: 'Takes of', type: 'text', query: ['takesof'], sorted: false }),
   field({
     key: 'microphone',
     edited: true,

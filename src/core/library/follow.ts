@@ -13,17 +13,17 @@ export interface ListedFile {
 }
 
 /** What of a sound following its file needs. */
-export type Followed = Pick<Sound, 'id' | 'path' | 'size' | 'modified' | 'trace'> & {
+export type KnownFile = Pick<Sound, 'id' | 'path' | 'size' | 'modified' | 'quickHash'> & {
   missing: boolean;
   /** Other sounds of the same file, which go wherever it goes. */
   excerpts?: number[];
 };
 
 /** A sound together with all others of its file. */
-export const familyOf = ({ id, excerpts = [] }: Pick<Followed, 'id' | 'excerpts'>): number[] => [id, ...excerpts];
+export const familyOf = ({ id, excerpts = [] }: Pick<KnownFile, 'id' | 'excerpts'>): number[] => [id, ...excerpts];
 
 /** Sounds of the same file as one: the whole file's, where there is one, with the others as its excerpts. */
-export function byFile<F extends Followed & { rootId: number }>(sounds: readonly (F & { excerpt: boolean })[]): F[] {
+export function byFile<F extends KnownFile & { rootId: number }>(sounds: readonly (F & { excerpt: boolean })[]): F[] {
   const families = new Map<string, F & { excerpt: boolean }>();
   for (const sound of sounds) {
     const key = `${sound.rootId}/${sound.path}`;
@@ -42,11 +42,11 @@ export interface RootChanges {
   /** Files that no sound is of. */
   added: ListedFile[];
   /** Sounds whose file has another size or time now. */
-  changed: { sound: Followed; file: ListedFile }[];
+  changed: { sound: KnownFile; file: ListedFile }[];
   /** Sounds that were missing and whose file is there again, unchanged. */
-  back: Followed[];
+  back: KnownFile[];
   /** Sounds whose file is not there any more, and was until now. */
-  gone: Followed[];
+  gone: KnownFile[];
 }
 
 /** File systems keep times in steps of up to two seconds, and round them on copying. */
@@ -54,10 +54,10 @@ const SAME_TIME = 2000;
 
 /** Compares what a root holds now with the sounds that came from it. */
 export class RootComparison {
-  private readonly byPath: Map<string, Followed>;
+  private readonly byPath: Map<string, KnownFile>;
   private readonly seen = new Set<number>();
 
-  constructor(known: readonly Followed[]) {
+  constructor(known: readonly KnownFile[]) {
     this.byPath = new Map(known.map((s) => [s.path, s]));
   }
 
@@ -79,31 +79,31 @@ export class RootComparison {
   }
 
   /** Those of which the whole listing had no file, missing ones included. */
-  unseen(): Followed[] {
+  unseen(): KnownFile[] {
     return [...this.byPath.values()].filter((s) => !this.seen.has(s.id));
   }
 }
 
 /**
- * Finds sounds whose file moved inside of the catalogue: a new file with the size and the trace (head and tail) of one that
+ * Finds sounds whose file moved inside of the catalogue: a new file with the size and the quickHash (head and tail) of one that
  * is not where it was. Where several fit, that with the same file name comes first; each file and sound is used once.
  * @returns sound by the new file's path
  */
-export function findMoves<F extends ListedFile & { trace?: string }, S extends Followed>(
+export function findMoves<F extends ListedFile & { quickHash?: string }, S extends KnownFile>(
   added: readonly F[],
   gone: readonly S[],
 ): Map<string, S> {
   const nameOf = (path: string) => path.slice(path.lastIndexOf('/') + 1);
   const waiting = new Map<string, S[]>();
   for (const sound of gone) {
-    if (sound.trace === undefined) continue;
-    const key = `${sound.size}/${sound.trace}`;
+    if (sound.quickHash === undefined) continue;
+    const key = `${sound.size}/${sound.quickHash}`;
     waiting.set(key, [...(waiting.get(key) ?? []), sound]);
   }
   const moves = new Map<string, S>();
   for (const strict of [true, false]) {
     for (const file of added) {
-      const list = waiting.get(`${file.size}/${file.trace}`);
+      const list = waiting.get(`${file.size}/${file.quickHash}`);
       if (!list || moves.has(file.path)) continue;
       const at = strict ? list.findIndex((s) => nameOf(s.path) === nameOf(file.path)) : 0;
       if (at < 0 || list.length === 0) continue;
@@ -131,7 +131,7 @@ const ends = (path: string, count: number) => path.split('/').slice(-count).join
  * Matches missing sounds to files by the end of their path and their size: first those of which most folders agree, the file
  * name alone at last. A file that fits several sounds, or a sound that fits several files, is left to a closer look.
  */
-export function matchByPath(missing: readonly Followed[], files: readonly ListedFile[]): Reconnection[] {
+export function matchByPath(missing: readonly KnownFile[], files: readonly ListedFile[]): Reconnection[] {
   const found: Reconnection[] = [];
   const left = new Set(missing);
   const free = new Map(files.map((f) => [f.path, f]));
@@ -142,7 +142,7 @@ export function matchByPath(missing: readonly Followed[], files: readonly Listed
       const key = `${file.size}/${ends(file.path, count)}`;
       keys.set(key, [...(keys.get(key) ?? []), file]);
     }
-    const wanted = new Map<string, Followed[]>();
+    const wanted = new Map<string, KnownFile[]>();
     for (const sound of left) {
       if (sound.path.split('/').length < count) continue;
       const key = `${sound.size}/${ends(sound.path, count)}`;
@@ -181,7 +181,7 @@ export function reread(old: Sound, fresh: Omit<Sound, 'id'>): Patch {
     if (JSON.stringify(had) !== JSON.stringify(next)) after[`fields.${key}`] = next;
     if (origin !== fresh.from[key]) after[`from.${key}`] = fresh.from[key];
   }
-  for (const key of ['path', 'size', 'modified', 'format', 'warnings', 'trace', 'artwork', 'rootId'] as const)
+  for (const key of ['path', 'size', 'modified', 'format', 'warnings', 'quickHash', 'artwork', 'rootId'] as const)
     if (JSON.stringify(old[key]) !== JSON.stringify(fresh[key])) after[key] = fresh[key];
   if (fresh.marks.anchor >= 0 && old.marks.anchor !== fresh.marks.anchor && old.from['marks.anchor'] !== 'typed')
     after['marks.anchor'] = fresh.marks.anchor;

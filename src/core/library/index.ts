@@ -14,4 +14,5 @@ export * from './batch';
 export * from './sheets';
 export * from './backup';
 export * from './excerpt';
+export * from './rotation';
 export { flacLabelsOf, wavLabelsOf } from './written';

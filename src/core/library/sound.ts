@@ -64,7 +64,7 @@ export interface Sound {
   /** What was odd about the file. */
   warnings: string[];
   /** Hash of the file's head and tail, by which it is recognised where it moves. */
-  trace?: string;
+  quickHash?: string;
   /** Hash of the audio alone, once it was measured. */
   hash?: string;
   artwork?: Artwork;

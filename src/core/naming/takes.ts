@@ -3,7 +3,7 @@ import { baseName, folderOf, fold } from './words';
 /** A file name without what tells one take from another. */
 export interface TakeName {
   /** The same for all takes of a sound: folder and name without the take, folded. */
-  stem: string;
+  group: string;
   /** The take as written: `03`, `A`; absent when the name has none. */
   take?: string;
 }
@@ -30,7 +30,7 @@ function cut(text: string): [string, string | undefined] {
  */
 export function takeOf(path: string, fxName?: string): TakeName {
   const base = baseName(path);
-  const [stem, take] = cut(fxName ?? base);
-  const name = fxName === undefined ? stem : base.replace(fxName, stem);
-  return { stem: fold(`${folderOf(path)}/${name}`), ...(take === undefined ? {} : { take }) };
+  const [group, take] = cut(fxName ?? base);
+  const name = fxName === undefined ? group : base.replace(fxName, group);
+  return { group: fold(`${folderOf(path)}/${name}`), ...(take === undefined ? {} : { take }) };
 }

@@ -1,4 +1,5 @@
 /** What comes in from outside: its shapes, their schemas and the check. */
 export * from './shapes';
 export { checked, checkedFile } from './check';
+export { faultInWords, mended, recordFault, referencesOf, type RecordFault, type Reference } from './check-records';
 export * as validators from '../generated/validators';

@@ -1,5 +1,6 @@
 import { backedUp } from '@core/library';
-import { caseForms, conditionTests } from '@core/naming';
+import { closed, count, list, steps, text } from './parts';
+import { recordSchemas } from './records';
 
 /** Shapes of what comes in from outside: server answers, pictures' event lists, project files. Compiled by `npm run generate`. */
 
@@ -74,18 +75,6 @@ export interface PictureEvents {
   events: { frame: number; name: string }[];
 }
 
-const text = { type: 'string', maxLength: 4096 } as const;
-const count = { type: 'integer', minimum: 0 } as const;
-
-function list(items: object): object {
-  return { type: 'array', items, maxItems: 1_000_000 };
-}
-
-function closed(properties: Record<string, object>, optional: string[] = []): object {
-  const required = Object.keys(properties).filter((key) => !optional.includes(key));
-  return { type: 'object', properties, required, additionalProperties: false };
-}
-
 const place = closed({ root: text, path: text });
 const cue = closed({ track: text, root: text, path: text, frame: count, gain: { type: 'number' } }, ['gain']);
 const picture = closed({ root: text, path: text, name: text, frames: count });
@@ -117,52 +106,6 @@ export interface StampFile {
   stamps: { name: string; values: Record<string, string> }[];
 }
 
-const key = { type: 'string', minLength: 1, maxLength: 64 } as const;
-const flag = { type: 'boolean' } as const;
-const when = closed(
-  {
-    field: key,
-    test: { enum: conditionTests },
-    value: text,
-  },
-  ['value'],
-);
-/** A step of a recipe: what all have, and what its kind has. */
-function step(kind: string, own: Record<string, object>, optional: string[] = []): object {
-  return closed({ kind: { const: kind }, on: flag, when, ...own }, ['when', ...optional]);
-}
-const side = { enum: ['start', 'end', 'both'] };
-const small = { type: 'integer', minimum: 0, maximum: 10_000 };
-const steps = {
-  type: 'array',
-  maxItems: 200,
-  items: {
-    type: 'object',
-    required: ['kind'],
-    discriminator: { propertyName: 'kind' },
-    oneOf: [
-      step('copy', { from: key, to: key }),
-      step('set', { to: key, text }),
-      step('clear', { to: key }),
-      step('trim', { to: key, side, count: small, characters: text }, ['characters']),
-      step('replace', { to: key, find: text, with: text, matchCase: flag, wholeWords: flag }),
-      step('pattern', { to: key, find: text, with: text, matchCase: flag }),
-      step('case', { to: key, form: { enum: caseForms } }),
-      step('number', {
-        to: key,
-        start: { type: 'integer' },
-        by: { type: 'integer' },
-        digits: { type: 'integer', minimum: 1, maximum: 12 },
-        place: { enum: ['before', 'after', 'instead'] },
-        join: text,
-      }),
-      step('split', { from: key, by: text, into: { type: 'array', items: key, minItems: 1, maxItems: 20 } }),
-      step('join', { of: { type: 'array', items: key, minItems: 1, maxItems: 20 }, with: text, to: key }),
-      step('pad', { to: key, width: small, with: text, side: { enum: ['start', 'end'] } }),
-      step('shortName', { from: key, to: key, way: { enum: ['shorten', 'expand'] } }),
-    ],
-  },
-};
 /** JSON schemas by the name of the validator made from each. */
 export const schemas = {
   serverRoots: list(closed({ id: text, name: text })),
@@ -220,7 +163,7 @@ export const schemas = {
   recipeFile: closed({
     format: { const: 'cormorant-recipes' },
     version: { const: 1 },
-    recipes: { type: 'array', maxItems: 1000, items: closed({ name: text, steps }) },
+    recipes: { type: 'array', maxItems: 1000, items: closed({ name: text, steps: { $ref: 'steps' } }) },
   }),
   stampFile: closed({
     format: { const: 'cormorant-stamps' },
@@ -236,13 +179,17 @@ export const schemas = {
   }),
   backupHead: closed({
     format: { const: 'cormorant-backup' },
-    version: { const: 1 },
+    version: { enum: [1, 2] },
     made: { type: 'number' },
     counts: { type: 'object', additionalProperties: count },
   }),
-  backupLine: closed({
-    table: { enum: backedUp },
-    record: { type: 'object', properties: { id: count }, required: ['id'] },
-  }),
+  backupLine: {
+    oneOf: [
+      closed({ table: { enum: backedUp }, record: { type: 'object' } }),
+      closed({ table: { enum: backedUp }, gone: count }),
+    ],
+  },
   backupEnd: closed({ end: { const: true }, lines: count, checksum: { type: 'string', pattern: '^[0-9a-f]{16}$' } }),
+  steps,
+  ...recordSchemas,
 };

@@ -30,7 +30,7 @@ export interface Request {
   ranges?: Readonly<Record<string, readonly [number, number]>>;
   /** A field key; by relevance, then stars and use, then by time of intake, when absent. */
   sort?: { key: string; down: boolean };
-  /** Takes of one sound stand as one row, its best placed one; those of the stems given here stand all. */
+  /** Takes of one sound stand as one row, its best placed one; those of the groups given here stand all. */
   fold?: { opened: readonly string[] };
 }
 
@@ -232,16 +232,16 @@ export class Finding {
     return { ids, takes };
   }
 
-  /** Leaves of each stem's slots the first, and counts them; those of an opened stem follow their first. */
+  /** Leaves of each group’s slots the first, and counts them; those of an opened group follow their first. */
   private folded(slots: Uint32Array): { rows: Uint32Array; takes: Uint32Array } {
     const { fold: folded } = this.request;
     if (!folded) return { rows: slots, takes: new Uint32Array(slots.length).fill(1) };
-    const column = this.columns.get('stem') as TextColumn;
+    const column = this.columns.get('takeGroup') as TextColumn;
     const open = new Set(folded.opened);
     const groups = new Map<number | string, number[]>();
     for (const slot of slots) {
       const code = column.at(slot);
-      // A sound without a stem stands for itself.
+      // A sound without a group stands for itself.
       const key = code === 0 ? -1 - slot : column.interned ? code : column.text(code);
       const group = groups.get(key);
       if (group) group.push(slot);

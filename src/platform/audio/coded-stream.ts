@@ -25,7 +25,7 @@ class CodedStream implements SoundReader {
   private run: Run | undefined;
   /** The chunk that is being filled, and how far. */
   private filling: { index: number; planes: Float32Array[]; from: number; to: number } | undefined;
-  private turn: Promise<unknown> = Promise.resolve();
+  private queue: Promise<unknown> = Promise.resolve();
 
   constructor(
     private readonly track: InputAudioTrack,
@@ -36,8 +36,8 @@ class CodedStream implements SoundReader {
 
   read(start: number, count: number): Promise<Float32Array[]> {
     // One after another: each goes on from where the one before ended.
-    const read = this.turn.then(() => this.readNow(start, Math.max(0, Math.min(count, this.format.frames - start))));
-    this.turn = read.catch(() => undefined);
+    const read = this.queue.then(() => this.readNow(start, Math.max(0, Math.min(count, this.format.frames - start))));
+    this.queue = read.catch(() => undefined);
     return read;
   }
 

@@ -11,9 +11,9 @@ declare class AudioWorkletProcessor {
 const REPORT_EVERY = 6;
 
 /** What tells a report in silence from the one before; undefined while anything sounds. */
-function stillness({ audition, keys, scene, peaks, captured, turn }: Status): string | undefined {
+function stillness({ audition, keys, scene, peaks, captured, playId }: Status): string | undefined {
   const sounds = audition || keys.length > 0 || scene.playing || captured || peaks[0] + peaks[1] > 0;
-  return sounds ? undefined : `${turn} ${scene.position} ${scene.missing}`;
+  return sounds ? undefined : `${playId} ${scene.position} ${scene.missing}`;
 }
 
 /** Hosts the engine for listening. Commands come by the node's port, audio by a port of the loader's. */

@@ -24,7 +24,7 @@ function formatOf({ sound, stretched }: Loadable): Sound['format'] {
 }
 
 /** What is played of a sound, and which way. */
-export interface Followed {
+export interface PlayPlan {
   region: { start: number; end: number };
   direction: Direction;
 }
@@ -132,7 +132,7 @@ export class AudioLoader {
   }
 
   /** Keeps a playing sound loaded ahead of where it is, and lets go of what lies far behind in long ones. */
-  async follow(item: Loadable, frame: number, { region, direction }: Followed): Promise<void> {
+  async follow(item: Loadable, frame: number, { region, direction }: PlayPlan): Promise<void> {
     const { rate, frames } = formatOf(item);
     const ahead = AHEAD * rate;
     if (direction !== 'backward') await this.load(item, frame, Math.min(region.end, frame + ahead));

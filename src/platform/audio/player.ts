@@ -3,7 +3,7 @@ import { LOOKED, type Audition, type Command, type Mix, type Note, type Status }
 import type { Remote } from 'comlink';
 import { transfer } from 'comlink';
 import workletUrl from './engine.worklet.ts?worker&url';
-import { materialId, type AudioLoader, type Followed, type Loadable } from './loader';
+import { materialId, type AudioLoader, type PlayPlan, type Loadable } from './loader';
 
 /** Output and scenes run at this rate. */
 export const RATE = 48000;
@@ -37,8 +37,8 @@ export interface Output {
 const notYet = () => undefined;
 
 /** What is said when there is no engine to say it. */
-const silent = (turn: number): Status => ({
-  turn,
+const silent = (playId: number): Status => ({
+  playId,
   keys: [],
   scene: { playing: false, position: 0, missing: 0 },
   peaks: [0, 0],
@@ -51,8 +51,8 @@ export class Player {
   private node: AudioWorkletNode | undefined;
   private starting: Promise<void> | undefined;
   private waiting: Command[] = [];
-  /** Rises with every sound that is asked for; see `Status.turn`. */
-  turn = 0;
+  /** Rises with every sound that is asked for; see `Status.playId`. */
+  playId = 0;
   /** What sounds of an item, and how many times as long as the sound it is. */
   private sounding: { item: Loadable; length: number } | undefined;
   /** The scene as it was handed over last: a new output needs it again. */
@@ -60,7 +60,7 @@ export class Player {
   private voices = 32;
   private inputAt = -Infinity;
   /** What was asked for last, and when. Milliseconds since 1970 */
-  private pressed: { turn: number; at: number; item: Loadable } | undefined;
+  private pressed: { playId: number; at: number; item: Loadable } | undefined;
   private stretched = { next: STRETCHED, ids: new Map<string, number>() };
 
   constructor(
@@ -114,8 +114,7 @@ export class Player {
     if (this.scene) {
       this.node.port.postMessage({ type: 'mix', mix: this.scene.mix } satisfies Command);
       // Another output has nothing of its sounds yet.
-      for (const item of this.scene.items)
-        void this.loader.load(item, 0, item.sound.format.frames).catch(this.onError);
+      for (const item of this.scene.items) void this.loader.load(item, 0, item.sound.format.frames).catch(this.onError);
     }
     for (const command of this.waiting) this.node.port.postMessage(command);
     this.waiting = [];
@@ -127,7 +126,7 @@ export class Player {
     this.context = this.node = this.starting = undefined;
     this.waiting = [];
     if (context && context.state !== 'closed') void context.close().catch(() => undefined);
-    this.onStatus(silent(this.turn));
+    this.onStatus(silent(this.playId));
   }
 
   private send(command: Command): void {
@@ -139,7 +138,7 @@ export class Player {
 
   private hear(status: Status): void {
     const { pressed } = this;
-    if (pressed && status.turn === pressed.turn && status.firstAt !== undefined) {
+    if (pressed && status.playId === pressed.playId && status.firstAt !== undefined) {
       this.pressed = undefined;
       this.onLatency(Math.max(0, status.firstAt - pressed.at), pressed.item);
     }
@@ -191,8 +190,8 @@ export class Player {
     // The last frame of a sound is the last one however long it is.
     const last = asked.from === asked.region.end - 1;
     const from = last ? region.end - 1 : Math.min(Math.round(asked.from * length), region.end - 1);
-    this.send({ type: 'play', id: materialId(item), audition: { ...audition, from }, turn: ++this.turn });
-    this.pressed = { turn: this.turn, at: this.asked(), item: plain };
+    this.send({ type: 'play', id: materialId(item), audition: { ...audition, from }, playId: ++this.playId });
+    this.pressed = { playId: this.playId, at: this.asked(), item: plain };
     const { rate } = item.sound.format;
     const soon = SOON * rate * Math.max(1, shape?.speed ?? 1);
     // What a loop joins its end with lies before its beginning; how anything begins depends on what lies there.
@@ -215,7 +214,7 @@ export class Player {
   }
 
   /** Loads ahead of what plays. */
-  follow(frame: number, { region, direction }: Followed, shape: Audition['shape']): void {
+  follow(frame: number, { region, direction }: PlayPlan, shape: Audition['shape']): void {
     if (!this.sounding) return;
     const { item, length } = this.sounding;
     const followed = { region: stretchedRegion(region, stretchOf(shape)), direction };

@@ -178,7 +178,7 @@ export class StretchedReader implements SoundReader {
   private leg: Leg | undefined;
   /** What the leg before this one would have gone on with. */
   private tail: { number: number; planes: Float32Array[] } | undefined;
-  private turn: Promise<unknown> = Promise.resolve();
+  private queue: Promise<unknown> = Promise.resolve();
 
   constructor(
     private readonly reader: SoundReader,
@@ -189,8 +189,8 @@ export class StretchedReader implements SoundReader {
 
   read(start: number, count: number): Promise<Float32Array[]> {
     // One after another: each goes on from where the one before ended.
-    const read = this.turn.then(() => this.readNow(start, Math.max(0, Math.min(count, this.format.frames - start))));
-    this.turn = read.catch(() => undefined);
+    const read = this.queue.then(() => this.readNow(start, Math.max(0, Math.min(count, this.format.frames - start))));
+    this.queue = read.catch(() => undefined);
     return read;
   }
 

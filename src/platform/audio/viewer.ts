@@ -23,7 +23,7 @@ const TURN = 64;
 /** Looks at sounds closely, in a worker: waveforms to the sample, spectrograms. */
 export class Viewer {
   private open: { id: number; reader: Promise<SoundReader> } | undefined;
-  private turns = { wave: 0, spectrum: 0 };
+  private asked = { wave: 0, spectrum: 0 };
 
   private reader({ sound, root }: Loadable): Promise<SoundReader> {
     if (this.open?.id !== sound.id) {
@@ -40,10 +40,10 @@ export class Viewer {
    * @throws Error with the reason in words for the user when it cannot be read
    */
   async wave(item: Loadable, from: number, to: number, columns: number): Promise<WaveColumns | undefined> {
-    const turn = ++this.turns.wave;
+    const mine = ++this.asked.wave;
     if (to - from > MOST || to <= from) return undefined;
     const planes = await (await this.reader(item)).read(from, to - from);
-    if (turn !== this.turns.wave) return undefined;
+    if (mine !== this.asked.wave) return undefined;
     // Where samples are fewer than columns, each is one.
     return waveColumns(planes, from, Math.min(columns, planes[0].length));
   }
@@ -65,7 +65,7 @@ export class Viewer {
     columns: number,
     rows: number,
   ): Promise<Spectrogram | undefined> {
-    const turn = ++this.turns.spectrum;
+    const mine = ++this.asked.spectrum;
     if (to <= from) return undefined;
     const { rate, frames } = item.sound.format;
     const reader = await this.reader(item);
@@ -78,7 +78,7 @@ export class Viewer {
     const whole = near ? await reader.read(base, Math.min(frames, to + size) - base) : undefined;
     for (let x = 0; x < columns; x++) {
       if (x % TURN === 0) await new Promise<void>((done) => setTimeout(done));
-      if (turn !== this.turns.spectrum) return undefined;
+      if (mine !== this.asked.spectrum) return undefined;
       const start = Math.round(from + ((x + 0.5) * (to - from)) / columns - size / 2);
       const first = Math.max(0, start);
       const planes =

@@ -1,19 +1,38 @@
-import type { Alike, Change, Edit, Followed, Pull, Sound, TableName, Tag } from '@core/library';
-import { applyChange, byFile, changeOf, fieldOf, invert, TRAY } from '@core/library';
+import type { Alike, Edit, KnownFile, Pull, Sound, TableName, Tag } from '@core/library';
+import { byFile, changeOf, TRAY } from '@core/library';
+import { mended } from '@core/schemas';
 import type { Facet, FacetCount, FolderCount, SoundTable } from '@core/search';
 import { nearWords, useCategories, type OwnCategory } from '@core/suggest';
 import type { Table } from 'dexie';
 import { heardDays, type HeardDay } from '../finding/heard';
 import { idsOfPlaces, type Place } from '../finding/places';
-import { EDITS, Searcher, type Counted, type FirstAnswer, type Search, type SearchRest } from '../finding/searcher';
+import { Searcher, type Counted, type FirstAnswer, type Search, type SearchRest } from '../finding/searcher';
 import type { SnapshotFile } from '../finding/snapshots';
-import type { FactsRecord, PeaksRecord, Play, RootRecord, Touched } from '../store/store';
-import { FACTS_VERSION, Store, stepsOf, type JournalEntry } from '../store/store';
+import { EDITS, underLock } from '../store/locks';
+import { Room } from '../store/room';
+import type { AsideRecord, FactsRecord, PeaksRecord, Play, RootRecord } from '../store/store';
+import { FACTS_VERSION, Store, type JournalEntry } from '../store/store';
+import { Aside } from './aside';
+import { History, type HistoryEntry } from './history';
+import {
+  identify,
+  identityIn,
+  lossOf,
+  newestOf,
+  privateMemory,
+  storedIdentity,
+  type Identity,
+  type Loss,
+  type Memory,
+} from '../store/identity';
+import { Journal, LIBRARY, nameTab } from './journal';
+import { Writer, type Committed, type Measurements, type Turned } from './writer';
 
 /** What changed, for whoever shows it. */
 export interface Changed {
   tables: TableName[];
-  soundIds: number[];
+  /** Ids of the records that changed, by table. */
+  ids: Partial<Record<TableName, number[]>>;
 }
 
 export interface UndoState {
@@ -21,11 +40,34 @@ export interface UndoState {
   redo?: string;
 }
 
+/** What opening the catalogue found. */
+export interface Opened {
+  /** How many sounds can be found. */
+  size: number;
+  /** What this tab is called; it wishes for the same name when it is loaded anew. */
+  tab: string;
+  /** What became of the library that was here before. */
+  loss?: Loss;
+  /** Records that were set aside just now. */
+  aside: number;
+  identity: Identity;
+}
+
+/** What a catalogue lives on; each has a usual one in the browser. */
+export interface Surroundings {
+  /** Where the index is kept. */
+  snapshot?: SnapshotFile;
+  room?: Room;
+  /** What remembers the catalogue outside of its database. */
+  memory?: Memory;
+}
+
 /** Tables that the window holds whole; they are small. */
 export type SmallTable = Exclude<TableName, 'sounds'>;
 
 const CHANNEL = 'cormorant-changes';
-const KEPT_ENTRIES = 2000;
+/** Between two times that the catalogue is remembered outside of its database. Milliseconds. */
+const REMEMBER = 2000;
 /** Tables whose names searching goes by. */
 const WORDS: ReadonlySet<TableName> = new Set(['tags', 'categories', 'alikes']);
 
@@ -36,17 +78,39 @@ const WORDS: ReadonlySet<TableName> = new Set(['tags', 'categories', 'alikes']);
 export class Catalogue {
   private readonly store = new Store();
   private readonly index: Searcher;
+  private readonly journalOf = new Journal(this.store);
+  private readonly aside = new Aside(this.store);
+  private readonly past = new History(this.store);
+  private readonly writer: Writer;
+  private readonly memory: Memory | undefined;
   private readonly channel = new BroadcastChannel(CHANNEL);
   private listener: (changed: Changed) => void = () => undefined;
+  private identity: Identity = { store: '', revision: 0, sounds: 0, at: 0 };
+  private loss: Loss | undefined;
+  private remembering: ReturnType<typeof setTimeout> | undefined;
+  /** Sounds by root, counted once and kept up with edits. */
+  private counts: Map<number, number> | undefined;
 
-  /** @param snapshot where the index is kept; in the browser's private file system when absent */
-  constructor(snapshot?: SnapshotFile) {
-    this.index = new Searcher(this.store, snapshot);
+  constructor({ snapshot, room = new Room(), memory = privateMemory() }: Surroundings = {}) {
+    this.memory = memory;
+    this.index = new Searcher(this.store, { file: snapshot, room, sift: (rows) => this.aside.sift(rows) });
+    this.writer = new Writer(this.store, this.journalOf, room, (done) => this.takeOver(done));
   }
 
-  /** Opens the store and the index. @returns how many sounds there are */
-  async open(): Promise<number> {
+  /**
+   * Opens the store and the index. One record that cannot be used keeps nobody out: it is set aside.
+   * @param tab what this tab was called before it was loaded anew
+   * @param remembered what the window remembers of the catalogue
+   */
+  async open(tab?: string, remembered?: string): Promise<Opened> {
     await this.store.open();
+    const was = newestOf([await this.memory?.read(), identityIn(remembered)]);
+    const found = await storedIdentity(this.store);
+    this.loss = lossOf(was, found);
+    const store = await identify(this.store);
+    this.journalOf.tab = await nameTab(tab);
+    this.store.on('close', () => void this.closed());
+    const aside = await underLock(EDITS, () => this.aside.sweep());
     if (!(await this.store.pulls.get(TRAY))) {
       const tray: Pull = { id: TRAY, name: 'Tray', soundIds: [], created: Date.now() };
       await this.apply({
@@ -60,8 +124,50 @@ export class Catalogue {
     await this.readWords();
     this.channel.onmessage = (event: MessageEvent<Changed>) => void this.follow(event.data);
     // What another tab did while nobody listened.
-    await navigator.locks.request(EDITS, () => this.index.catchUp());
-    return this.index.size;
+    await underLock(EDITS, () => this.index.catchUp());
+    const { revision } = await storedIdentity(this.store);
+    this.identity = { store, revision, sounds: this.index.size, at: Date.now() };
+    this.remember();
+    return { size: this.index.size, tab: this.journalOf.tab, loss: this.loss, aside, identity: this.identity };
+  }
+
+  /** The browser closed the database by itself: whether it is still the same one is seen before anything else is done. */
+  private async closed(): Promise<void> {
+    await this.store.open();
+    const found = await storedIdentity(this.store);
+    this.loss = lossOf(this.identity, found);
+    if (!this.loss) return;
+    await identify(this.store);
+    await this.index.rebuild();
+    this.listener({ tables: ['sounds'], ids: {} });
+  }
+
+  /** What became of the library that was here, if that was not told or accepted yet. */
+  lost(): Loss | undefined {
+    return this.loss;
+  }
+
+  /** Goes on with the library as it is now. */
+  async accept(): Promise<void> {
+    this.loss = undefined;
+    const { store, revision } = await storedIdentity(this.store);
+    this.identity = { store: store ?? '', revision, sounds: this.index.size, at: Date.now() };
+    this.remember();
+  }
+
+  /** How the catalogue is known, for whoever remembers it outside of its database. */
+  known(): Identity {
+    return this.identity;
+  }
+
+  /** Not while a loss waits to be told: it would be forgotten that there was something. */
+  private remember(): void {
+    if (this.loss) return;
+    this.remembering ??= setTimeout(() => {
+      this.remembering = undefined;
+      this.identity = { ...this.identity, sounds: this.index.size, at: Date.now() };
+      void this.memory?.write(this.identity).catch(() => undefined);
+    }, REMEMBER);
   }
 
   /** Calls back after every change, be it from this tab or another one. */
@@ -80,7 +186,10 @@ export class Catalogue {
   /** Another tab changed the store: take over what it did. */
   private async follow(changed: Changed): Promise<void> {
     if (changed.tables.some((t) => WORDS.has(t))) await this.readWords();
-    if (changed.soundIds.length > 0) await navigator.locks.request(EDITS, () => this.index.catchUp());
+    if (changed.ids.sounds) {
+      this.counts = undefined;
+      await underLock(EDITS, () => this.index.catchUp());
+    }
     this.listener(changed);
   }
 
@@ -98,128 +207,74 @@ export class Catalogue {
     });
   }
 
-  /** Carries out an edit: all of it or nothing, together with its journal entry. */
+  /** Carries out an edit: all of it or nothing, together with its journal entry. @throws EditConflict, NoRoom */
   async apply(edit: Edit): Promise<void> {
-    if (edit.changes.length === 0) return;
-    await this.run(edit.changes, async () => {
-      // What the program did by itself can be done again by itself: its journal entry stays out.
-      if (!edit.undoable) return;
-      const undone = await this.store.journal.where('state').equals('undone').primaryKeys();
-      const { changes, ...entry } = edit;
-      const seq = (await this.store.journal.add({
-        ...entry,
-        state: 'done',
-        count: changes.length,
-      } as JournalEntry)) as number;
-      const old = await this.store.journal
-        .where('seq')
-        .belowOrEqual(seq - KEPT_ENTRIES)
-        .primaryKeys();
-      const gone = [...undone, ...old];
-      if (gone.length > 0) {
-        await this.store.journal.bulkDelete(gone);
-        await this.store.steps.where('seq').anyOf(gone).delete();
-      }
-      await this.store.steps.bulkPut(stepsOf(seq, changes));
-    });
+    if (edit.changes.length > 0) await this.tell(await this.writer.apply(edit));
   }
 
-  private async run(changes: Change[], journal: () => Promise<void>): Promise<void> {
-    const names = [...new Set(changes.map((c) => c.table))];
-    const before = new Map<number, Sound>();
-    const after = new Map<number, Sound | undefined>();
-    const changed: Changed = { tables: names, soundIds: [] };
-    await navigator.locks.request(EDITS, async () => {
-      let rev: number | undefined;
-      await this.store.transaction('rw', [...names, 'journal', 'steps', 'touched'], async () => {
-        for (const name of names)
-          await this.runTable(
-            name,
-            changes.filter((c) => c.table === name),
-            before,
-            after,
-          );
-        changed.soundIds = [...after.keys()];
-        if (after.size > 0) rev = await this.store.touched.add({ ids: Uint32Array.from(after.keys()) } as Touched);
-        await journal();
-      });
-      // The index is as far as the store whenever the lock is free.
-      this.updateIndex(before, after);
+  /** The same, together with what was measured: derived data, which is no edit, and the fields made from it. */
+  async applyMeasured(edit: Edit, measured: Measurements): Promise<void> {
+    this.index.forgetVectors(measured.facts.map((f) => f.id));
+    await this.tell(await this.writer.apply(edit, measured));
+  }
+
+  /** Puts into the index what changed, while nobody else can edit. A kept edit is never called a failure: what throws is made anew. */
+  private async takeOver({ before, after, rev, revision }: Committed): Promise<void> {
+    this.identity = { ...this.identity, revision };
+    try {
+      this.recount(before, after);
+      this.index.change(before, after);
       if (rev !== undefined) this.index.saw(rev);
-    });
-    if (names.some((t) => WORDS.has(t))) await this.readWords();
+    } catch {
+      this.counts = undefined;
+      await this.index.rebuild();
+    }
+  }
+
+  private recount(before: ReadonlyMap<number, Sound>, after: ReadonlyMap<number, Sound | undefined>): void {
+    const { counts } = this;
+    if (!counts) return;
+    const add = (rootId: number, n: number) => counts.set(rootId, (counts.get(rootId) ?? 0) + n);
+    for (const [id, sound] of after) {
+      const old = before.get(id);
+      if (old?.rootId === sound?.rootId) continue;
+      if (old) add(old.rootId, -1);
+      if (sound) add(sound.rootId, 1);
+    }
+  }
+
+  private async tell(done: Committed | undefined): Promise<void> {
+    if (!done) return;
+    const { tables, ids } = done;
+    this.remember();
+    if (tables.some((t) => WORDS.has(t))) await this.readWords();
+    const changed: Changed = { tables, ids };
     this.channel.postMessage(changed);
     this.listener(changed);
   }
 
-  private async runTable(
-    name: TableName,
-    changes: Change[],
-    before: Map<number, Sound>,
-    after: Map<number, Sound | undefined>,
-  ): Promise<void> {
-    const table = this.table(name);
-    const ids = [...new Set(changes.filter((c) => c.before).map((c) => c.id))];
-    const rows = new Map<number, object | undefined>((await table.bulkGet(ids)).map((row, i) => [ids[i], row]));
-    if (name === 'sounds') for (const [id, row] of rows) if (row) before.set(id, row as Sound);
-    const touched = new Map<number, object | undefined>();
-    for (const change of changes) {
-      const next = applyChange(rows.get(change.id), change);
-      rows.set(change.id, next);
-      touched.set(change.id, next);
-    }
-    const puts = [...touched.values()].filter((row) => row !== undefined);
-    const gone = [...touched].filter(([, row]) => row === undefined).map(([id]) => id);
-    if (puts.length > 0) await table.bulkPut(puts as { id: number }[]);
-    if (gone.length > 0) await table.bulkDelete(gone);
-    if (name === 'sounds') for (const [id, row] of touched) after.set(id, row as Sound | undefined);
-  }
-
-  private updateIndex(before: Map<number, Sound>, after: Map<number, Sound | undefined>): void {
-    const put: Sound[] = [];
-    for (const [id, sound] of after) {
-      if (!sound) {
-        this.index.remove([id]);
-        continue;
-      }
-      const old = before.get(id);
-      const keys = old
-        ? Object.keys({ ...old.fields, ...sound.fields }).filter((k) => old.fields[k] !== sound.fields[k])
-        : undefined;
-      // Hearing a sound is the commonest change of all; it must not cost a new slot.
-      if (old?.hidden === sound.hidden && keys?.every((k) => fieldOf(k).weight === 0))
-        for (const k of keys) this.index.setValue(id, k, sound.fields[k]);
-      else put.push(sound);
-    }
-    this.index.put(put);
-  }
-
-  /** Takes the newest edit back. @returns its label, undefined when there is nothing to take back */
-  undo(): Promise<string | undefined> {
-    return this.turn('done', 'undone');
+  /** Takes the newest edit of a scope back that is this tab's own. @returns undefined when there is nothing to take back */
+  undo(scope = LIBRARY): Promise<Turned | undefined> {
+    return this.turned('undone', scope);
   }
 
   /** Does again what was taken back last. */
-  redo(): Promise<string | undefined> {
-    return this.turn('undone', 'done');
+  redo(scope = LIBRARY): Promise<Turned | undefined> {
+    return this.turned('done', scope);
   }
 
-  private async turn(from: 'done' | 'undone', to: 'done' | 'undone'): Promise<string | undefined> {
-    const entries = this.store.journal.where('state').equals(from);
-    const entry = from === 'done' ? await entries.last() : await entries.first();
-    if (!entry) return undefined;
-    const steps = await this.store.steps.where('seq').equals(entry.seq).toArray();
-    const made = { ...entry, changes: steps.sort((a, b) => a.block - b.block).flatMap((s) => s.changes) };
-    const { changes } = from === 'done' ? invert(made) : made;
-    await this.run(changes, () => this.store.journal.update(entry.seq, { state: to }).then(() => undefined));
-    return entry.label;
+  private async turned(to: 'done' | 'undone', scope: string): Promise<Turned | undefined> {
+    const turned = await this.writer.turn(to, scope);
+    if (!turned) return undefined;
+    await this.tell(turned.done ?? { tables: [], ids: {}, before: new Map(), after: new Map(), revision: 0 });
+    return { label: turned.label, kept: turned.kept };
   }
 
   /** What undo and redo would do now. */
-  async undoState(): Promise<UndoState> {
+  async undoState(scope = LIBRARY): Promise<UndoState> {
     const [done, undone] = await Promise.all([
-      this.store.journal.where('state').equals('done').last(),
-      this.store.journal.where('state').equals('undone').first(),
+      this.journalOf.next('done', scope),
+      this.journalOf.next('undone', scope),
     ]);
     return { undo: done?.label, redo: undone?.label };
   }
@@ -230,8 +285,8 @@ export class Catalogue {
   }
 
   /** What goes beyond the first rows; undefined when a newer search came meanwhile. */
-  rest(turn: number, counted: Counted): Promise<SearchRest | undefined> {
-    return this.index.rest(turn, counted);
+  rest(searchId: number, counted: Counted): Promise<SearchRest | undefined> {
+    return this.index.rest(searchId, counted);
   }
 
   /** The sounds that a search finds, in order; for whoever is not the list on screen. */
@@ -305,7 +360,7 @@ export class Catalogue {
 
   /** The records of some sounds, in the order asked for; those that are gone are left out. */
   async sounds(ids: number[]): Promise<Sound[]> {
-    return (await this.store.sounds.bulkGet(ids)).filter((s) => s !== undefined);
+    return this.aside.sift((await this.store.sounds.bulkGet(ids)).filter((s) => s !== undefined));
   }
 
   /** All sounds of a root. */
@@ -329,13 +384,13 @@ export class Catalogue {
   }
 
   /** What following its files needs of the sounds of a root, those of one file as one; of all roots without one. */
-  async followed(rootId?: number): Promise<(Followed & { rootId: number })[]> {
-    const list: (Followed & { rootId: number; excerpt: boolean })[] = [];
+  async followed(rootId?: number): Promise<(KnownFile & { rootId: number })[]> {
+    const list: (KnownFile & { rootId: number; excerpt: boolean })[] = [];
     const rows =
       rootId === undefined ? this.store.sounds.toCollection() : this.store.sounds.where('rootId').equals(rootId);
-    await rows.each(({ id, rootId: root, path, size, modified, trace, fields, excerpt }) => {
+    await rows.each(({ id, rootId: root, path, size, modified, quickHash, fields, excerpt }) => {
       const missing = fields.state === 'Missing';
-      list.push({ id, rootId: root, path, size, modified, trace, missing, excerpt: excerpt !== undefined });
+      list.push({ id, rootId: root, path, size, modified, quickHash, missing, excerpt: excerpt !== undefined });
     });
     return byFile(list);
   }
@@ -359,15 +414,6 @@ export class Catalogue {
     return { total: ids.length, waiting: ids.filter((id) => !there.has(id)) };
   }
 
-  /** Keeps what was measured. It is derived data, so no edit; the fields made from it are one. */
-  async putMeasured(peaks: PeaksRecord[], facts: FactsRecord[]): Promise<void> {
-    this.index.forgetVectors(facts.map((f) => f.id));
-    await this.store.transaction('rw', 'peaks', 'facts', async () => {
-      await this.store.peaks.bulkPut(peaks);
-      await this.store.facts.bulkPut(facts);
-    });
-  }
-
   /** Lets go of what was measured of sounds whose audio is another now. */
   async forgetMeasured(ids: number[]): Promise<void> {
     await this.store.transaction('rw', 'peaks', 'facts', async () => {
@@ -385,33 +431,50 @@ export class Catalogue {
 
   /** How many sounds each root has. */
   async countByRoot(): Promise<[rootId: number, count: number][]> {
-    const roots = await this.store.roots.toCollection().primaryKeys();
-    return Promise.all(
-      roots.map(async (id): Promise<[number, number]> => [
-        id,
-        await this.store.sounds.where('rootId').equals(id).count(),
-      ]),
-    );
+    if (!this.counts) {
+      const counts = new Map<number, number>();
+      for (const id of await this.store.roots.toCollection().primaryKeys())
+        counts.set(id, await this.store.sounds.where('rootId').equals(id).count());
+      this.counts = counts;
+    }
+    return [...this.counts];
   }
 
   /** The newest journal entries that stand, newest first. */
-  async journal(most = 200): Promise<JournalEntry[]> {
+  journal(most = 200): Promise<JournalEntry[]> {
     return this.store.journal.orderBy('seq').reverse().limit(most).toArray();
   }
 
   /** What became of one sound, newest first: which edit changed what of it, from what to what. */
-  async history(soundId: number, most = 100): Promise<HistoryEntry[]> {
-    const keys = (await this.store.steps.toCollection().primaryKeys())
-      .filter(([, , table, first, last]) => table === 'sounds' && first <= soundId && soundId <= last)
-      .reverse();
-    const found: HistoryEntry[] = [];
-    for (const key of keys) {
-      if (found.length >= most) break;
-      const [step, entry] = await Promise.all([this.store.steps.get(key), this.store.journal.get(key[0])]);
-      const changes = step?.changes.filter((c) => c.id === soundId) ?? [];
-      if (changes.length > 0 && entry) found.push({ entry, changes });
+  history(soundId: number, most = 100): Promise<HistoryEntry[]> {
+    return this.past.of(soundId, most);
+  }
+
+  /** Records that cannot be used, newest first. */
+  setAside(): Promise<AsideRecord[]> {
+    return this.store.aside.reverse().toArray();
+  }
+
+  /**
+   * Mends records that were set aside, as far as that can be, and puts them back; nothing that stands is written over.
+   * @returns ids of those that were mended
+   */
+  async mend(ids: readonly number[]): Promise<number[]> {
+    const done: number[] = [];
+    for (const row of await this.store.aside.bulkGet([...ids])) {
+      const record = row && mended(row.table, row.record);
+      if (!row || !record || (await this.store.table(row.table).get(record.id))) continue;
+      const changes = [{ table: row.table, id: record.id, after: { ...record } }];
+      await this.apply({ label: 'Put a mended record back', at: Date.now(), undoable: false, changes });
+      done.push(row.id);
     }
-    return found;
+    await this.store.aside.bulkDelete(done);
+    return done;
+  }
+
+  /** Lets go of records that were set aside. */
+  async forgetAside(ids: readonly number[]): Promise<void> {
+    await this.store.aside.bulkDelete([...ids]);
   }
 
   /** Some fields of all sounds that are not hidden; undefined for a field that searching does not know. */
@@ -434,10 +497,4 @@ export class Catalogue {
     const has = (s: Sound) => (s.fields.tags as readonly number[] | undefined)?.some((t) => ids.includes(t)) ?? false;
     return this.store.sounds.filter(has).toArray();
   }
-}
-
-/** One edit as it concerns one sound. */
-export interface HistoryEntry {
-  entry: JournalEntry;
-  changes: Change[];
 }

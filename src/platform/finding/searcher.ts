@@ -1,4 +1,4 @@
-import { fields, type Sound, type Tag } from '@core/library';
+import { fieldOf, fields, isField, type Sound, type Tag } from '@core/library';
 import { fold, searchWords } from '@core/naming';
 import {
   differencesHeard,
@@ -20,6 +20,9 @@ import {
 import { catIdsMeant } from '@core/suggest';
 import { heardFor, heardOnDay } from './heard';
 import { privateSnapshot, type SnapshotFile } from './snapshots';
+import { identify } from '../store/identity';
+import { EDITS, underLock } from '../store/locks';
+import type { Room } from '../store/room';
 import type { Store } from '../store/store';
 
 /** What the interface asks of the index. */
@@ -52,7 +55,7 @@ export interface Counted {
 /** The first rows, at once. */
 export interface FirstAnswer {
   /** By which the rest is asked for. */
-  turn: number;
+  searchId: number;
   /** The first rows in order. */
   ids: Uint32Array;
   /** Results in all. */
@@ -73,8 +76,6 @@ export interface SearchRest {
   histograms: Record<string, Histogram>;
 }
 
-/** The lock under which the store is changed. */
-export const EDITS = 'cormorant-edits';
 /** Rows of the first answer: more than any screen shows. */
 const FIRST = 300;
 /** Values of a facet that are listed at once. */
@@ -100,7 +101,7 @@ const turnOver = () => pause(0);
 /** The search index beside the store: opened from its snapshot, kept up with edits, asked in two steps. */
 export class Searcher {
   private index = new SoundIndex(catIdsMeant);
-  private turn = 0;
+  private searchId = 0;
   private asked: Request | undefined;
   private finding: Finding | undefined;
   private changed = 0;
@@ -110,10 +111,22 @@ export class Searcher {
   private readonly later = new Set<number>();
   private quiet: ReturnType<typeof setTimeout> | undefined;
 
+  private readonly file: SnapshotFile | undefined;
+  private tags: readonly Tag[] = [];
+  private alike: readonly (readonly string[])[] = [];
+
   constructor(
     private readonly store: Store,
-    private readonly file: SnapshotFile | undefined = privateSnapshot('sounds'),
-  ) {}
+    private readonly around: {
+      /** Where the index is kept; in the browser's private file system when absent. */
+      file?: SnapshotFile;
+      room?: Room;
+      /** Leaves out sounds that cannot be used, and sets them aside. */
+      sift?: (rows: Sound[]) => Promise<Sound[]>;
+    } = {},
+  ) {
+    this.file = around.file ?? privateSnapshot('sounds');
+  }
 
   get size(): number {
     return this.index.size;
@@ -122,19 +135,53 @@ export class Searcher {
   /** Opens the snapshot and what changed since, or reads all rows when there is no good one. */
   async open(tags: readonly Tag[]): Promise<void> {
     this.index.setTags(tags);
-    if (!(await this.fromSnapshot())) {
-      this.index = new SoundIndex(catIdsMeant);
-      this.rev = await this.newest();
-      for (let after = -Infinity; ;) {
-        const rows = await this.store.sounds.where('id').above(after).limit(ROWS).toArray();
-        if (rows.length === 0) break;
-        after = rows[rows.length - 1].id;
-        this.put(rows);
-      }
-      this.changed = Infinity;
-    }
-    this.index.setTags(tags);
+    if (!(await this.fromSnapshot())) await this.fromRows();
+    this.setTags(tags);
     this.whenQuiet();
+  }
+
+  private async sift(rows: Sound[]): Promise<Sound[]> {
+    return this.around.sift ? this.around.sift(rows) : rows;
+  }
+
+  private async fromRows(): Promise<void> {
+    this.index = new SoundIndex(catIdsMeant);
+    this.later.clear();
+    this.rev = await this.newest();
+    for (let after = -Infinity; ;) {
+      const rows = await this.store.sounds.where('id').above(after).limit(ROWS).toArray();
+      if (rows.length === 0) break;
+      after = rows[rows.length - 1].id;
+      this.put(await this.sift(rows));
+    }
+    this.changed = Infinity;
+  }
+
+  /** Makes the index anew from the rows: it was found to be wrong, or the store is another one. */
+  async rebuild(): Promise<void> {
+    await this.fromRows();
+    this.setTags(this.tags);
+    this.setAlike(this.alike);
+  }
+
+  /** Takes over what an edit made of sounds. */
+  change(before: ReadonlyMap<number, Sound>, after: ReadonlyMap<number, Sound | undefined>): void {
+    const put: Sound[] = [];
+    for (const [id, sound] of after) {
+      if (!sound) {
+        this.remove([id]);
+        continue;
+      }
+      const old = before.get(id);
+      const keys = old
+        ? Object.keys({ ...old.fields, ...sound.fields }).filter((k) => isField(k) && old.fields[k] !== sound.fields[k])
+        : undefined;
+      // Hearing a sound is the commonest change of all; it must not cost a new slot.
+      if (old?.hidden === sound.hidden && keys?.every((k) => fieldOf(k).weight === 0))
+        for (const k of keys) this.setValue(id, k, sound.fields[k]);
+      else put.push(sound);
+    }
+    this.put(put);
   }
 
   private async newest(): Promise<number> {
@@ -147,7 +194,8 @@ export class Searcher {
     try {
       const { store, rev } = this.index.load(buffer) as { store?: string; rev?: number };
       // Of another catalogue under the same name, or ahead of this one: nothing in it can be relied on.
-      if (store !== (await this.identity()) || typeof rev !== 'number' || rev > (await this.newest())) return false;
+      if (store !== (await identify(this.store)) || typeof rev !== 'number' || rev > (await this.newest()))
+        return false;
       const since = await this.store.touched.where('rev').above(rev).first();
       // Another tab kept a newer snapshot meanwhile, and forgot what this one lacks.
       if (since && since.rev !== rev + 1) return false;
@@ -176,15 +224,6 @@ export class Searcher {
     while (this.later.delete(this.rev + 1)) this.rev++;
   }
 
-  /** What this store is known by, for as long as it is there. */
-  private async identity(): Promise<string> {
-    const kept = await this.store.marks.get('store');
-    if (kept) return kept.value;
-    const value = crypto.randomUUID();
-    await this.store.marks.put({ name: 'store', value });
-    return value;
-  }
-
   /** Takes sounds as they are now; hidden ones are taken out. */
   put(sounds: readonly Sound[]): void {
     this.index.remove(sounds.filter((s) => s.hidden).map((s) => s.id));
@@ -205,15 +244,17 @@ export class Searcher {
   /** Reads sounds again, from the store. */
   private async renew(ids: readonly number[]): Promise<void> {
     const rows = await this.store.sounds.bulkGet([...ids]);
-    this.put(rows.filter((r) => r !== undefined));
+    this.put(await this.sift(rows.filter((r) => r !== undefined)));
     this.remove(ids.filter((_, i) => rows[i] === undefined));
   }
 
   setTags(tags: readonly Tag[]): void {
+    this.tags = tags;
     this.index.setTags(tags);
   }
 
   setAlike(groups: readonly (readonly string[])[]): void {
+    this.alike = groups;
     this.index.setAlike(groups);
   }
 
@@ -287,10 +328,10 @@ export class Searcher {
   /** Writes a snapshot, and forgets the changes that it holds. While it is made, nobody may edit. */
   async save(): Promise<void> {
     if (!this.file) return;
-    const store = await this.identity();
+    const store = await identify(this.store);
     let rev = 0;
     try {
-      const pieces = await navigator.locks.request(EDITS, async () => {
+      const pieces = await underLock(EDITS, async () => {
         await this.catchUp();
         ({ rev } = this);
         const steps = this.index.save({ store, rev });
@@ -300,6 +341,8 @@ export class Searcher {
           await this.calm();
         }
       });
+      // What the database needs for its own house-keeping is left to it.
+      await this.around.room?.need(pieces.reduce((sum, p) => sum + p.byteLength, 0));
       const { version } = this.index;
       const next = () => this.calm().then(() => version === this.index.version);
       // Edited meanwhile, it is written once all is quiet again.
@@ -352,12 +395,12 @@ export class Searcher {
 
   /** The first rows of a search; undefined when a newer one came meanwhile. */
   async first(search: Search): Promise<FirstAnswer | undefined> {
-    const turn = ++this.turn;
+    const searchId = ++this.searchId;
     this.askedAt = performance.now();
     await turnOver();
-    if (turn !== this.turn) return undefined;
+    if (searchId !== this.searchId) return undefined;
     const { request, faults } = await this.request(search);
-    if (turn !== this.turn) return undefined;
+    if (searchId !== this.searchId) return undefined;
     const started = performance.now();
     this.asked = request;
     this.finding = this.index.find(request);
@@ -365,13 +408,13 @@ export class Searcher {
     const rows = request.fold && this.finding.rows().ids;
     const ids = rows?.slice(0, FIRST) ?? this.finding.first(FIRST);
     const took = performance.now() - started;
-    return { turn, ids, count: rows?.length ?? this.finding.count, faults, total: this.index.size, took };
+    return { searchId, ids, count: rows?.length ?? this.finding.count, faults, total: this.index.size, took };
   }
 
   /** What goes beyond the first rows; undefined when a newer search came meanwhile. */
-  async rest(turn: number, { facetKeys, histogramKeys }: Counted): Promise<SearchRest | undefined> {
+  async rest(searchId: number, { facetKeys, histogramKeys }: Counted): Promise<SearchRest | undefined> {
     await turnOver();
-    if (turn !== this.turn || !this.finding || !this.asked) return undefined;
+    if (searchId !== this.searchId || !this.finding || !this.asked) return undefined;
     // Somebody else searched meanwhile.
     if (!this.finding.current) this.finding = this.index.find(this.asked);
     const { finding } = this;

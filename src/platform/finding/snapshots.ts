@@ -45,7 +45,9 @@ export function privateSnapshot(name: string): SnapshotFile | undefined {
           let at = 0;
           for (const part of parted(pieces)) {
             if (!(await next())) return false;
-            at += access.write(part as Uint8Array<ArrayBuffer>, { at });
+            const written = access.write(part as Uint8Array<ArrayBuffer>, { at });
+            if (written < part.length) throw new Error('the disk is full');
+            at += written;
           }
           access.flush();
         } finally {

@@ -1,5 +1,5 @@
 import { audioEndings } from '@core/files';
-import type { Change, Followed, FoundFile, ListedFile, Reconnection, Sound } from '@core/library';
+import type { Change, KnownFile, FoundFile, ListedFile, Reconnection, Sound } from '@core/library';
 import { RootComparison } from '@core/library';
 import type { IntakeReader, ReadResult } from './intake';
 import { MeasuredBatch } from './measured-batch';
@@ -29,7 +29,7 @@ export interface WorkReport {
   current: number[];
 }
 
-export type Reader = Asked<IntakeReader, 'read' | 'measure' | 'trace' | 'audioHash'>;
+export type Reader = Asked<IntakeReader, 'read' | 'measure' | 'quickHash' | 'audioHash'>;
 
 /** Files that are read between two edits: few enough to be found soon, enough to be cheap. */
 const BATCH = 240;
@@ -229,12 +229,12 @@ export class Conductor {
     }
   }
 
-  private async follow(run: RootRun, known: Followed[], meter: Meter): Promise<void> {
+  private async follow(run: RootRun, known: KnownFile[], meter: Meter): Promise<void> {
     const rootId = run.root.id;
     const comparison = new RootComparison(known);
     const added: ListedFile[] = [];
-    const changed: { sound: Followed; file: ListedFile }[] = [];
-    const back: Followed[] = [];
+    const changed: { sound: KnownFile; file: ListedFile }[] = [];
+    const back: KnownFile[] = [];
     for await (const listed of listFiles(run.root)) {
       if (this.halted.has(rootId)) return;
       const files = listed.filter((f) => audioEndings.test(f.path));
@@ -265,12 +265,16 @@ export class Conductor {
     while (added.length > 0 && !this.halted.has(rootId)) await this.readNew(run, added.splice(0, BATCH), away, meter);
   }
 
-  private async readNew(run: RootRun, files: ListedFile[], away: Followed[], meter: Meter): Promise<void> {
+  private async readNew(run: RootRun, files: ListedFile[], away: KnownFile[], meter: Meter): Promise<void> {
     const read = await this.readFiles(run, files, meter);
     await run.keepNew(read, away);
   }
 
-  private async readChanged(run: RootRun, pairs: { sound: Followed; file: ListedFile }[], meter: Meter): Promise<void> {
+  private async readChanged(
+    run: RootRun,
+    pairs: { sound: KnownFile; file: ListedFile }[],
+    meter: Meter,
+  ): Promise<void> {
     const read = await this.readFiles(
       run,
       pairs.map((p) => p.file),

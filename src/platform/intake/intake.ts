@@ -1,6 +1,6 @@
 import { ExactHash, FactsCollector, voicePart, type Facts, type Measurement } from '@core/audio';
 import type { Artwork, Edges } from '@core/files';
-import { silencedIn, traceOf, windowed } from '@core/files';
+import { silencedIn, quickHashOf, windowed } from '@core/files';
 import type { AudioFormat } from '@core/files';
 import type { FoundFile, ListedFile, Sound } from '@core/library';
 import { describe } from '@core/library';
@@ -84,17 +84,17 @@ export class IntakeReader {
     try {
       const source = windowed(await openFile(root, file.path, file.size), edges);
       const said = await describeFile(source);
-      const trace = await traceOf(source);
-      return { sound: describe(said, { ...file, trace }, (catId) => categoryOf(catId)) };
+      const quickHash = await quickHashOf(source);
+      return { sound: describe(said, { ...file, quickHash }, (catId) => categoryOf(catId)) };
     } catch (error) {
       if (error instanceof RootUnavailable) throw error;
       return { file, reason: (error as Error).message };
     }
   }
 
-  /** See `traceOf` of the core. */
-  async trace(root: RootRecord, { path, size }: ListedFile): Promise<string> {
-    return traceOf(await openFile(root, path, size));
+  /** See `quickHashOf` of the core. */
+  async quickHash(root: RootRecord, { path, size }: ListedFile): Promise<string> {
+    return quickHashOf(await openFile(root, path, size));
   }
 
   /** Hash of the audio alone, for recognising a file that was renamed and relabelled; undefined when it cannot be read. */

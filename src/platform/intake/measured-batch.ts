@@ -42,7 +42,7 @@ export class MeasuredBatch {
     if (facts.length === 0) return;
     [this.peaks, this.facts, this.changes] = [[], [], []];
     this.last = performance.now();
-    await this.catalogue.putMeasured(peaks, facts);
-    if (changes.length > 0) await this.catalogue.apply({ label: 'Measure', at: Date.now(), changes, undoable: false });
+    const edit = { label: 'Measure', at: Date.now(), changes, undoable: false };
+    await this.catalogue.applyMeasured(edit, { peaks, facts });
   }
 }

@@ -16,7 +16,7 @@ export interface ReconnectionPlan {
 export interface Hands {
   share(
     files: ListedFile[],
-    task: (reader: Asked<IntakeReader, 'trace' | 'audioHash'>, file: ListedFile) => Promise<void>,
+    task: (reader: Asked<IntakeReader, 'quickHash' | 'audioHash'>, file: ListedFile) => Promise<void>,
   ): Promise<void>;
   work: { done: number; total: number };
   told(): void;
@@ -58,9 +58,9 @@ async function matchByContent(
   const sizes = new Set(left.map((s) => s.size));
   const alike = files.filter((f) => sizes.has(f.size));
   hands.work.total += alike.length;
-  const traced = new Map<string, ListedFile & { trace: string }>();
+  const traced = new Map<string, ListedFile & { quickHash: string }>();
   await hands.share(alike, async (reader, file) => {
-    traced.set(file.path, { ...file, trace: await reader.trace(target, file) });
+    traced.set(file.path, { ...file, quickHash: await reader.quickHash(target, file) });
     hands.work.done++;
     hands.told();
   });

@@ -1,4 +1,4 @@
-import type { Change, Followed, ListedFile, Patch, Sound, Stamp } from '@core/library';
+import type { Change, KnownFile, ListedFile, Patch, Sound, Stamp } from '@core/library';
 import { applyChange, changeOf, excerptReread, familyOf, findMoves, reread, stamped, takeIn } from '@core/library';
 import { parseUcsName } from '@core/naming';
 import { categoryOf } from '@core/suggest';
@@ -13,20 +13,20 @@ export type Asked<T, K extends keyof T> = {
 /** What intake asks of the catalogue. */
 export type IntakeCatalogue = Asked<
   Catalogue,
-  'all' | 'apply' | 'followed' | 'missing' | 'newIds' | 'sounds' | 'unmeasured' | 'putMeasured' | 'forgetMeasured'
+  'all' | 'apply' | 'applyMeasured' | 'followed' | 'missing' | 'newIds' | 'sounds' | 'unmeasured' | 'forgetMeasured'
 >;
 
 /** What following its file needs of a sound. */
-export const followedOf = (s: Sound): Followed => ({
+export const followedOf = (s: Sound): KnownFile => ({
   id: s.id,
   path: s.path,
   size: s.size,
   modified: s.modified,
-  trace: s.trace,
+  quickHash: s.quickHash,
   missing: s.fields.state === 'Missing',
 });
 
-/** Where a sound lies now, as changes to it: with another place it has another name, folder and stem. */
+/** Where a sound lies now, as changes to it: with another place it has another name, folder and group of takes. */
 export function placed(rootId: number, file: ListedFile): Patch {
   const ucs = parseUcsName(file.path, (id) => categoryOf(id) !== undefined);
   const slash = file.path.lastIndexOf('/');
@@ -37,7 +37,7 @@ export function placed(rootId: number, file: ListedFile): Patch {
     modified: file.modified,
     'fields.file': file.path.slice(slash + 1),
     'fields.folder': slash < 0 ? undefined : file.path.slice(0, slash),
-    'fields.stem': takeIn(rootId, file.path, ucs?.fxName).stem,
+    'fields.takeGroup': takeIn(rootId, file.path, ucs?.fxName).group,
     'fields.state': undefined,
     'from.state': undefined,
   };
@@ -87,8 +87,8 @@ export class RootRun {
   }
 
   /** Files that are there again, and files that are not there any more. */
-  async presence(back: readonly Followed[], gone: readonly Followed[]): Promise<void> {
-    const set = (s: Followed, before: string | undefined, after: string | undefined): Change[] =>
+  async presence(back: readonly KnownFile[], gone: readonly KnownFile[]): Promise<void> {
+    const set = (s: KnownFile, before: string | undefined, after: string | undefined): Change[] =>
       familyOf(s).map((id) => ({
         table: 'sounds',
         id,
@@ -122,10 +122,10 @@ export class RootRun {
   }
 
   /** Keeps new files as sounds, or as the sounds that moved there; what cannot be read as problems. */
-  async keepNew(read: Map<string, ReadResult>, away: Followed[]): Promise<void> {
+  async keepNew(read: Map<string, ReadResult>, away: KnownFile[]): Promise<void> {
     const results = [...read.values()];
     const fresh = results.flatMap((r) => ('sound' in r ? [r.sound] : []));
-    const moves = away.length === 0 ? new Map<string, Followed>() : findMoves(fresh, away);
+    const moves = away.length === 0 ? new Map<string, KnownFile>() : findMoves(fresh, away);
     const movedRows = new Map(
       (await this.catalogue.sounds([...moves.values()].flatMap(familyOf))).map((s) => [s.id, s]),
     );
@@ -160,7 +160,7 @@ export class RootRun {
   }
 
   /** Takes over what files say now that were written anew. What people made of their sounds stays. */
-  async keepChanged(read: Map<string, ReadResult>, sounds: readonly Followed[]): Promise<void> {
+  async keepChanged(read: Map<string, ReadResult>, sounds: readonly KnownFile[]): Promise<void> {
     const rows = await this.catalogue.sounds(sounds.flatMap(familyOf));
     const problemIds = await this.catalogue.newIds('problems', rows.length);
     const other: number[] = [];
@@ -173,7 +173,7 @@ export class RootRun {
       const forget = old ? [cleared(old)] : [];
       if (!('sound' in result))
         return head ? [...forget, this.problem(row.path, result.reason, problemIds[i], result.file)] : [];
-      const same = row.trace === result.sound.trace && row.trace !== undefined;
+      const same = row.quickHash === result.sound.quickHash && row.quickHash !== undefined;
       const after = same
         ? { modified: result.sound.modified }
         : row.excerpt

@@ -1,6 +1,7 @@
 import {
   BACKUP_VERSION,
   backedUp,
+  renamedRecord,
   restoreChanges,
   type BackupEnd,
   type BackupHead,
@@ -9,17 +10,55 @@ import {
   type TableDifference,
   type TableName,
 } from '@core/library';
-import { checked, validators } from '@core/schemas';
+import { checked, faultInWords, recordFault, referencesOf, validators } from '@core/schemas';
 import { createXXHash3 } from 'hash-wasm';
-import { everyRow, type Desk, type Progress } from './desk';
+import { EDITS, underLock } from '../store/locks';
+import type { Touched } from '../store/store';
+import { everyRow, keeping, type Desk, type Progress } from './desk';
+import { linesOf } from './lines';
+
+/** Records that a backup holds and that cannot be used: how many, and why the first of them. */
+export interface LeftOut {
+  count: number;
+  reasons: string[];
+}
 
 /** What a backup holds, and what restoring it would do. */
 export interface BackupFacts {
   made: number;
   tables: TableDifference[];
+  leftOut: LeftOut;
 }
 
-/** Writes all that people made and files said as one file: gzipped lines of JSON, a head before and a checksum behind. */
+type Records = Map<TableName, Map<number, { id: number }>>;
+
+/** Reasons that are listed. */
+const LISTED = 100;
+/** Bytes that a backup may unpack to: forty times a million sounds with long labels would not. */
+const MOST = 16e9;
+
+class Faults {
+  readonly leftOut: LeftOut = { count: 0, reasons: [] };
+
+  add(reason: string): void {
+    this.leftOut.count++;
+    if (this.leftOut.reasons.length < LISTED) this.leftOut.reasons.push(reason);
+  }
+}
+
+/** Sounds that were changed since a revision; undefined when that is not known any more. */
+async function changedSince({ store }: Desk, rev: number): Promise<number[] | undefined> {
+  const rows = (await store.touched.where('rev').above(rev).toArray()) as Touched[];
+  // The index forgets what its snapshot holds.
+  if (rows.length > 0 && rows[0].rev !== rev + 1) return undefined;
+  return [...new Set(rows.flatMap((r) => [...r.ids]))];
+}
+
+/**
+ * Writes all that people made and files said as one file: gzipped lines of JSON, a head before and a checksum behind. It holds one
+ * instant, that of its end: sounds are read while others edit, and those that changed meanwhile are written once more, together with
+ * all other tables, while nobody can.
+ */
 export async function writeBackup(desk: Desk, progress: Progress): Promise<Blob> {
   const { store } = desk;
   const hash = await createXXHash3();
@@ -40,55 +79,79 @@ export async function writeBackup(desk: Desk, progress: Progress): Promise<Blob>
     await writer.write(bytes);
     progress(Math.min(1, lines / (total + 1)), 'Writing the backup');
   };
+  const line = (table: TableName, record: object) =>
+    JSON.stringify({ table, record: { ...record, handles: undefined } } satisfies { table: TableName; record: object });
+  const wholeTable = (table: TableName) => everyRow(desk, table, (rows) => put(rows.map((r) => line(table, r))));
+  const from = (await store.touched.orderBy('rev').last())?.rev ?? 0;
   const head: BackupHead = { format: 'cormorant-backup', version: BACKUP_VERSION, made: Date.now(), counts };
   await put([JSON.stringify(head)]);
-  for (const table of backedUp) {
-    const line = (record: { id: number }) => JSON.stringify({ table, record: { ...record, handles: undefined } });
-    await everyRow(desk, table, (rows) => put(rows.map(line)));
-  }
+  await wholeTable('sounds');
+  // What is written from here on is read at once and packed afterwards: nobody waits for the packing.
+  const later: string[] = [];
+  await underLock(EDITS, async () => {
+    for (const table of backedUp)
+      if (table !== 'sounds')
+        await everyRow(desk, table, (rows) => {
+          for (const row of rows) later.push(line(table, row));
+        });
+    const changed = (await changedSince(desk, from)) ?? (await store.sounds.toCollection().primaryKeys());
+    for (let at = 0; at < changed.length; at += 5000) {
+      const part = changed.slice(at, at + 5000);
+      (await store.sounds.bulkGet(part)).forEach((row, i) =>
+        later.push(row ? line('sounds', row) : JSON.stringify({ table: 'sounds', gone: part[i] })),
+      );
+    }
+  });
+  for (let at = 0; at < later.length; at += 5000) await put(later.slice(at, at + 5000));
   const end: BackupEnd = { end: true, lines, checksum: hash.digest('hex') };
   await writer.write(encoder.encode(`${JSON.stringify(end)}\n`));
   await writer.close();
   return packed;
 }
 
-/** Reads a backup whole before anything is done with it. @throws Error for one that is newer, cut off or altered */
+/**
+ * Reads a backup whole before anything is done with it. Records that cannot be used are left out, and said.
+ * @throws Error for one that is newer, cut off, altered or beyond all measure
+ */
 async function readBackup(
   file: Blob,
   progress: Progress,
-): Promise<{ head: BackupHead; records: Map<TableName, { id: number }[]> }> {
+): Promise<{ head: BackupHead; records: Records; faults: Faults }> {
   const hash = await createXXHash3();
   hash.init();
-  const records = new Map<TableName, { id: number }[]>();
-  const decoder = new TextDecoder('utf-8', { fatal: true });
-  const encoder = new TextEncoder();
+  const records: Records = new Map(backedUp.map((table) => [table, new Map()]));
+  const faults = new Faults();
   let head: BackupHead | undefined;
   let end: BackupEnd | undefined;
   let lines = 0;
-  let rest = '';
   let read = 0;
-  const line = (text: string) => {
+  const line = (text: string, bytes: Uint8Array) => {
     if (end) throw new Error('something stands behind its end');
     const data = JSON.parse(text) as unknown;
     if (!head) {
-      const { version, format } = data as BackupHead;
+      const { version, format } = (data ?? {}) as BackupHead;
       if (format === 'cormorant-backup' && version > BACKUP_VERSION)
         throw new Error(`it was written by a newer version (${version}; this one reads up to ${BACKUP_VERSION})`);
       head = checked<BackupHead>(data, validators.backupHead, 'the head');
-    } else if ((data as BackupEnd).end) {
+    } else if ((data as BackupEnd | null)?.end) {
       end = checked<BackupEnd>(data, validators.backupEnd, 'the end');
       return;
-    } else {
-      const { table, record } = checked<BackupLine>(data, validators.backupLine, `line ${lines + 1}`);
-      const list = records.get(table);
-      if (list) list.push(record);
-      else records.set(table, [record]);
-    }
-    hash.update(encoder.encode(`${text}\n`));
+    } else take(data, lines + 1);
+    hash.update(bytes);
     lines++;
   };
+  const take = (data: unknown, at: number) => {
+    if (!validators.backupLine(data)) return faults.add(`line ${at} is no record of a table`);
+    const { table, record, gone } = data as BackupLine;
+    const list = records.get(table)!;
+    if (gone !== undefined) return void list.delete(gone);
+    const named = renamedRecord(table, record!);
+    const fault = recordFault(table, named);
+    if (fault) faults.add(`line ${at}: ${faultInWords(table, named, fault)}`);
+    else list.set(named.id, named);
+  };
   try {
-    const reader = file
+    const unpacked = file
       .stream()
       .pipeThrough(
         new TransformStream<Uint8Array, Uint8Array>({
@@ -99,16 +162,8 @@ async function readBackup(
           },
         }),
       )
-      .pipeThrough(new DecompressionStream('gzip') as unknown as ReadableWritablePair<Uint8Array, Uint8Array>)
-      .getReader();
-    for (;;) {
-      const { done, value } = await reader.read();
-      if (done) break;
-      const texts = (rest + decoder.decode(value, { stream: true })).split('\n');
-      rest = texts.pop()!;
-      for (const text of texts) line(text);
-    }
-    if (rest) line(rest);
+      .pipeThrough(new DecompressionStream('gzip') as unknown as ReadableWritablePair<Uint8Array, Uint8Array>);
+    await linesOf(unpacked, MOST, line);
   } catch (error) {
     const reason = (error as Error).message || 'it is cut off, or not packed as a backup is';
     throw new Error(`This backup cannot be used: ${reason}. Nothing was changed.`);
@@ -116,30 +171,65 @@ async function readBackup(
   if (!head || !end) throw new Error('This backup cannot be used: it is cut off. Nothing was changed.');
   if (end.lines !== lines || end.checksum !== hash.digest('hex'))
     throw new Error('This backup cannot be used: it was altered after it was written. Nothing was changed.');
-  return { head, records };
+  return { head, records, faults };
 }
 
 /** A backup that was opened, until another one is. */
 export class Restore {
-  private records = new Map<TableName, { id: number }[]>();
+  private records: Records = new Map();
 
   constructor(private readonly desk: Desk) {}
 
   /** Opens a backup and compares it with what is here. */
   async read(file: Blob, progress: Progress): Promise<BackupFacts> {
-    const { head, records } = await readBackup(file, progress);
+    const { head, records, faults } = await readBackup(file, progress);
     this.records = records;
     const tables: TableDifference[] = [];
     for (const table of backedUp) {
-      tables.push((await this.changesOf(table, false)).difference);
+      tables.push((await this.changesOf(table, false, backedUp, faults)).difference);
       progress(0.5 + (0.5 * tables.length) / backedUp.length, 'Comparing');
     }
-    return { made: head.made, tables };
+    return { made: head.made, tables, leftOut: faults.leftOut };
   }
 
-  private async changesOf(table: TableName, remove: boolean) {
+  /** Ids that a table will have: what is here, and what is restored. */
+  private async idsOf(table: TableName, chosen: readonly TableName[], remove: boolean): Promise<Set<number>> {
+    const restored = chosen.includes(table) ? [...(this.records.get(table)?.keys() ?? [])] : [];
+    if (remove && chosen.includes(table)) return new Set(restored);
+    const here = await this.desk.store.table(table).toCollection().primaryKeys();
+    return new Set([...(here as number[]), ...restored]);
+  }
+
+  /** Records of a table as they can be restored: those that refer to nothing are left out, and so are members of lists that are gone. */
+  private async whole(
+    table: TableName,
+    chosen: readonly TableName[],
+    remove: boolean,
+    faults: Faults,
+  ): Promise<{ id: number }[]> {
+    const known = new Map<TableName, Set<number>>();
+    const good: { id: number }[] = [];
+    for (const record of this.records.get(table)?.values() ?? []) {
+      const dangling = [];
+      for (const reference of referencesOf(table, record)) {
+        let ids = known.get(reference.table);
+        if (!ids) known.set(reference.table, (ids = await this.idsOf(reference.table, chosen, remove)));
+        if (!ids.has(reference.id)) dangling.push(reference);
+      }
+      const needed = dangling.find((d) => d.needed);
+      if (needed) {
+        const message = `refers to ${needed.table} ${needed.id}, which is not there`;
+        faults.add(faultInWords(table, record, { path: needed.path, message }));
+        continue;
+      }
+      good.push(dangling.length === 0 ? record : without(record, dangling));
+    }
+    return good;
+  }
+
+  private async changesOf(table: TableName, remove: boolean, chosen: readonly TableName[], faults: Faults) {
     const now = (await this.desk.store.table(table).toArray()) as { id: number }[];
-    return restoreChanges(table, this.records.get(table) ?? [], now, remove);
+    return restoreChanges(table, await this.whole(table, chosen, remove, faults), now, remove);
   }
 
   /**
@@ -152,15 +242,17 @@ export class Restore {
     let had = 0;
     for (const table of backedUp) {
       if (!chosen.includes(table)) continue;
-      const found = await this.changesOf(table, remove);
+      const found = await this.changesOf(table, remove, chosen, new Faults());
       had += found.difference.same + found.difference.changed + found.difference.onlyHere;
       for (const change of found.changes) changes.push(change);
     }
     progress(0.3, 'Restoring');
-    await this.counters(chosen);
-    // Into an empty catalogue there is nothing to take back to; the journal need not hold it all twice.
-    const undoable = had > (chosen.includes('pulls') ? 1 : 0);
-    await this.desk.catalogue.apply({ label, at: Date.now(), by: 'restore', undoable, changes });
+    await keeping(this.desk, async () => {
+      await this.counters(chosen);
+      // Into an empty catalogue there is nothing to take back to; the journal need not hold it all twice.
+      const undoable = had > (chosen.includes('pulls') ? 1 : 0);
+      await this.desk.catalogue.apply({ label, at: Date.now(), by: 'restore', undoable, changes });
+    });
     progress(1, 'Restored');
     return changes.length;
   }
@@ -169,11 +261,25 @@ export class Restore {
   private async counters(chosen: readonly TableName[]): Promise<void> {
     const { store } = this.desk;
     for (const table of chosen) {
-      const highest = (this.records.get(table) ?? []).reduce((most, r) => Math.max(most, r.id), 1);
+      const highest = [...(this.records.get(table)?.keys() ?? [])].reduce((most, id) => Math.max(most, id), 1);
       await store.transaction('rw', store.counters, async () => {
         const next = (await store.counters.get(table))?.next ?? 2;
         if (next <= highest) await store.counters.put({ name: table, next: highest + 1 });
       });
     }
   }
+}
+
+/** A record without members of its lists that refer to nothing. */
+function without<T extends object>(record: T, dangling: readonly { id: number; path: string }[]): T {
+  const copy = structuredClone(record);
+  const gone = new Set(dangling.map((d) => d.id));
+  for (const path of new Set(dangling.map((d) => d.path))) {
+    const parts = path.split('.');
+    const last = parts.pop()!;
+    let at = copy as Record<string, unknown>;
+    for (const part of parts) at = at[part] as Record<string, unknown>;
+    at[last] = (at[last] as number[]).filter((id) => !gone.has(id));
+  }
+  return copy;
 }

@@ -18,6 +18,58 @@ export type DeskCatalogue = Pick<Catalogue, 'apply' | 'newIds'> & {
 export interface Desk {
   store: Store;
   catalogue: DeskCatalogue;
+  /** Says who may still cancel; see {@link Gate}. */
+  gate?: Gate;
+}
+
+/** Why a work ended that its user cancelled in time. */
+export class Cancelled extends Error {
+  override name = 'Cancelled';
+
+  constructor() {
+    super('Cancelled. Nothing was changed.');
+  }
+}
+
+/**
+ * Decides between keeping and cancelling, in memory that the window and the worker share: whichever comes first holds. So "nothing was
+ * changed" is only said where it is true.
+ */
+export class Gate {
+  constructor(private readonly cell: Int32Array) {}
+
+  /** From now on it is too late to cancel. @throws Cancelled */
+  enter(): void {
+    for (;;) {
+      const now = Atomics.load(this.cell, 0);
+      if (now < 0) throw new Cancelled();
+      if (Atomics.compareExchange(this.cell, 0, now, now + 1) === now) return;
+    }
+  }
+
+  leave(): void {
+    Atomics.sub(this.cell, 0, 1);
+  }
+
+  /** Whether somebody is keeping something now. */
+  get closed(): boolean {
+    return Atomics.load(this.cell, 0) > 0;
+  }
+
+  /** @returns whether it came in time: nothing is kept from now on */
+  cancel(): boolean {
+    return Atomics.compareExchange(this.cell, 0, 0, -1) <= 0;
+  }
+}
+
+/** Does what cannot be cancelled any more once it has begun. @throws Cancelled when it was before */
+export async function keeping<T>({ gate }: Desk, task: () => Promise<T>): Promise<T> {
+  gate?.enter();
+  try {
+    return await task();
+  } finally {
+    gate?.leave();
+  }
 }
 
 const CHUNK = 1000;
@@ -77,11 +129,12 @@ export interface Plan {
  * @returns how many sounds changed
  */
 export async function carryOut(
-  { store, catalogue }: Desk,
+  desk: Desk,
   plans: readonly Plan[],
   origin: Origin,
   edit: Pick<Edit, 'label' | 'by'> & { keepVendor?: boolean },
 ): Promise<number> {
+  const { store, catalogue } = desk;
   const known = new Map<string, number>();
   for (const [name, tag] of tagByName((await store.tags.toArray()) as Tag[])) known.set(name, tag.id);
   const wanted = new Map<string, string>();
@@ -102,7 +155,10 @@ export async function carryOut(
   }
   const count = changes.length - made;
   const { label, by } = edit;
-  if (count > 0) await catalogue.apply({ label, by, at: Date.now(), undoable: true, changes });
+  if (count > 0)
+    await keeping(desk, () =>
+      catalogue.apply({ label, by, at: Date.now(), undoable: true, precondition: 'match', changes }),
+    );
   return count;
 }
 

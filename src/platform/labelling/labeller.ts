@@ -1,15 +1,21 @@
-import type { Policy, Target, TableName } from '@core/library';
+import { outdated, type Policy, type Target, type TableName } from '@core/library';
 import type { Recipe } from '@core/naming';
+import { storedIdentity } from '../store/identity';
+import { keptBackups } from '../store/kept-backups';
+import { Room } from '../store/room';
 import { Store } from '../store/store';
 import { Restore, writeBackup } from './backup';
-import { putTexts, type Desk, type DeskCatalogue, type Progress, type TypedTexts } from './desk';
+import { Gate, putTexts, type Desk, type DeskCatalogue, type Progress, type TypedTexts } from './desk';
 import { composeNames, fillFromNames, parseNames, planNames } from './names';
 import { previewRecipe, runRecipe } from './recipes';
 import { Review, type Decision } from './review';
 import { exportSheet, readSheet, SheetImport, type SheetFormat } from './sheets';
 
-/** Where the labeller stands, in memory that the window sees as well: [calls that run, step, sounds begun]. */
+/** Where the labeller stands, in memory that the window sees as well: [calls that run, step, sounds begun, the gate]. */
 export type Whereabouts = Int32Array;
+
+/** Bytes of all backups that are kept by themselves. */
+const MOST_KEPT = 2e9;
 
 /**
  * Labels many sounds at once, in a worker of its own: recipes, suggestions, names, sheets and backups.
@@ -20,13 +26,14 @@ export class Labeller {
   private readonly reviewing: Review;
   private readonly sheet: SheetImport;
   private readonly restoring: Restore;
+  private readonly room = new Room();
 
   private constructor(
     store: Store,
     catalogue: Desk['catalogue'],
     private readonly where: Whereabouts,
   ) {
-    this.desk = { store, catalogue };
+    this.desk = { store, catalogue, gate: new Gate(where.subarray(3, 4)) };
     this.reviewing = new Review(this.desk);
     this.sheet = new SheetImport(this.desk);
     this.restoring = new Restore(this.desk);
@@ -121,6 +128,28 @@ export class Labeller {
 
   writeBackup(progress: Progress) {
     return writeBackup(this.desk, progress);
+  }
+
+  /**
+   * Writes a backup into the browser's private file system, unless nothing changed since the last one, and lets old ones go.
+   * @returns whether one was written
+   * @throws NoRoom
+   */
+  async backUpByItself(progress: Progress): Promise<boolean> {
+    const kept = keptBackups();
+    if (!kept) return false;
+    const { revision } = await storedIdentity(this.desk.store);
+    const mark = await this.desk.store.marks.get('backed-up');
+    const there = await kept.list();
+    if (there.length > 0 && mark?.value === String(revision)) return false;
+    // As large as the last one, and some more.
+    await this.room.need((there[0]?.bytes ?? (await this.desk.store.sounds.count()) * 400) * 1.5);
+    const blob = await writeBackup(this.desk, progress);
+    await this.room.need(blob.size);
+    await kept.write(Date.now(), blob);
+    await this.desk.store.marks.put({ name: 'backed-up', value: String(revision) });
+    for (const old of outdated(await kept.list(), MOST_KEPT)) await kept.remove(old);
+    return true;
   }
 
   readBackup(file: Blob, progress: Progress) {

@@ -1,4 +1,5 @@
-import type { Alike, Binned, Change, Edit, Pull, SavedSearch, Sound, Stamp, Tag } from '@core/library';
+import type { Alike, Binned, Change, Edit, Pull, SavedSearch, Sound, Stamp, TableName, Tag } from '@core/library';
+import { renamedRecord } from '@core/library';
 import type { Recipe, ShortName } from '@core/naming';
 import type { OwnCategory } from '@core/suggest';
 import type { Cue, Scene } from '@core/scene';
@@ -11,12 +12,16 @@ export interface RootRecord {
   /** `server`: by HTTP from our own server. `picked`: by kept handles. `copied`: in the browser's private file system. */
   kind: 'server' | 'picked' | 'copied';
   serverId?: string;
+  /** Where it lies on this machine, as our own server tells it. */
+  place?: string;
   handles?: (FileSystemDirectoryHandle | FileSystemFileHandle)[];
   /** Files that are looked at for as long as the page is open: such a root is never stored. */
   files?: File[];
   added: number;
   /** Work on it rests until it is asked for again. */
   halt?: 'paused' | 'cancelled';
+  /** Taken out: its sounds are kept out of every list, for now or for good. */
+  removed?: 'hidden' | 'retired';
 }
 
 /** One run of taking files in. */
@@ -75,6 +80,18 @@ export interface JournalEntry extends Omit<Edit, 'changes'> {
   state: 'done' | 'undone';
   /** How many changes it made. */
   count: number;
+  /** The tab that made it: each takes back its own. */
+  tab?: string;
+}
+
+/** A record that cannot be used: it is wrong in itself. It waits here until it is mended, saved or let go. */
+export interface AsideRecord {
+  id: number;
+  table: TableName;
+  record: { id: number };
+  reason: string;
+  /** When it was set aside. Milliseconds since 1970. */
+  at: number;
 }
 
 /**
@@ -129,6 +146,7 @@ export class Store extends Dexie {
   alikes!: EntityTable<Alike, 'id'>;
   plays!: EntityTable<Play, 'seq'>;
   touched!: EntityTable<Touched, 'rev'>;
+  aside!: EntityTable<AsideRecord, 'id'>;
   marks!: EntityTable<{ name: string; value: string }, 'name'>;
   counters!: EntityTable<{ name: string; next: number }, 'name'>;
 
@@ -196,6 +214,27 @@ const versions: { stores: Record<string, string>; upgrade?: Parameters<ReturnTyp
     },
     // What was heard for which scene.
     { stores: { plays: '++seq, soundId, at, sceneId' } },
+    // Records that cannot be used; names that became others.
+    {
+      stores: { aside: '++id, table' },
+      upgrade: async (transaction) => {
+        await transaction
+          .table('sounds')
+          .toCollection()
+          .modify((row: { id: number }, at) => {
+            at.value = renamedRecord('sounds', row);
+          });
+        await transaction
+          .table('steps')
+          .toCollection()
+          .modify((step: StepRecord) => {
+            for (const change of step.changes)
+              for (const side of ['before', 'after'] as const)
+                if (change.table === 'sounds' && change[side])
+                  change[side] = renamedRecord('sounds', change[side] as { id: number });
+          });
+      },
+    },
   ];
 
 /** Changes in one block; small enough to read one for one sound, large enough that a great edit has few. */

@@ -90,7 +90,7 @@ export async function startLabeller(catalogue: Remote<{ serve(port: MessagePort)
   );
   const { port1, port2 } = new MessageChannel();
   await catalogue.serve(transfer(port1, [port1]));
-  const memory = new SharedArrayBuffer(12);
+  const memory = new SharedArrayBuffer(16);
   type Host = { start(port: MessagePort, memory: SharedArrayBuffer): Labeller };
   const labeller = (await wrap<Host>(worker).start(transfer(port2, [port2]), memory)) as unknown as Remote<Labeller>;
   const end = () => {

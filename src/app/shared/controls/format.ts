@@ -43,3 +43,12 @@ export function dayName(day: string): string {
   const ago = Math.round((new Date().setHours(0, 0, 0, 0) - then.getTime()) / 86_400_000);
   return ago === 0 ? 'today' : ago === 1 ? 'yesterday' : then.toLocaleDateString();
 }
+
+/** How long ago something was: `just now`, `12 minutes ago`, `3 days ago`. */
+export function ago(at: number, now = Date.now()): string {
+  const minutes = Math.floor((now - at) / 60_000);
+  if (minutes < 1) return 'just now';
+  if (minutes < 60) return `${things(minutes, 'minute')} ago`;
+  const hours = Math.floor(minutes / 60);
+  return hours < 48 ? `${things(hours, 'hour')} ago` : `${things(Math.floor(hours / 24), 'day')} ago`;
+}

@@ -52,7 +52,7 @@ export function useSameValue() {
     return [value].flat().map((v) => ({
       key,
       value: String(v),
-      label: key === 'stem' ? 'All takes of this sound' : `${field.label}: ${valueName(key, String(v))}`,
+      label: key === 'takeGroup' ? 'All takes of this sound' : `${field.label}: ${valueName(key, String(v))}`,
     }));
   }
 

@@ -9,6 +9,6 @@ export function useValueName(): (key: string, value: string) => string {
     if (value === '') return `No ${fieldOf(key).label.toLowerCase()}`;
     if (key === 'catId') return categoryName(value);
     if (key === 'tags') return library.tags.find((t) => String(t.id) === value)?.name ?? value;
-    return key === 'stem' ? value.slice(value.lastIndexOf('/') + 1) : value;
+    return key === 'takeGroup' ? value.slice(value.lastIndexOf('/') + 1) : value;
   };
 }

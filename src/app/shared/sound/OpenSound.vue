@@ -212,7 +212,14 @@ useCommands([
     >
       <canvas ref="canvas" />
     </div>
-    <Button v-if="view.zoomed.value" class="whole" size="small" :title="withKey('See all of it; the wheel, + and − zoom', 'See the whole waveform')" @click="view.whole()">Whole</Button>
+    <Button
+      v-if="view.zoomed.value"
+      class="whole"
+      size="small"
+      :title="withKey('See all of it; the wheel, + and − zoom', 'See the whole waveform')"
+      @click="view.whole()"
+      >Whole</Button
+    >
     <div class="tools">
       <Tooltip :title="withKey('Set the anchor where it sounds; nudge with Alt and the arrows; or drag its flag', 'Set the anchor where it sounds')">
         <Button size="small" class="anchor" @click="keep('Anchor', { 'marks.anchor': here() })">
@@ -221,7 +228,13 @@ useCommands([
       </Tooltip>
       <Tooltip :title="withKey('Set in here', 'Set in')"><Button size="small" @click="setEdge('start')">In</Button></Tooltip>
       <Tooltip :title="withKey('Set out here', 'Set out')"><Button size="small" @click="setEdge('end')">Out</Button></Tooltip>
-      <Button v-if="region" size="small" class="region" :title="withKey('Clear the region', 'Clear the region')" @click="keep('Region', { 'marks.region': undefined })">
+      <Button
+        v-if="region"
+        size="small"
+        class="region"
+        :title="withKey('Clear the region', 'Clear the region')"
+        @click="keep('Region', { 'marks.region': undefined })"
+      >
         <span class="unseen">Region </span><span class="mono">{{ time(region.start) }} – {{ time(region.end) }}</span> <CloseOutlined /><span class="unseen"
           >, clear</span
         >

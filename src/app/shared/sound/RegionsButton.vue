@@ -113,7 +113,11 @@ useCommands([
           <Input v-model:value="name" size="small" aria-label="Name of the region" :placeholder="`Region ${kept.length + 1}`" @press-enter="add" />
           <Button size="small" @click="add">Keep this region</Button>
         </div>
-        <Button v-if="current" size="small" :title="withKey('A sound of the library that is this part of the file; nothing is written', 'Cut the region as a sound of its own')" @click="cut"
+        <Button
+          v-if="current"
+          size="small"
+          :title="withKey('A sound of the library that is this part of the file; nothing is written', 'Cut the region as a sound of its own')"
+          @click="cut"
           >Cut it as a sound of its own</Button
         >
         <div class="line">

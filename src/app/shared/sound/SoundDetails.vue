@@ -26,7 +26,7 @@ const unfolded = ref<string[]>([]);
 
 const day = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium' });
 const isFact = (f: Field) => f.fact !== undefined;
-const technical = new Set(['length', 'channels', 'rate', 'bits', 'format', 'stem', 'state']);
+const technical = new Set(['length', 'channels', 'rate', 'bits', 'format', 'takeGroup', 'state']);
 const values = computed(() => fields.filter((f) => props.sound.fields[f.key] !== undefined));
 const labels = computed(() => values.value.filter((f) => !isFact(f) && !technical.has(f.key)));
 const measured = computed(() => values.value.filter(isFact));
@@ -63,7 +63,7 @@ function letGo(): void {
 }
 onUnmounted(letGo);
 watch(
-  () => [props.sound.id, props.sound.trace] as const,
+  () => [props.sound.id, props.sound.quickHash] as const,
   async ([id]) => {
     letGo();
     said.value = undefined;

@@ -1,0 +1,191 @@
+import { fields, type FieldType, type TableName } from '@core/library';
+import { closed, count, flag, key, text } from './parts';
+
+/**
+ * The shape of every record of every table: what comes in from a backup, what an edit makes of a record, and what the store gives
+ * back is held against these. Ids stay far below 2^32, which is as far as the index counts.
+ */
+const id = { type: 'integer', minimum: 1, maximum: 2_000_000_000 } as const;
+const time = { type: 'number', minimum: -8.64e15, maximum: 8.64e15 } as const;
+const number = { type: 'number' } as const;
+const name = { type: 'string', minLength: 1, maxLength: 4096 } as const;
+const long = { type: 'string', maxLength: 2_000_000 } as const;
+const frame = { type: 'integer', minimum: 0, maximum: Number.MAX_SAFE_INTEGER } as const;
+const ids = { type: 'array', items: id, maxItems: 5_000_000 } as const;
+const words = { type: 'array', items: long, maxItems: 100_000 } as const;
+const map = (values: object) => ({ type: 'object', additionalProperties: values, maxProperties: 1_000_000 });
+const span = closed({ start: frame, end: frame });
+
+/** Values of fields, each compiled once. */
+const valueSchemas: Record<FieldType, object> = {
+  text: long,
+  longtext: long,
+  choice: long,
+  list: words,
+  tags: ids,
+  number,
+  stars: { type: 'integer', minimum: 0, maximum: 5 },
+  date: time,
+};
+const value = (type: FieldType) => ({ $ref: `${type}Value` });
+/** Values of fields by key; of fields that the registry does not know, such as those in other languages, whatever a field may hold. */
+const fieldValues = {
+  type: 'object',
+  properties: Object.fromEntries(fields.map((f) => [f.key, value(f.type)])),
+  additionalProperties: { anyOf: [value('text'), number, value('list'), { type: 'array', items: number }] },
+};
+
+const format = closed(
+  {
+    container: { enum: ['WAV', 'RF64', 'RIFX', 'AIFF', 'AIFF-C', 'FLAC', 'Ogg', 'MP3', 'MP4'] },
+    encoding: { enum: ['pcm', 'float', 'alaw', 'mulaw', 'coded'] },
+    unsigned: flag,
+    littleEndian: flag,
+    rate: { type: 'number', exclusiveMinimum: 0, maximum: 10_000_000 },
+    channels: { type: 'integer', minimum: 1, maximum: 1024 },
+    bits: { type: 'integer', minimum: 0, maximum: 64 },
+    blockAlign: { type: 'integer', minimum: 0, maximum: 65_536 },
+    frames: frame,
+    dataOffset: frame,
+    skip: frame,
+    lead: frame,
+  },
+  ['skip', 'lead'],
+);
+const shape = {
+  type: 'object',
+  properties: {
+    gain: number,
+    speed: { type: 'number', exclusiveMinimum: 0 },
+    length: { type: 'number', exclusiveMinimum: 0 },
+    pitch: number,
+    texture: text,
+    direction: text,
+    fadeIn: { type: 'number', minimum: 0 },
+    fadeOut: { type: 'number', minimum: 0 },
+    fade: text,
+    channels: { anyOf: [text, { type: 'integer', minimum: 0, maximum: 1024 }] },
+  },
+  additionalProperties: false,
+};
+const marks = closed(
+  {
+    anchor: { type: 'number', minimum: -1, maximum: Number.MAX_SAFE_INTEGER },
+    region: span,
+    regions: { type: 'array', items: closed({ name: long, start: frame, end: frame }), maxItems: 100_000 },
+    loop: span,
+    shape,
+  },
+  ['region', 'regions', 'loop', 'shape'],
+);
+const sound = closed(
+  {
+    id,
+    rootId: id,
+    path: { type: 'string', minLength: 1, maxLength: 65_536 },
+    size: frame,
+    modified: time,
+    intakeId: { type: 'integer', minimum: 0, maximum: 2_000_000_000 },
+    format,
+    excerpt: span,
+    fields: { $ref: 'fieldValues' },
+    from: map(text),
+    marks,
+    warnings: words,
+    quickHash: { type: 'string', maxLength: 128 },
+    hash: { type: 'string', maxLength: 128 },
+    artwork: closed({ mime: text, offset: frame, length: frame }),
+    hidden: { enum: ['aside', 'retired'] },
+  },
+  ['excerpt', 'quickHash', 'hash', 'artwork', 'hidden'],
+);
+const folder = closed({ rootId: id, folder: { type: 'string', maxLength: 65_536 } });
+const pull = closed({ id, name, soundIds: ids, created: time, shelf: text, live: folder, notes: map(long) }, [
+  'shelf',
+  'live',
+  'notes',
+]);
+const root = closed(
+  {
+    id,
+    name,
+    kind: { enum: ['server', 'picked', 'copied'] },
+    serverId: { type: 'string', maxLength: 128 },
+    place: { type: 'string', maxLength: 65_536 },
+    handles: { type: 'array', maxItems: 100_000 },
+    added: time,
+    halt: { enum: ['paused', 'cancelled'] },
+    removed: { enum: ['hidden', 'retired'] },
+  },
+  ['serverId', 'place', 'handles', 'halt', 'removed'],
+);
+const intake = closed({ id, rootId: id, started: time, added: count, changed: count, moved: count, gone: count }, [
+  'changed',
+  'moved',
+  'gone',
+]);
+const problem = closed(
+  { id, rootId: id, path: { type: 'string', maxLength: 65_536 }, reason: long, at: time, size: number, modified: time },
+  ['size', 'modified'],
+);
+const track = closed({ id: { type: 'integer', minimum: 0 }, name: text, gain: number, mute: flag, solo: flag });
+const scene = closed(
+  {
+    id,
+    name,
+    fps: { type: 'string', minLength: 1, maxLength: 16 },
+    startFrame: { type: 'integer' },
+    sampleRate: { type: 'number', exclusiveMinimum: 0, maximum: 10_000_000 },
+    picture: closed({ rootId: id, path: { type: 'string', maxLength: 65_536 }, name: text, frames: count }),
+    length: { type: 'number', minimum: 0 },
+    tracks: { type: 'array', items: track, maxItems: 10_000 },
+    loop: closed({ start: { type: 'number', minimum: 0 }, end: { type: 'number', minimum: 0 } }),
+  },
+  ['picture', 'loop'],
+);
+const cue = closed({
+  ...{ id, sceneId: id, trackId: { type: 'integer', minimum: 0 }, soundId: id, name: text },
+  ...{ at: number, anchor: number, start: number, end: number },
+  rate: { type: 'number', exclusiveMinimum: 0, maximum: 10_000_000 },
+  ...{ gain: number, mute: flag, fadeIn: { type: 'number', minimum: 0 }, fadeOut: { type: 'number', minimum: 0 } },
+});
+const stamp = closed(
+  { id, name, values: { $ref: 'fieldValues' }, key: { type: 'integer', minimum: 0, maximum: 9 }, rootIds: ids },
+  ['key', 'rootIds'],
+);
+const category = closed({
+  ...{ id, own: flag, catId: key, category: text, subCategory: text, catShort: text, explanation: long },
+  synonyms: { type: 'array', items: text, maxItems: 10_000 },
+});
+const tables: Record<TableName, object> = {
+  roots: root,
+  intakes: intake,
+  sounds: sound,
+  tags: closed({ id, name }),
+  pulls: pull,
+  scenes: scene,
+  cues: cue,
+  problems: problem,
+  stamps: stamp,
+  recipes: closed({ id, name, steps: { $ref: 'steps' } }),
+  shortNames: closed({ id, kind: { enum: ['creator', 'publisher', 'library'] }, name: text, short: text }),
+  categories: category,
+  searches: closed({ id, name, view: { type: 'string', maxLength: 65_536 }, created: time }),
+  alikes: closed({ id, words: { type: 'array', items: text, maxItems: 1000 } }),
+  bin: closed(
+    {
+      ...{ id, at: time, table: text, soundIds: ids },
+      record: { type: 'object', properties: { id }, required: ['id'] },
+    },
+    ['soundIds'],
+  ),
+};
+
+/** The name of a table's validator. */
+export const recordValidator = (table: TableName): string => `${table}Record`;
+
+export const recordSchemas: Record<string, object> = {
+  fieldValues,
+  ...Object.fromEntries(Object.entries(valueSchemas).map(([type, schema]) => [`${type}Value`, schema])),
+  ...Object.fromEntries(Object.entries(tables).map(([table, schema]) => [recordValidator(table as TableName), schema])),
+};
