@@ -29,7 +29,7 @@ export type { Film, PictureFacts } from './audio/film';
 export type { MixAnswer } from './out/mixer';
 export type { Spectrogram } from './audio/viewer';
 export type { TakeAnswer, TakeHow, Taken } from './out/taker';
-export { copyIn, listFiles, mediaUrl, RootUnavailable, serverRoots } from './files/roots';
+export { copyIn, listFiles, mediaUrl, revealFolder, RootUnavailable, serverRoots } from './files/roots';
 export { askToPersist, isPersistent, keptBackups } from './store/kept-backups';
 export { chooseFolder, folderIn, mayWrite, writeInto } from './files/folders';
 export { observeFolder, serverChanges } from './files/watching';

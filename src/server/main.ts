@@ -1,4 +1,5 @@
 // usage: main.ts [--port N] [--demo FOLDER] [FOLDER…]
+import { spawn } from 'node:child_process';
 import { readFileSync, readdirSync, statSync } from 'node:fs';
 import type { Server } from 'node:http';
 import { dirname, join, resolve } from 'node:path';
@@ -8,12 +9,32 @@ import { checked, validators, type ProjectFile } from '@core/schemas';
 import { pino } from 'pino';
 import { createApp } from './app';
 import { rootFor, type Root } from './roots';
+import { rootSecret } from './secret';
 
 const top = resolve(dirname(fileURLToPath(import.meta.url)), '../..');
-const { values, positionals } = parseArgs({
-  options: { port: { type: 'string', default: '4747' }, demo: { type: 'string' } },
-  allowPositionals: true,
-});
+const USAGE = 'Give folders that hold sounds, and --port NUMBER if 4747 is taken: [--port NUMBER] [FOLDER…]';
+const options = {
+  port: { type: 'string', default: '4747' },
+  demo: { type: 'string' },
+  help: { type: 'boolean', short: 'h' },
+} as const;
+
+/** Options that are right, or one line that says what would be. */
+function given() {
+  try {
+    return parseArgs({ options, allowPositionals: true });
+  } catch (error) {
+    const option = /'([^' ]+)/.exec((error as Error).message)?.[1] ?? 'an option';
+    console.error(`There is no ${option}, or it lacks its value. ${USAGE}`);
+    process.exit(1);
+  }
+}
+const { values, positionals } = given();
+if (values.help) {
+  console.log(USAGE);
+  process.exit(0);
+}
+const secret = rootSecret();
 const log = pino({ level: 'info' }, pino.destination({ dest: 2 }));
 
 function foldersOf(names: string[]): Root[] {
@@ -23,7 +44,7 @@ function foldersOf(names: string[]): Root[] {
       console.error(`There is no folder ${folder}. Give folders that hold sounds.`);
       process.exit(1);
     }
-    return rootFor(folder);
+    return rootFor(folder, undefined, secret);
   });
 }
 
@@ -31,14 +52,31 @@ function demo(folder: string): { roots: Root[]; project: ProjectFile } {
   const libraries = join(folder, 'libraries');
   const roots = readdirSync(libraries)
     .sort()
-    .map((name) => rootFor(join(libraries, name)));
+    .map((name) => rootFor(join(libraries, name), undefined, secret));
   const file = join(top, 'src/demo/project.json');
   const project = checked<ProjectFile>(JSON.parse(readFileSync(file, 'utf8')), validators.projectFile, file);
-  return { roots: [...roots, rootFor(join(top, 'src/demo/picture'), 'Picture')], project };
+  return { roots: [...roots, rootFor(join(top, 'src/demo/picture'), 'Picture', secret)], project };
 }
 
-const given = values.demo ? demo(resolve(values.demo)) : { roots: foldersOf(positionals), project: undefined };
-const app = createApp({ ...given, pages: join(top, 'dist'), log: (line) => log.error(line) });
+const served = values.demo ? demo(resolve(values.demo)) : { roots: foldersOf(positionals), project: undefined };
+/** Opens a folder as the desktop does; undefined where there is no desktop. A folder is never run. */
+const opener = process.platform === 'darwin' ? 'open' : 'xdg-open';
+const desktop = process.platform === 'darwin' || process.env.DISPLAY || process.env.WAYLAND_DISPLAY;
+const show = (folder: string) =>
+  new Promise<void>((done, fail) => {
+    const child = spawn(opener, [folder], { stdio: 'ignore', detached: true });
+    child.on('error', fail);
+    child.on('spawn', () => {
+      child.unref();
+      done();
+    });
+  });
+const app = createApp({
+  ...served,
+  ...(desktop ? { show } : {}),
+  pages: join(top, 'dist'),
+  log: (line) => log.error(line),
+});
 
 /** Takes the wanted port of the loopback interface, and no other: the browser keeps a library for each address. */
 function listen(wanted: number): Promise<Server> {

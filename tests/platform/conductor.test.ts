@@ -168,7 +168,7 @@ test('an excerpt is measured by itself and goes wherever its file goes', async (
   await t.conductor.scan(50);
   expect((await both()).map((s) => s.fields.state)).toEqual([undefined, undefined]);
   delete tree['reel.wav'];
-  await t.conductor.scan(50);
+  await t.conductor.scan(50, true);
   expect((await both()).map((s) => s.fields.state)).toEqual(['Missing', 'Missing']);
   tree.moved = { 'reel.wav': wav(1) };
   await t.conductor.scan(50);
@@ -293,7 +293,8 @@ test('what is looked at is measured first', async () => {
   });
   await t.conductor.scan(50);
   const last = (await t.sounds()).slice(-2).map((s) => s.id);
-  expect(order.slice(1, 3)).toEqual(last);
+  // Those that were begun already are not given up.
+  expect(order.slice(0, 7)).toEqual(expect.arrayContaining(last));
   expect(new Set(order).size).toBe(9);
 });
 
@@ -349,7 +350,7 @@ describe('reconnecting', () => {
       ],
     });
     for (const name of Object.keys(tree)) delete tree[name];
-    await t.conductor.scan(50);
+    await t.conductor.scan(50, true);
     expect(await t.catalogue.missing(50)).toHaveLength(5);
     const relabelled = writeWav(
       [hit(8000, 0.6, 0.7, 150 + 40 * 4, 4)],

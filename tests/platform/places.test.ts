@@ -128,7 +128,8 @@ describe('what was heard', () => {
 });
 
 test('places named by a file are found by path, or by what the audio is where a file went elsewhere', async () => {
-  await put('roots', { id: 10, name: 'Yard' }, { id: 11, name: 'Pier' });
+  const root = (id: number, name: string) => ({ id, name, kind: 'picked', added: 1 });
+  await put('roots', root(10, 'Yard'), root(11, 'Pier'));
   await put(
     'sounds',
     sound(1, 10, 'Doors', 'a.wav', { hash: 'aa' }),

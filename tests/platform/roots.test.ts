@@ -35,7 +35,7 @@ const fault = (work: Promise<unknown>) =>
 
 async function all(root: RootRecord): Promise<ListedFile[]> {
   const files: ListedFile[] = [];
-  for await (const batch of listFiles(root)) files.push(...batch);
+  for await (const batch of listFiles(root)) files.push(...batch.files);
   return files;
 }
 
@@ -105,8 +105,8 @@ describe('a served root', () => {
   });
 
   test('refuses an answer that is not what was agreed', async () => {
-    serve(() => new Response(JSON.stringify([{ path: 'a.wav', size: -1, modified: 0 }])));
-    expect((await fault(all(served)))!.message).toMatch(/list of files is not as expected: \/0\/size/);
+    serve(() => new Response(JSON.stringify({ files: [{ path: 'a.wav', size: -1, modified: 0 }], problems: [] })));
+    expect((await fault(all(served)))!.message).toMatch(/list of files is not as expected: \/files\/0\/size/);
     serve(() => new Response(JSON.stringify([{ id: 'a', name: 'b', folder: '/etc' }])));
     expect((await fault(serverRoots()))!.message).toMatch(/not as expected/);
   });

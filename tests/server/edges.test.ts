@@ -96,11 +96,11 @@ test('a root that goes while it is listed breaks the list off, so that no file i
   mkdirSync(own);
   for (let i = 0; i < 300; i++) writeFileSync(join(own, `${i}.wav`), 'x');
   const list = listRoot(rootFor(own));
-  expect((await list.next()).value).toHaveLength(64);
+  expect((await list.next()).value.files).toHaveLength(64);
   renameSync(own, join(top, 'elsewhere'));
   await expect(
     (async () => {
-      for await (const files of list) expect(files.length).toBeLessThanOrEqual(64);
+      for await (const { files } of list) expect(files.length).toBeLessThanOrEqual(64);
     })(),
   ).rejects.toThrow(/cannot be reached. Is its drive connected/);
 });
@@ -129,7 +129,7 @@ test('the list of a large root comes in parts and whole', async () => {
   for (let i = 0; i < 200; i++) writeFileSync(join(many, `${i}.wav`), 'x');
   const parts: number[] = [];
   const paths = new Set<string>();
-  for await (const files of listFiles(record)) {
+  for await (const { files } of listFiles(record)) {
     parts.push(files.length);
     for (const f of files) paths.add(f.path);
   }

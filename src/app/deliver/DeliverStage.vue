@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Sound } from '@core/library';
+import { nameOf, type Sound } from '@core/library';
 import { toDb } from '@core/audio';
 import { credits, creditsCsv, lengthOfScene, sampleToFrame, timecodeAt, writeEdls, writeOtio, type CreditLine, type Cue } from '@core/scene';
 import { startMixer, type MixAnswer } from '@platform/index';
@@ -27,10 +27,12 @@ async function load(): Promise<void> {
 onMounted(load);
 watch(() => scene.cues, load);
 
+/** Sounds of the scene that cannot be heard now. */
+const away = computed(() => [...used.value.values()].filter((s) => library.absence(s)));
 const lines = computed(() => credits(scene.cues, (id) => used.value.get(id)));
 const conflicts = computed(() => lines.value.filter((l) => l.conflict).length);
 const needed = computed(() => lines.value.filter((l) => l.credit).length);
-const fileName = computed(() => (scene.current?.name ?? 'scene').replace(/[\\/:*?"<>|]+/g, ' ').trim());
+const fileName = computed(() => scene.current?.name ?? 'scene');
 const end = computed(() => {
   const s = scene.current;
   return s ? timecodeAt(s, sampleToFrame(lengthOfScene(s, scene.cues), scene.rate, s.sampleRate)) : '';
@@ -103,7 +105,7 @@ const columns = [
   { title: 'Author', dataIndex: 'author', key: 'author', ellipsis: true, width: 190 },
   { title: 'Licence', dataIndex: 'licence', key: 'licence', width: 130 },
   { title: 'Cues', dataIndex: 'uses', key: 'uses', width: 64, align: 'right' as const },
-  { title: 'Stands against its use', dataIndex: 'conflict', key: 'conflict', width: 190 },
+  { title: 'Why it may not be used', dataIndex: 'conflict', key: 'conflict', width: 190 },
 ];
 </script>
 
@@ -120,6 +122,13 @@ const columns = [
         {{ things(scene.cues.length, 'cue') }} on {{ things(scene.current.tracks.length, 'track') }},
         <span class="mono">{{ timecodeAt(scene.current, 0) }}</span> to <span class="mono">{{ end }}</span> at {{ scene.current.fps }} frames a second
       </p>
+      <Alert v-if="away.length > 0" class="told" type="warning" show-icon>
+        <template #message>
+          {{ things(away.length, 'sound') }} of this scene cannot be reached now, and would be silent in the mix:
+          <template v-for="(s, i) in away.slice(0, 5)" :key="s.id">{{ i > 0 ? ', ' : '' }}{{ nameOf(s) }}</template
+          >{{ away.length > 5 ? ` and ${away.length - 5} more` : '' }}. <RouterLink to="/intake/missing">Reconnect them</RouterLink>
+        </template>
+      </Alert>
       <ul class="outputs">
         <li>
           <div>

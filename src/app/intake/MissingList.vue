@@ -20,21 +20,30 @@ interface Plan {
 const intake = useIntake();
 const library = useLibrary();
 const missing = shallowRef<Sound[]>([]);
+const inRoot = shallowRef(new Map<number, number>());
 const plan = shallowRef<Plan>();
 const chosen = ref<number[]>([]);
 const failure = ref('');
 const keepsHandles = 'showDirectoryPicker' in window;
 
 watch(
-  () => library.revision,
-  async () => (missing.value = await catalogue.missing()),
+  () => [library.revision, library.outOfReach] as const,
+  async () => {
+    missing.value = await catalogue.missing();
+    inRoot.value = new Map(await catalogue.countByRoot());
+  },
   { immediate: true },
 );
 
 const groups = computed(() => {
   const byRoot = new Map<number, Sound[]>();
   for (const s of missing.value) byRoot.set(s.rootId, [...(byRoot.get(s.rootId) ?? []), s]);
-  return [...byRoot].map(([rootId, sounds]) => ({ rootId, sounds, root: library.rootById.get(rootId) }));
+  const found = [...byRoot].map(([rootId, sounds]) => ({ rootId, sounds, away: false, count: sounds.length, root: library.rootById.get(rootId) }));
+  // Of a root that cannot be read, all of it is looked for.
+  const away = library.roots
+    .filter((r) => library.outOfReach.has(r.id) && !r.removed && (inRoot.value.get(r.id) ?? 0) > 0)
+    .map((root) => ({ rootId: root.id, sounds: [] as Sound[], away: true, count: inRoot.value.get(root.id)!, root }));
+  return [...away, ...found.filter((g) => !library.outOfReach.has(g.rootId))];
 });
 const targets = computed(() => library.roots.filter((r) => intake.isOffered(r)).map((r) => ({ value: r.id, label: r.name })));
 const comparing = (rootId: number) => intake.works.get(rootId);
@@ -99,7 +108,7 @@ const missingColumns = [
 <template>
   <div class="page">
     <section aria-label="Missing files">
-      <div v-if="missing.length === 0" class="empty">
+      <div v-if="groups.length === 0" class="empty">
         <strong>Every file is where it was</strong>
         <span>When a drive is renamed or a folder moves, its sounds are listed here and can be connected again, with all that was made of them.</span>
       </div>
@@ -107,7 +116,7 @@ const missingColumns = [
       <div v-for="g in groups" :key="g.rootId" class="group">
         <div class="title">
           <h1>
-            {{ things(g.sounds.length, 'sound') }} of <bdi>{{ g.root?.name ?? 'a folder that was taken out' }}</bdi> not found
+            {{ things(g.count, 'sound') }} of <bdi>{{ g.root?.name ?? 'a folder that was taken out' }}</bdi> {{ g.away ? 'out of reach' : 'not found' }}
           </h1>
           <label class="unseen" :for="`target-${g.rootId}`">Look for the missing sounds of {{ g.root?.name }} in</label>
           <Select
@@ -120,7 +129,7 @@ const missingColumns = [
             @change="(id: unknown) => compare(g.rootId, library.rootById.get(id as number))"
           />
           <Button v-if="keepsHandles" size="small" @click="pick(g.rootId)">Look in another folder</Button>
-          <Button size="small" @click="retire(g.sounds)">Retire them</Button>
+          <Button v-if="!g.away" size="small" @click="retire(g.sounds)">Retire them</Button>
         </div>
         <div v-if="comparing(g.rootId)?.phase === 'Comparing'" class="busy">
           <Progress :percent="Math.floor((100 * comparing(g.rootId)!.done) / Math.max(1, comparing(g.rootId)!.total))" size="small" aria-label="Comparing" />
@@ -128,7 +137,7 @@ const missingColumns = [
         </div>
         <div v-if="plan?.rootId === g.rootId" class="plan" role="region" aria-label="Before and after">
           <div class="title">
-            <strong v-if="plan.found.length > 0">{{ count(plan.found.length) }} of {{ count(g.sounds.length) }} found in {{ plan.target.name }}</strong>
+            <strong v-if="plan.found.length > 0">{{ count(plan.found.length) }} of {{ count(g.count) }} found in {{ plan.target.name }}</strong>
             <strong v-else>None of them is in {{ plan.target.name }}</strong>
             <span class="push" />
             <Button size="small" @click="plan = undefined">Leave it</Button>
@@ -151,6 +160,10 @@ const missingColumns = [
           </Table>
           <p v-if="plan.lost.length > 0 && plan.found.length > 0" class="mute small">{{ things(plan.lost.length, 'sound') }} stay missing.</p>
         </div>
+        <p v-else-if="g.away" class="mute">
+          {{ intake.unavailable.get(g.rootId)?.reason ?? 'The server was started without this folder.' }} Labels, lists, cues and history stay with its sounds.
+          Bring it back as it was, or look for its files somewhere else.
+        </p>
         <Table
           v-else
           :columns="missingColumns"

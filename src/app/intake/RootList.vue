@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { FolderAddOutlined } from '@ant-design/icons-vue';
 import type { RootRecord, RootWork } from '@platform/index';
-import { Alert, Button, Progress, Tooltip } from 'ant-design-vue';
+import { Alert, Button, Dropdown, Menu, MenuItem, Progress, Tooltip } from 'ant-design-vue';
 import { computed, ref, watch } from 'vue';
 import { RouterLink, useRouter } from 'vue-router';
 import { count, things, timeLeft } from '../shared/controls/format';
+import FullPath from '../shared/controls/FullPath.vue';
 import { tell } from '../shell/notice';
 import { useIntake } from '../stores/intake';
 import { useLibrary } from '../stores/library';
@@ -31,15 +32,21 @@ function status(w: RootWork): string {
   if (w.phase === 'Waiting') return 'Waits for its turn';
   if (w.phase === 'In another tab') return 'Another tab is taking this in';
   if (w.phase === 'Looking') return w.total > 0 ? `Looking for sounds: ${count(w.total)} so far` : 'Looking for sounds';
+  if (w.counting)
+    return `${w.phase}: ${count(w.done)} of ${count(w.total)} found so far${w.rate > 0 ? `, ${count(Math.max(1, Math.round(w.rate)))} a second` : ''}`;
   const speed = w.rate > 0 ? `, ${count(Math.max(1, Math.round(w.rate)))} a second, ${timeLeft((w.total - w.done) / w.rate)}` : '';
   return `${w.phase}: ${count(w.done)} of ${count(w.total)}${speed}`;
 }
 const percent = (w: RootWork) => (w.total === 0 ? 0 : Math.floor((w.done / w.total) * 100));
 
 function rest(root: RootRecord): string {
+  if (root.removed)
+    return { kept: 'Taken out; its sounds are out of reach', hidden: 'Taken out; its sounds are hidden', retired: 'Taken out; its sounds are retired' }[
+      root.removed
+    ];
   if (root.halt === 'paused') return 'Paused';
   if (root.halt === 'cancelled') return 'Cancelled; what was read is kept';
-  if (!intake.isOffered(root)) return 'Not among the folders that the server was started with';
+  if (!intake.isOffered(root)) return 'Out of reach: the server was started without it. Start it with this folder, or reconnect it.';
   if (intake.current.has(root.id)) return 'Up to date';
   return intake.works.size > 0 ? 'Searchable; measured next' : '';
 }
@@ -110,7 +117,8 @@ const problemsIn = (id: number) => library.problems.filter((p) => p.rootId === i
           <div class="root">
             <div class="names">
               <span class="cut name" :title="root.name">{{ root.name }}</span>
-              <span class="mute small">{{ kinds[root.kind] }}</span>
+              <span v-if="root.place" class="mute small"><FullPath :root="root" /></span>
+              <span v-else class="mute small">{{ kinds[root.kind] }}</span>
             </div>
             <span class="mono counted">{{ things(inRoot.get(root.id) ?? 0, 'sound') }}</span>
             <template v-if="intake.works.get(root.id)">
@@ -132,17 +140,30 @@ const problemsIn = (id: number) => library.problems.filter((p) => p.rootId === i
                 <RouterLink v-if="problemsIn(root.id) > 0" class="warn" to="/intake/problems">{{ things(problemsIn(root.id), 'problem') }}</RouterLink>
               </span>
               <div class="acts">
-                <Button v-if="root.halt" size="small" :aria-label="`Go on with ${root.name}`" @click="intake.scan(root)">Go on</Button>
-                <Button v-else size="small" :disabled="!intake.isOffered(root)" :aria-label="`Look again in ${root.name}`" @click="intake.scan(root)"
-                  >Look again</Button
-                >
+                <Button v-if="root.removed" size="small" :aria-label="`Put ${root.name} back`" @click="intake.putBack(root)">Put back</Button>
+                <RouterLink v-else-if="!intake.isOffered(root)" to="/intake/missing"><Button size="small">Reconnect</Button></RouterLink>
+                <Button v-else-if="root.halt" size="small" :aria-label="`Go on with ${root.name}`" @click="intake.scan(root)">Go on</Button>
+                <Button v-else size="small" :aria-label="`Look again in ${root.name}`" @click="intake.scan(root)">Look again</Button>
+                <Dropdown v-if="!root.removed" :trigger="['click']">
+                  <Button size="small" :aria-label="`Take ${root.name} out`">Take out…</Button>
+                  <template #overlay>
+                    <Menu @click="({ key }: { key: string | number }) => intake.takeOut(root, key as 'kept' | 'hidden' | 'retired')">
+                      <MenuItem key="kept">Keep its sounds in the lists</MenuItem>
+                      <MenuItem key="hidden">Hide its sounds for now</MenuItem>
+                      <MenuItem key="retired">Retire its sounds</MenuItem>
+                    </Menu>
+                  </template>
+                </Dropdown>
               </div>
             </template>
           </div>
           <Alert v-if="intake.unavailable.get(root.id)" type="error" banner :message="intake.unavailable.get(root.id)!.reason">
             <template #action>
               <Button v-if="intake.unavailable.get(root.id)!.askAgain" size="small" @click="intake.allowAgain(root)">Allow again</Button>
-              <Button v-else size="small" @click="intake.scan(root)">Try again</Button>
+              <template v-else>
+                <Button size="small" @click="intake.scan(root)">Try again</Button>
+                <Button v-if="intake.unavailable.get(root.id)!.emptied" size="small" @click="intake.scan(root, true)">They are gone</Button>
+              </template>
             </template>
           </Alert>
         </li>
@@ -203,7 +224,7 @@ ul {
 }
 .root {
   display: grid;
-  grid-template-columns: minmax(160px, 1fr) 110px minmax(240px, 1.3fr) 140px;
+  grid-template-columns: minmax(200px, 1.3fr) 110px minmax(220px, 1.2fr) auto;
   align-items: center;
   gap: 16px;
   min-height: 56px;

@@ -77,7 +77,7 @@ async function remove(): Promise<void> {
 function saveFile(): void {
   const { name, steps } = draft.value;
   const file: RecipeFile = { format: 'cormorant-recipes', version: 1, recipes: [{ name, steps: copy(steps) }] };
-  save(JSON.stringify(file, null, 2), 'application/json', `${name.replace(/[^\w -]/g, '')}.recipe.json`);
+  save(JSON.stringify(file, null, 2), 'application/json', `${name}.recipe.json`);
 }
 async function load(file: File): Promise<void> {
   try {

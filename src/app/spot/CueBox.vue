@@ -20,6 +20,12 @@ const library = useLibrary();
 const prefs = usePrefs();
 const canvas = useTemplateRef('canvas');
 
+/** Why its sound cannot be heard now. */
+const absence = computed(() => {
+  const sound = library.sounds.get(props.cue.soundId);
+  return sound && library.absence(sound);
+});
+
 const span = computed(() => spanOf(props.cue, RATE));
 const left = computed(() => (span.value.start - props.from) * props.pixelsPerSample);
 const width = computed(() => Math.max(6, (span.value.end - span.value.start) * props.pixelsPerSample));
@@ -69,17 +75,19 @@ function up(event: PointerEvent): void {
 <template>
   <button
     class="cue"
-    :class="{ selected, muted: cue.mute }"
+    :class="{ selected, muted: cue.mute, absent: absence }"
     :aria-pressed="selected"
-    :aria-label="label"
-    :title="cue.name"
+    :aria-label="absence ? `${label}, ${absence.toLowerCase()}` : label"
+    :title="absence ? `${cue.name}: its file is ${absence.toLowerCase()}` : cue.name"
     :style="{ left: `${left}px`, width: `${width}px`, height: `${height}px` }"
     @pointerdown="down"
     @pointerup="up"
     @keydown.enter.stop.prevent="emit('select')"
   >
     <canvas ref="canvas" aria-hidden="true" :style="{ width: `${Math.min(4000, width)}px`, height: `${height}px` }" />
-    <span v-if="width > 70" class="cut">{{ cue.name }}</span>
+    <span v-if="width > 70" class="cut"
+      ><template v-if="absence">{{ absence }}: </template>{{ cue.name }}</span
+    >
   </button>
 </template>
 
@@ -95,6 +103,10 @@ function up(event: PointerEvent): void {
   text-align: left;
   cursor: grab;
   touch-action: none;
+}
+.absent {
+  border: 1px dashed var(--coral);
+  background: transparent;
 }
 .selected {
   border-color: var(--amber);

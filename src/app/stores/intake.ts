@@ -1,4 +1,5 @@
 import type { Reconnection, Sound } from '@core/library';
+import type { ServerRoot } from '@core/schemas';
 import {
   copyIn,
   listFiles,
@@ -15,6 +16,7 @@ import { useEventListener } from '@vueuse/core';
 import type { Remote } from 'comlink';
 import { defineStore } from 'pinia';
 import { computed, shallowRef, watch } from 'vue';
+import { things } from '../shared/controls/format';
 import { tell } from '../shell/notice';
 import { useLibrary } from './library';
 import { catalogue } from './workers';
@@ -49,11 +51,15 @@ export const useIntake = defineStore('intake', () => {
     return record;
   }
 
-  /** Looks through a root; takes in what is new and measures what is not measured. */
-  async function scan(root: RootRecord): Promise<void> {
+  /**
+   * Looks through a root; takes in what is new and measures what is not measured.
+   * @param emptied what was in it is gone, where it is found empty
+   */
+  async function scan(root: RootRecord, emptied = false): Promise<void> {
+    if (root.removed) return;
     if (root.halt) await library.patch(`Go on with ${root.name}`, 'roots', root, { halt: undefined }, false);
     void observe(root);
-    await (await work()).scan(root.id);
+    await (await work()).scan(root.id, emptied);
   }
 
   /** Measures sounds that were made, at once. */
@@ -70,25 +76,102 @@ export const useIntake = defineStore('intake', () => {
   /** Adds what our own server offers, goes on with what was begun, and follows changes from now on. Resolves once labels are read. */
   async function begin(): Promise<void> {
     try {
-      const list = await serverRoots();
-      offered.value = new Set(list.map((o) => o.id));
-      for (const { id, name } of list)
-        if (!(await catalogue.rootByServerId(id))) await addRoot({ name, kind: 'server', serverId: id });
-      serverChanges((serverId) => {
-        const root = library.roots.find((r) => r.serverId === serverId);
-        if (root && !root.halt) void scan(root);
-      });
+      await meet(await serverRoots());
+      serverChanges(
+        (serverId) => {
+          const root = library.roots.find((r) => r.serverId === serverId);
+          if (root && !root.halt) void scan(root);
+        },
+        // Nobody watched while the server was away.
+        () => void again(),
+      );
     } catch (error) {
       tell.error((error as Error).message);
     }
     // Labels first: where roots are many, all can be searched before the first is measured.
     const roots = (await catalogue.all('roots')) as RootRecord[];
-    for (const root of roots) if (!root.halt && isOffered(root)) void scan(root);
+    for (const root of roots) if (!root.halt && !root.removed && isOffered(root)) void scan(root);
     await (await work()).labelsRead();
+  }
+
+  /** Takes over what the server offers: roots that are known, roots under another path, and new ones. */
+  async function meet(list: readonly ServerRoot[]): Promise<void> {
+    offered.value = new Set(list.map((o) => o.id));
+    const known = (await catalogue.all('roots')) as RootRecord[];
+    const absent = () => known.filter((r) => r.kind === 'server' && !offered.value.has(r.serverId ?? ''));
+    await (await work()).setAbsent(absent().map((r) => r.id));
+    for (const { id, name, place } of list) {
+      const root = known.find((r) => r.serverId === id);
+      if (root) {
+        if (root.place !== place) await library.patch(`Note where ${name} lies`, 'roots', root, { place }, false);
+        continue;
+      }
+      const old = await recognised({ id: 0, name, kind: 'server', serverId: id, added: 0 }, absent());
+      if (!old) {
+        await addRoot({ name, kind: 'server', serverId: id, ...(place ? { place } : {}) });
+        continue;
+      }
+      old.serverId = id;
+      await library.patch(`Find ${old.name} again as ${name}`, 'roots', old, { serverId: id, name, place }, false);
+      tell.done(`${old.name} was found again as ${name}; all that belongs to its sounds stays with them`);
+    }
+    await (await work()).setAbsent(absent().map((r) => r.id));
+  }
+
+  /** Which of some roots a folder is, that was renamed or moved. */
+  async function recognised(folder: RootRecord, absent: readonly RootRecord[]): Promise<RootRecord | undefined> {
+    if (absent.length === 0) return undefined;
+    try {
+      const id = await (
+        await work()
+      ).recognise(
+        folder,
+        absent.map((r) => r.id),
+      );
+      return absent.find((r) => r.id === id);
+    } catch {
+      // It cannot be read; taking it in says why.
+      return undefined;
+    }
+  }
+
+  /** The server is there again: what changed meanwhile is looked for. */
+  async function again(): Promise<void> {
+    try {
+      await meet(await serverRoots());
+      for (const root of library.roots) if (root.kind === 'server' && !root.halt && isOffered(root)) void scan(root);
+    } catch (error) {
+      tell.error((error as Error).message);
+    }
   }
 
   /** A root that the server was not started with this time is there, but nobody can read it. */
   const isOffered = (root: RootRecord) => root.kind !== 'server' || offered.value.has(root.serverId ?? '');
+  // Sounds of such a root are out of reach, and so are those of one that cannot be read.
+  watch(
+    () => library.roots.filter((r) => !isOffered(r) || unavailable.value.has(r.id)).map((r) => r.id),
+    (ids) => (library.outOfReach = new Set(ids)),
+    { immediate: true },
+  );
+
+  /**
+   * Takes a root out: it is not looked at any more, and nothing on disk changes.
+   * @param how its sounds stay in the lists, are hidden for now, or are retired
+   */
+  async function takeOut(root: RootRecord, how: 'kept' | 'hidden' | 'retired'): Promise<void> {
+    await (await work()).stop(root.id);
+    watched.get(root.id)?.();
+    watched.delete(root.id);
+    const count = await catalogue.takeOut(root.id, how);
+    tell.done(`${root.name} was taken out with ${things(count, 'sound')}; Ctrl Z takes it back`);
+  }
+
+  /** Puts a root back that was taken out, with its sounds. */
+  async function putBack(root: RootRecord): Promise<void> {
+    await catalogue.takeOut(root.id, undefined);
+    const now = library.rootById.get(root.id);
+    if (now && isOffered(now)) await scan({ ...now, removed: undefined });
+  }
 
   async function observe(root: RootRecord): Promise<void> {
     if (watched.has(root.id) || root.kind !== 'picked') return;
@@ -137,7 +220,7 @@ export const useIntake = defineStore('intake', () => {
     const groups = folders.map((f): [string, Handle[]] => [f.name, [f]]);
     if (files.length > 0) groups.push([files.length === 1 ? files[0].name : 'Dropped files', files]);
     for (const [name, own] of groups) {
-      const known = await knownRoot(own);
+      const known = (await knownRoot(own)) ?? (await movedRoot(name, own));
       void scan(known ?? (await addRoot({ name, kind: 'picked', handles: own })));
     }
   }
@@ -149,6 +232,17 @@ export const useIntake = defineStore('intake', () => {
       if (same.every(Boolean)) return root;
     }
     return undefined;
+  }
+
+  /** A root that cannot be read any more where it was, and is found again in what was picked. */
+  async function movedRoot(name: string, handles: Handle[]): Promise<RootRecord | undefined> {
+    const absent = library.roots.filter((r) => library.outOfReach.has(r.id) && !r.removed);
+    const old = await recognised({ id: 0, name, kind: 'picked', handles, added: 0 }, absent);
+    if (!old) return undefined;
+    const after = { kind: 'picked', name, handles, serverId: undefined, place: undefined };
+    await library.patch(`Find ${old.name} again as ${name}`, 'roots', old, after, false);
+    tell.done(`${old.name} was found again as ${name}; all that belongs to its sounds stays with them`);
+    return library.rootById.get(old.id);
   }
 
   /** Copies files in, where the browser cannot keep handles, and takes them in. */
@@ -205,7 +299,7 @@ export const useIntake = defineStore('intake', () => {
     const known = await knownRoot([handle]);
     const root = known ?? (await addRoot({ name: handle.name, kind: 'picked', handles: [handle], halt: 'paused' }));
     // Fails here, in words, rather than in the middle of comparing.
-    for await (const batch of listFiles(root)) if (batch.length > 0) break;
+    for await (const { files } of listFiles(root)) if (files.length > 0) break;
     return root;
   }
 
@@ -215,6 +309,8 @@ export const useIntake = defineStore('intake', () => {
     unavailable,
     current,
     isOffered,
+    takeOut,
+    putBack,
     begin,
     scan,
     halt,

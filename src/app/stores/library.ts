@@ -196,6 +196,28 @@ export const useLibrary = defineStore('library', () => {
     return root && { sound: { id: sound.id, path: sound.path, size: sound.size, format: sound.format }, root };
   }
 
+  /** Roots that cannot be read now. */
+  const outOfReach = shallowRef<ReadonlySet<number>>(new Set());
+  /** Folders that cannot be read, by root. */
+  const closedFolders = computed(() => {
+    const byRoot = new Map<number, string[]>();
+    for (const { rootId, path, folder } of problems.value)
+      if (folder) byRoot.set(rootId, [...(byRoot.get(rootId) ?? []), `${path}/`]);
+    return byRoot;
+  });
+
+  /** Why a sound cannot be heard now: its file is gone, or its folder is out of reach; undefined when it can. */
+  function absence({
+    fields,
+    rootId,
+    path,
+  }: Pick<Sound, 'fields' | 'rootId' | 'path'>): 'Missing' | 'Unreachable' | undefined {
+    if (loose.has(rootId)) return undefined;
+    if (outOfReach.value.has(rootId) || !rootById.value.has(rootId)) return 'Unreachable';
+    if (closedFolders.value.get(rootId)?.some((folder) => path.startsWith(folder))) return 'Unreachable';
+    return fields.state === 'Missing' ? 'Missing' : undefined;
+  }
+
   const tray = computed(() => pulls.value.find((p) => p.id === TRAY));
 
   /** Changes a record by dotted paths, as one edit. */
@@ -264,6 +286,8 @@ export const useLibrary = defineStore('library', () => {
     shown,
     tray,
     rootById,
+    outOfReach,
+    absence,
     loose,
     open,
     edit,

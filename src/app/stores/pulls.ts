@@ -125,7 +125,7 @@ export const usePulls = defineStore('pulls', () => {
         ...(pull.notes?.[id] ? { note: pull.notes[id] } : {}),
       })),
     };
-    save(JSON.stringify(file, null, 2), 'application/json', `${pull.name.replace(/[^\w -]/g, '')}.pull.json`);
+    save(JSON.stringify(file, null, 2), 'application/json', `${pull.name}.pull.json`);
   }
 
   /** Reads a pull file. Sounds that are not in the library are told and left out. @returns the pull's id */

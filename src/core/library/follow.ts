@@ -12,6 +12,20 @@ export interface ListedFile {
   modified: number;
 }
 
+/** Something that a listing of a root found and that is no file to read. */
+export interface ListedProblem {
+  path: string;
+  reason: string;
+  /** A folder: what was in it is out of reach, and not gone. */
+  folder?: boolean;
+}
+
+/** A part of the listing of a root. */
+export interface Listing {
+  files: ListedFile[];
+  problems: ListedProblem[];
+}
+
 /** What of a sound following its file needs. */
 export type KnownFile = Pick<Sound, 'id' | 'path' | 'size' | 'modified' | 'quickHash'> & {
   missing: boolean;
@@ -111,6 +125,20 @@ export function findMoves<F extends ListedFile & { quickHash?: string }, S exten
     }
   }
   return moves;
+}
+
+/** So much of what is known of a root has to lie in a folder, in the same places, for the folder to be taken for it. */
+const SAME_ROOT = 0.6;
+
+/**
+ * How much of what is known of a root lies in a folder, in the same places and of the same sizes; 0 when that is too little for the
+ * folder to be the root under another path.
+ */
+export function rootLikeness(known: readonly KnownFile[], files: readonly ListedFile[]): number {
+  if (known.length === 0) return 0;
+  const sizes = new Map(files.map((f) => [f.path, f.size]));
+  const share = known.filter((k) => sizes.get(k.path) === k.size).length / known.length;
+  return share >= SAME_ROOT ? share : 0;
 }
 
 /** How a missing sound was recognised. */

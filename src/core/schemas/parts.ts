@@ -3,6 +3,8 @@ import { caseForms, conditionTests } from '@core/naming';
 /** Pieces that schemas are made of. */
 
 export const text = { type: 'string', maxLength: 4096 } as const;
+/** Below a root. */
+export const path = { type: 'string', maxLength: 65_536 } as const;
 export const count = { type: 'integer', minimum: 0 } as const;
 
 /** A list of at most a million. */

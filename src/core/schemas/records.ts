@@ -115,7 +115,7 @@ const root = closed(
     handles: { type: 'array', maxItems: 100_000 },
     added: time,
     halt: { enum: ['paused', 'cancelled'] },
-    removed: { enum: ['hidden', 'retired'] },
+    removed: { enum: ['kept', 'hidden', 'retired'] },
   },
   ['serverId', 'place', 'handles', 'halt', 'removed'],
 );
@@ -125,8 +125,18 @@ const intake = closed({ id, rootId: id, started: time, added: count, changed: co
   'gone',
 ]);
 const problem = closed(
-  { id, rootId: id, path: { type: 'string', maxLength: 65_536 }, reason: long, at: time, size: number, modified: time },
-  ['size', 'modified'],
+  {
+    id,
+    rootId: id,
+    path: { type: 'string', maxLength: 65_536 },
+    reason: long,
+    at: time,
+    size: number,
+    modified: time,
+    again: flag,
+    folder: flag,
+  },
+  ['size', 'modified', 'again', 'folder'],
 );
 const track = closed({ id: { type: 'integer', minimum: 0 }, name: text, gain: number, mute: flag, solo: flag });
 const scene = closed(

@@ -1,5 +1,5 @@
 import { backedUp } from '@core/library';
-import { closed, count, list, steps, text } from './parts';
+import { closed, count, flag, list, path, steps, text } from './parts';
 import { recordSchemas } from './records';
 
 /** Shapes of what comes in from outside: server answers, pictures' event lists, project files. Compiled by `npm run generate`. */
@@ -8,6 +8,8 @@ import { recordSchemas } from './records';
 export interface ServerRoot {
   id: string;
   name: string;
+  /** Its folder on the machine of the server. */
+  place?: string;
 }
 
 /** A file in a server root's listing. */
@@ -15,6 +17,12 @@ export interface ServerFile {
   path: string;
   size: number;
   modified: number;
+}
+
+/** A part of a server root's listing: files, and what is no file to read. */
+export interface ServerList {
+  files: ServerFile[];
+  problems: { path: string; reason: string; folder?: boolean }[];
 }
 
 /** A cue of a project file; times in seconds, the sound named by its root and path. */
@@ -108,8 +116,11 @@ export interface StampFile {
 
 /** JSON schemas by the name of the validator made from each. */
 export const schemas = {
-  serverRoots: list(closed({ id: text, name: text })),
-  serverFiles: list(closed({ path: text, size: count, modified: { type: 'number' } })),
+  serverRoots: list(closed({ id: text, name: text, place: path }, ['place'])),
+  serverList: closed({
+    files: list(closed({ path, size: count, modified: { type: 'number' } })),
+    problems: list(closed({ path, reason: text, folder: flag }, ['folder'])),
+  }),
   projectFile: closed({
     format: { const: 'cormorant-project' },
     version: { const: 1 },
@@ -158,7 +169,8 @@ export const schemas = {
     height: count,
     events: list(closed({ frame: count, name: text })),
   }),
-  paths: { type: 'array', items: { type: 'string', minLength: 1, maxLength: 4096 }, maxItems: 256 },
+  paths: { type: 'array', items: { type: 'string', minLength: 1, maxLength: 65_536 }, maxItems: 256 },
+  openRequest: { type: 'array', items: { type: 'string', maxLength: 65_536 }, minItems: 1, maxItems: 1 },
   rootRequest: closed({ id: { type: 'string', pattern: '^[a-z0-9]{1,32}$' } }),
   recipeFile: closed({
     format: { const: 'cormorant-recipes' },

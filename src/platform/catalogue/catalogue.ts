@@ -65,6 +65,8 @@ export interface Surroundings {
 /** Tables that the window holds whole; they are small. */
 export type SmallTable = Exclude<TableName, 'sounds'>;
 
+/** What sounds of a root that was taken out are. */
+const HIDDEN = { kept: undefined, hidden: 'aside', retired: 'retired' } as const;
 const CHANNEL = 'cormorant-changes';
 /** Between two times that the catalogue is remembered outside of its database. Milliseconds. */
 const REMEMBER = 2000;
@@ -397,14 +399,13 @@ export class Catalogue {
 
   /** Sounds whose file is missing, of a root or of all. */
   async missing(rootId?: number): Promise<Sound[]> {
-    const rows =
-      rootId === undefined ? this.store.sounds.toCollection() : this.store.sounds.where('rootId').equals(rootId);
-    return rows.filter((s) => s.fields.state === 'Missing').toArray();
+    const all = await this.store.sounds.where('fields.state').equals('Missing').toArray();
+    return rootId === undefined ? all : all.filter((s) => s.rootId === rootId);
   }
 
   /** Sounds that are set aside or retired. */
   hidden(): Promise<Sound[]> {
-    return this.store.sounds.filter((s) => s.hidden !== undefined).toArray();
+    return this.store.sounds.where('hidden').anyOf('aside', 'retired').toArray();
   }
 
   /** How many sounds a root has, and which of them wait for being measured. */
@@ -438,6 +439,28 @@ export class Catalogue {
       this.counts = counts;
     }
     return [...this.counts];
+  }
+
+  /**
+   * Takes a root out, or puts it back; its sounds with it. Nothing on disk changes.
+   * @param how its sounds stay in the lists, are hidden for now, or are retired; undefined puts it back
+   * @returns how many sounds it has
+   */
+  async takeOut(rootId: number, how: RootRecord['removed']): Promise<number> {
+    const root = await this.store.roots.get(rootId);
+    if (!root) return 0;
+    const sounds = await this.soundsOf(rootId);
+    const was = HIDDEN[root.removed ?? 'kept'];
+    const now = HIDDEN[how ?? 'kept'];
+    // Sounds that were kept out of the lists by themselves stay so.
+    const moved = was === now ? [] : sounds.filter((s) => s.hidden === was);
+    const changes = [
+      changeOf('roots', root, { removed: how }),
+      ...moved.map((s) => changeOf('sounds', s, { hidden: now })),
+    ].filter((c) => c !== undefined);
+    const label = how ? `Take out ${root.name}` : `Put ${root.name} back`;
+    await this.apply({ label, at: Date.now(), undoable: true, changes });
+    return sounds.length;
   }
 
   /** The newest journal entries that stand, newest first. */

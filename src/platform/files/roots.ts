@@ -1,6 +1,6 @@
 import { memorySource, type ByteSource, type Edges } from '@core/files';
-import type { ListedFile } from '@core/library';
-import { checked, validators, type ServerFile, type ServerRoot } from '@core/schemas';
+import type { ListedFile, ListedProblem, Listing } from '@core/library';
+import { checked, validators, type ServerList, type ServerRoot } from '@core/schemas';
 import type { RootRecord } from '../store/store';
 
 /** A root cannot be read now; says why and what to do. */
@@ -17,7 +17,20 @@ export class RootUnavailable extends Error {
   }
 }
 
-/** One file of a root is not where it was. */
+/** A root is there and has nothing in it, where there was something: most likely its drive is not mounted. */
+export class RootEmptied extends RootUnavailable {
+  constructor(
+    name: string,
+    /** Files that it held. */
+    readonly files: number,
+  ) {
+    super(
+      `“${name}” is empty, and held ${files} sounds. Is its drive connected? They stay as they are, and are out of reach for now.`,
+    );
+  }
+}
+
+/** One file of a root is not where it was, or may not be read. */
 export class FileGone extends Error {
   override name = 'FileGone';
 }
@@ -39,6 +52,15 @@ async function answer(url: string, init?: RequestInit): Promise<Response> {
 /** The roots that our own server offers. */
 export async function serverRoots(): Promise<ServerRoot[]> {
   return checked(await (await answer('/api/roots')).json(), validators.serverRoots, "the server's list of roots");
+}
+
+/** Has our own server open the folder of a file in the desktop's file manager. @throws Error with the reason in words */
+export async function revealFolder(root: RootRecord, path: string): Promise<void> {
+  await answer(`/api/roots/${root.serverId}/open`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify([path]),
+  });
 }
 
 function serverUrl(root: RootRecord, path: string): string {
@@ -95,14 +117,37 @@ export function fileSource(file: File, name = file.name): ByteSource {
   };
 }
 
-async function* walk(folder: FileSystemDirectoryHandle, prefix: string): AsyncGenerator<ListedFile> {
-  for await (const [name, handle] of folder.entries()) {
-    if (name.startsWith('.')) continue;
-    if (handle.kind === 'directory') yield* walk(handle as FileSystemDirectoryHandle, `${prefix}${name}/`);
-    else {
-      const file = await (handle as FileSystemFileHandle).getFile();
-      yield { path: prefix + name, size: file.size, modified: file.lastModified };
+/** What reading a picked file or folder failed with, in words. */
+function handleReason(error: unknown): string {
+  const { name, message } = error as Error;
+  if (name === 'NotFoundError') return 'it went while the folder was looked through';
+  if (name === 'NotAllowedError' || name === 'NotReadableError' || name === 'SecurityError')
+    return 'it may not be read: the browser, or this user, has no permission for it';
+  return `it cannot be read: ${message}`;
+}
+
+type Found = ListedFile | ListedProblem;
+
+async function described(handle: FileSystemFileHandle, path: string): Promise<Found> {
+  try {
+    const file = await handle.getFile();
+    return { path, size: file.size, modified: file.lastModified };
+  } catch (error) {
+    return { path, reason: handleReason(error) };
+  }
+}
+
+async function* walk(folder: FileSystemDirectoryHandle, prefix: string): AsyncGenerator<Found> {
+  try {
+    for await (const [name, handle] of folder.entries()) {
+      if (name.startsWith('.')) continue;
+      if (handle.kind === 'directory') yield* walk(handle as FileSystemDirectoryHandle, `${prefix}${name}/`);
+      else yield await described(handle as FileSystemFileHandle, prefix + name);
     }
+  } catch (error) {
+    // Of the root itself it means that there is none any more.
+    if (prefix === '') throw error;
+    yield { path: prefix.slice(0, -1), reason: handleReason(error), folder: true };
   }
 }
 
@@ -139,22 +184,19 @@ async function* linesOf(response: Response): AsyncGenerator<string> {
   if (rest) yield rest;
 }
 
-async function* handleFiles(root: RootRecord): AsyncGenerator<ListedFile> {
+async function* handleFiles(root: RootRecord): AsyncGenerator<Found> {
   for (const handle of await handlesOf(root)) {
     if (handle.kind === 'directory') yield* walk(handle as FileSystemDirectoryHandle, '');
-    else {
-      const file = await (handle as FileSystemFileHandle).getFile();
-      yield { path: handle.name, size: file.size, modified: file.lastModified };
-    }
+    else yield await described(handle as FileSystemFileHandle, handle.name);
   }
 }
 
-/** Lists every file below a root, some hundred at a time as they are found. @throws RootUnavailable */
-export async function* listFiles(root: RootRecord): AsyncGenerator<ListedFile[]> {
+/** Lists every file below a root, some hundred at a time as they are found, and what is there that cannot be read. @throws RootUnavailable */
+export async function* listFiles(root: RootRecord): AsyncGenerator<Listing> {
   if (root.kind === 'server') {
     try {
       for await (const line of linesOf(await answer(`/api/roots/${root.serverId}/files`)))
-        yield checked<ServerFile[]>(JSON.parse(line), validators.serverFiles, 'the list of files');
+        yield checked<ServerList>(JSON.parse(line), validators.serverList, 'the list of files');
       return;
     } catch (error) {
       if (error instanceof FileGone) throw new RootUnavailable(error.message);
@@ -165,19 +207,20 @@ export async function* listFiles(root: RootRecord): AsyncGenerator<ListedFile[]>
       throw error;
     }
   }
-  let batch: ListedFile[] = [];
+  let batch: Listing = { files: [], problems: [] };
   try {
-    for await (const file of handleFiles(root)) {
-      batch.push(file);
-      if (batch.length < BATCH) continue;
+    for await (const found of handleFiles(root)) {
+      if ('reason' in found) batch.problems.push(found);
+      else batch.files.push(found);
+      if (batch.files.length + batch.problems.length < BATCH) continue;
       yield batch;
-      batch = [];
+      batch = { files: [], problems: [] };
     }
   } catch (error) {
     if (error instanceof RootUnavailable) throw error;
     throw new RootUnavailable(`“${root.name}” cannot be read any more. Is its drive connected?`);
   }
-  if (batch.length > 0) yield batch;
+  if (batch.files.length + batch.problems.length > 0) yield batch;
 }
 
 async function fileOf(root: RootRecord, path: string): Promise<File> {

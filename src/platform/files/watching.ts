@@ -37,9 +37,19 @@ type FolderObserverClass = new (callback: () => void) => {
   disconnect(): void;
 };
 
-/** Follows what our own server tells of changes below its roots. @returns what ends it */
-export function serverChanges(changed: (serverId: string) => void): () => void {
+/**
+ * Follows what our own server tells of changes below its roots.
+ * @param back the server is there again after it was away
+ * @returns what ends it
+ */
+export function serverChanges(changed: (serverId: string) => void, back: () => void): () => void {
   const events = new EventSource('/api/changes');
+  let away = false;
+  events.onerror = () => (away = true);
+  events.onopen = () => {
+    if (away) back();
+    away = false;
+  };
   events.onmessage = (event: MessageEvent<string>) => {
     changed(
       checked<{ id: string }>(JSON.parse(event.data), validators.rootRequest, 'a change that the server told of').id,

@@ -1,10 +1,12 @@
 import { audioEndings } from '@core/files';
-import type { Change, KnownFile, FoundFile, ListedFile, Reconnection, Sound } from '@core/library';
-import { RootComparison } from '@core/library';
+import type { Change, FoundFile, KnownFile, ListedFile, Reconnection, Sound } from '@core/library';
+import { RootComparison, rootLikeness } from '@core/library';
 import type { IntakeReader, ReadResult } from './intake';
 import { MeasuredBatch } from './measured-batch';
+import { Meter } from './meter';
 import { planReconnection, reconnect, type Hands, type ReconnectionPlan } from './reconnect';
-import { listFiles, RootUnavailable } from '../files/roots';
+import { Line } from './line';
+import { listFiles, RootEmptied, RootUnavailable } from '../files/roots';
 import { followedOf, RootRun, type Asked, type IntakeCatalogue } from './root-run';
 import type { Problem, RootRecord } from '../store/store';
 
@@ -14,17 +16,29 @@ export interface RootWork {
   phase: 'Waiting' | 'In another tab' | 'Looking' | 'Reading labels' | 'Measuring' | 'Comparing';
   done: number;
   total: number;
+  /** More may be found: the total is what was found so far. */
+  counting?: boolean;
   /** Files done a second, over the last few of them; 0 while not known. */
   rate: number;
   /** What is being worked on right now. */
   current: string;
 }
 
+/** A root that cannot be read now, and why. */
+export interface Unavailable {
+  rootId: number;
+  reason: string;
+  /** Whether the user can allow it again with a click. */
+  askAgain: boolean;
+  /** It is there, and empty where it was full: so many files are out of reach, unless somebody says that they are gone. */
+  emptied?: number;
+}
+
 /** The state of all work, for whoever shows it. */
 export interface WorkReport {
   works: RootWork[];
-  /** Roots that cannot be read now, why, and whether a click can allow them again. */
-  unavailable: { rootId: number; reason: string; askAgain: boolean }[];
+  /** Roots that cannot be read now. */
+  unavailable: Unavailable[];
   /** Roots of which everything is read and measured. */
   current: number[];
 }
@@ -34,21 +48,12 @@ export type Reader = Asked<IntakeReader, 'read' | 'measure' | 'quickHash' | 'aud
 /** Files that are read between two edits: few enough to be found soon, enough to be cheap. */
 const BATCH = 240;
 const SHARE = 24;
-
-class Meter {
-  private times: number[] = [];
-
-  constructor(readonly work: RootWork) {}
-
-  count(n = 1): void {
-    this.work.done += n;
-    const now = performance.now();
-    for (let i = 0; i < n; i++) this.times.push(now);
-    this.times = this.times.slice(-200);
-    const passed = now - this.times[0];
-    this.work.rate = passed > 200 ? (1000 * this.times.length) / passed : 0;
-  }
-}
+/** Files of a folder whose heads and tails are looked at before it is taken for a root that moved. */
+const PROBED = 8;
+/** Sounds that each reader measures at once: while one is reckoned with, the next ones are on their way. */
+const MEASURED_AT_ONCE = 3;
+/** Records that are fetched together for measuring. */
+const FETCHED = 64;
 
 /**
  * Takes roots in, in the background: lists what is there, reads the labels of what is new so that it is found at once, then
@@ -59,7 +64,11 @@ export class Conductor {
   private readonly toRead: number[] = [];
   private readonly toMeasure = new Set<number>();
   private readonly works = new Map<number, RootWork>();
-  private readonly unavailable = new Map<number, { rootId: number; reason: string; askAgain: boolean }>();
+  private readonly unavailable = new Map<number, Unavailable>();
+  /** Roots that are known to have been emptied on purpose. */
+  private readonly emptied = new Set<number>();
+  /** Roots that nobody can read now: their sounds may turn up elsewhere. */
+  private absent: readonly number[] = [];
   private readonly current = new Set<number>();
   private readonly halted = new Set<number>();
   private preferred: number[] = [];
@@ -99,12 +108,45 @@ export class Conductor {
     return work;
   }
 
-  /** Looks through a root and takes in what is new, changed, moved or gone. Resolves when nothing is left to do for any root. */
-  scan(rootId: number): Promise<void> {
+  /**
+   * Looks through a root and takes in what is new, changed, moved or gone. Resolves when nothing is left to do for any root.
+   * @param emptied somebody says that what was in it is gone, where it is found empty
+   */
+  scan(rootId: number, emptied = false): Promise<void> {
+    if (emptied) this.emptied.add(rootId);
     this.halted.delete(rootId);
     if (!this.toRead.includes(rootId)) this.toRead.push(rootId);
     if (!this.works.has(rootId)) this.work(rootId, 'Waiting');
     return this.run();
+  }
+
+  /** Says which roots nobody can read now: a file of theirs that is found in another root is the same sound. */
+  setAbsent(rootIds: readonly number[]): void {
+    this.absent = rootIds;
+  }
+
+  /**
+   * Finds which of some roots a folder is that was renamed or moved: by what lies where in it, and then by heads and tails of some of it.
+   * @returns undefined when it is none of them
+   */
+  async recognise(folder: RootRecord, absent: readonly number[]): Promise<number | undefined> {
+    const files: ListedFile[] = [];
+    for await (const listed of listFiles(folder)) files.push(...listed.files);
+    const alike: { id: number; share: number; known: KnownFile[] }[] = [];
+    for (const id of absent) {
+      const known = await this.catalogue.followed(id);
+      const share = rootLikeness(known, files);
+      if (share > 0) alike.push({ id, share, known });
+    }
+    const byPath = new Map(files.map((f) => [f.path, f]));
+    for (const { id, known } of alike.sort((a, b) => b.share - a.share)) {
+      const there = known.filter((k) => k.quickHash !== undefined && byPath.get(k.path)?.size === k.size);
+      const step = Math.max(1, Math.floor(there.length / PROBED));
+      const probed = there.filter((_, i) => i % step === 0).slice(0, PROBED);
+      const hashes = await Promise.all(probed.map((k) => this.readers[0].quickHash(folder, byPath.get(k.path)!)));
+      if (probed.length > 0 && probed.every((k, i) => k.quickHash === hashes[i])) return id;
+    }
+    return undefined;
   }
 
   /** Stops the work on a root after what is in hand; it begins again with `scan`. */
@@ -133,7 +175,11 @@ export class Conductor {
     const batch = new MeasuredBatch(this.catalogue);
     for (const sound of sounds) {
       const root = await this.root(sound.rootId);
-      if (root) await batch.add(sound, await this.readers[0].measure(root, slim(sound))).catch(() => undefined);
+      if (root)
+        await this.readers[0].measure(root, slim(sound)).then(
+          (measured) => batch.add(measured),
+          () => undefined,
+        );
     }
     await batch.flush();
   }
@@ -186,12 +232,13 @@ export class Conductor {
   }
 
   private failed(rootId: number, error: Error): void {
-    const full = /Quota/i.test(error.name) || /quota/i.test(error.message);
+    const full = error.name === 'NoRoom' || /Quota/i.test(error.name) || /quota/i.test(error.message);
     const reason = full
-      ? 'The browser’s storage is full. Free some disk space, or let go of other sites’ data; what was taken in so far is kept.'
+      ? `The browser’s storage is full${error.name === 'NoRoom' ? `: ${error.message}` : '. Free some disk space, or let go of other sites’ data.'} What was taken in so far is kept.`
       : error.message;
     const askAgain = error instanceof RootUnavailable && error.askAgain;
-    this.unavailable.set(rootId, { rootId, reason, askAgain });
+    const emptied = error instanceof RootEmptied ? { emptied: error.files } : {};
+    this.unavailable.set(rootId, { rootId, reason, askAgain, ...emptied });
     this.current.delete(rootId);
   }
 
@@ -225,49 +272,82 @@ export class Conductor {
       await this.follow(run, known, meter);
     } finally {
       // Whatever stopped it, what came in until then has arrived.
+      await run.kept().catch(() => undefined);
       await run.end();
     }
   }
 
   private async follow(run: RootRun, known: KnownFile[], meter: Meter): Promise<void> {
-    const rootId = run.root.id;
+    const { root } = run;
+    const rootId = root.id;
     const comparison = new RootComparison(known);
+    const { work } = meter;
     const added: ListedFile[] = [];
     const changed: { sound: KnownFile; file: ListedFile }[] = [];
     const back: KnownFile[] = [];
-    for await (const listed of listFiles(run.root)) {
-      if (this.halted.has(rootId)) return;
-      const files = listed.filter((f) => audioEndings.test(f.path));
-      const found = comparison.take(files);
-      run.listed(files);
-      added.push(...found.added.filter((f) => run.wanted(f)));
-      changed.push(...found.changed);
-      back.push(...found.back);
-      meter.work.total = known.length + added.length;
-      this.told();
-      // In a root that is new nothing can have moved: its files are read while the list still grows.
-      if (known.length === 0) while (added.length >= BATCH) await this.readNew(run, added.splice(0, BATCH), [], meter);
+    // In a root that is new nothing can have moved, unless others are away: its files are read while the list still grows.
+    const away = await this.awayFrom(rootId);
+    const reading = new Line();
+    const readSoon = (files: ListedFile[]) => reading.add(() => this.readNew(run, files, away, meter));
+    const early = known.length === 0;
+    work.counting = true;
+    let seen = 0;
+    try {
+      for await (const { files: listed, problems } of listFiles(root)) {
+        if (this.halted.has(rootId) || reading.failed) break;
+        const files = listed.filter((f) => audioEndings.test(f.path));
+        seen += listed.length + problems.length;
+        const found = comparison.take(files);
+        run.listed(files, problems);
+        const wanted = found.added.filter((f) => run.wanted(f));
+        added.push(...wanted);
+        changed.push(...found.changed);
+        back.push(...found.back);
+        work.total = early ? work.total + wanted.length : known.length + added.length;
+        this.told();
+        if (early) while (added.length >= BATCH) readSoon(added.splice(0, BATCH));
+      }
+    } catch (error) {
+      // What was found until then is there all the same.
+      await reading.done();
+      throw error;
     }
-    const gone = comparison.unseen();
+    work.counting = false;
+    if (this.halted.has(rootId)) return reading.done();
+    const here = known.filter((s) => !s.missing).length;
+    if (seen === 0 && here > 0 && !this.emptied.delete(rootId)) throw new RootEmptied(root.name, here);
+    const gone = comparison.unseen().filter((s) => !run.outOfReach(s.path));
+    await reading.done();
     await run.presence(
       back,
       gone.filter((s) => !s.missing),
     );
-    meter.work.phase = 'Reading labels';
-    meter.work.total = run.soundsHere(known.length - gone.length) + added.length;
-    meter.work.done = meter.work.total - added.length - changed.length;
+    if (!early) {
+      work.phase = 'Reading labels';
+      work.total = known.length - gone.length + added.length;
+      work.done = work.total - added.length - changed.length;
+    }
     for (let at = 0; at < changed.length && !this.halted.has(rootId); at += BATCH)
       await this.readChanged(run, changed.slice(at, at + BATCH), meter);
-    const away =
-      added.length === 0
-        ? []
-        : [...gone, ...(await this.catalogue.missing()).filter((s) => s.rootId !== rootId).map(followedOf)];
-    while (added.length > 0 && !this.halted.has(rootId)) await this.readNew(run, added.splice(0, BATCH), away, meter);
+    away.push(...gone);
+    while (added.length > 0 && !this.halted.has(rootId)) readSoon(added.splice(0, BATCH));
+    await reading.done();
+    await run.kept();
   }
 
+  /** Sounds whose files are not where they were, in all roots but one, or cannot be read there now. */
+  private async awayFrom(rootId: number): Promise<KnownFile[]> {
+    const away = (await this.catalogue.missing()).filter((s) => s.rootId !== rootId).map(followedOf);
+    for (const id of this.absent) if (id !== rootId) away.push(...(await this.catalogue.followed(id)));
+    return away;
+  }
+
+  /** Files are read while those before them are being kept. */
   private async readNew(run: RootRun, files: ListedFile[], away: KnownFile[], meter: Meter): Promise<void> {
+    if (this.halted.has(run.root.id)) return;
     const read = await this.readFiles(run, files, meter);
-    await run.keepNew(read, away);
+    await run.kept();
+    run.keep(() => run.keepNew(read, away));
   }
 
   private async readChanged(
@@ -330,24 +410,46 @@ export class Conductor {
     const batch = new MeasuredBatch(this.catalogue);
     const stopped = (id: number) => this.halted.has(id) || this.unavailable.has(id);
     const inTurn = waiting.keys();
-    const take = (): number | undefined => {
+    const next = (): number | undefined => {
       for (const id of this.preferred) if (waiting.has(id)) return id;
       return inTurn.next().value;
     };
+    // Records are fetched some at a time; whoever is looked at goes first all the same.
+    const fetched: Sound[] = [];
+    let fetching: Promise<void> | undefined;
+    let exhausted = false;
+    const fetch = async () => {
+      const ids: number[] = [];
+      for (let id = next(); id !== undefined; id = ids.length < FETCHED ? next() : undefined) {
+        if (roots.has(waiting.get(id)!)) ids.push(id);
+        waiting.delete(id);
+      }
+      if (ids.length > 0) fetched.push(...(await this.catalogue.sounds(ids)));
+      else exhausted = true;
+    };
+    const take = async (): Promise<Sound | undefined> => {
+      const urgent = this.preferred.some((id) => waiting.has(id));
+      while ((fetched.length === 0 || urgent) && !exhausted) {
+        await (fetching ??= fetch().finally(() => (fetching = undefined)));
+        if (urgent) break;
+      }
+      const at = fetched.findIndex((f) => this.preferred.includes(f.id));
+      return at > 0 ? fetched.splice(at, 1)[0] : fetched.shift();
+    };
+    const hands = this.readers.flatMap((reader) => Array.from({ length: MEASURED_AT_ONCE }, () => reader));
     await Promise.all(
-      this.readers.map(async (reader) => {
+      hands.map(async (reader) => {
         // New files come first: somebody is waiting to find them.
         while (this.toRead.length === 0) {
-          const id = take();
-          if (id === undefined) return;
-          const rootId = waiting.get(id)!;
-          waiting.delete(id);
-          const root = roots.get(rootId);
-          if (!root || stopped(rootId)) continue;
-          await this.measureOne(reader, root, id, batch, failing, meters.get(rootId)!);
+          const sound = await take();
+          if (!sound) return;
+          const root = roots.get(sound.rootId);
+          if (!root || stopped(root.id)) continue;
+          await this.measureOne(reader, root, sound, batch, failing, meters.get(root.id)!);
         }
       }),
     );
+    for (const { id, rootId } of fetched) waiting.set(id, rootId);
     await batch.flush();
     for (const id of rootIds) {
       if (stopped(id)) continue;
@@ -359,19 +461,19 @@ export class Conductor {
   private async measureOne(
     reader: Reader,
     root: RootRecord,
-    id: number,
+    sound: Sound,
     batch: MeasuredBatch,
     failing: Set<string>,
     meter: Meter,
   ): Promise<void> {
-    const [sound] = await this.catalogue.sounds([id]);
-    if (!sound || sound.fields.state === 'Missing' || failing.has(`${root.id}/${sound.path}`)) return;
+    if (sound.fields.state === 'Missing' || failing.has(`${root.id}/${sound.path}`)) return;
     meter.work.current = sound.path;
     try {
-      await batch.add(sound, await reader.measure(root, slim(sound)));
+      await batch.add(await reader.measure(root, slim(sound)));
     } catch (error) {
       const { name, message } = error as Error;
-      if (name === 'RootUnavailable' || /Quota/i.test(name)) return this.failed(root.id, error as Error);
+      if (name === 'RootUnavailable' || name === 'NoRoom' || /Quota/i.test(name))
+        return this.failed(root.id, error as Error);
       const [problemId] = await this.catalogue.newIds('problems', 1);
       const problem: Problem = {
         id: problemId,
@@ -398,7 +500,8 @@ export class Conductor {
       told: () => this.told(),
     };
     try {
-      return await planReconnection(this.catalogue, hands, rootId, target);
+      const away = this.absent.includes(rootId) || this.unavailable.has(rootId);
+      return await planReconnection(this.catalogue, hands, rootId, target, away);
     } finally {
       this.works.delete(rootId);
       this.told();

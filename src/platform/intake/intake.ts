@@ -8,11 +8,11 @@ import { likeCode, likenessOf } from '@core/search';
 import { categoryOf, suggestAnchor } from '@core/suggest';
 import { codedArtwork } from '../audio/coded';
 import { describeFile, openSound, openWhole, type SoundReader } from '../audio/reader';
-import { fetchEdges, fileSource, openFile, RootUnavailable } from '../files/roots';
+import { fetchEdges, FileGone, fileSource, openFile, RootUnavailable } from '../files/roots';
 import { FACTS_VERSION, type FactsRecord, type PeaksRecord, type RootRecord } from '../store/store';
 
 /** A file's record, or why it has none. */
-export type ReadResult = { sound: Omit<Sound, 'id'> } | { file: FoundFile; reason: string };
+export type ReadResult = { sound: Omit<Sound, 'id'> } | { file: FoundFile; reason: string; again?: boolean };
 
 /** What measuring needs of a sound. */
 export type Measurable = Pick<Sound, 'id' | 'path' | 'size' | 'format'> & { loop: boolean };
@@ -24,6 +24,8 @@ export interface Measured {
   hash: string;
   /** Samples that hold no finite number. */
   silenced: number;
+  /** What was odd about the audio, in words for the user. */
+  warnings: string[];
   anchor: number;
   /** Exact by now. */
   format: AudioFormat;
@@ -88,7 +90,9 @@ export class IntakeReader {
       return { sound: describe(said, { ...file, quickHash }, (catId) => categoryOf(catId)) };
     } catch (error) {
       if (error instanceof RootUnavailable) throw error;
-      return { file, reason: (error as Error).message };
+      // A permission or a drive comes back without the file being another one.
+      const again = error instanceof FileGone;
+      return { file, reason: (error as Error).message, ...(again ? { again } : {}) };
     }
   }
 
@@ -132,6 +136,7 @@ export class IntakeReader {
       facts,
       hash,
       silenced,
+      warnings: [...(reader.warnings ?? [])],
       format: { ...known, frames: format.frames },
       anchor: suggestAnchor(energy, format.rate),
       peaks: { id, ...peaks },

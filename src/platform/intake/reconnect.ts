@@ -25,6 +25,7 @@ export interface Hands {
 /**
  * Finds the files of a root's missing sounds below another folder: by path and size, then by head and tail, then by the audio
  * itself. Each way only looks at what the ones before left over. Nothing is changed; see {@link reconnect}.
+ * @param away the root cannot be read, so that all of its sounds are looked for
  * @throws RootUnavailable when the folder cannot be read
  */
 export async function planReconnection(
@@ -32,12 +33,14 @@ export async function planReconnection(
   hands: Hands,
   rootId: number,
   target: RootRecord,
+  away: boolean,
 ): Promise<ReconnectionPlan> {
   const heads = new Set((await catalogue.followed(rootId)).map((s) => s.id));
   // Excerpts go where their file goes.
-  const missing = (await catalogue.missing(rootId)).filter((s) => heads.has(s.id));
+  const lost = away ? await catalogue.soundsOf(rootId) : await catalogue.missing(rootId);
+  const missing = lost.filter((s) => heads.has(s.id));
   const files: ListedFile[] = [];
-  for await (const listed of listFiles(target)) files.push(...listed.filter((f) => audioEndings.test(f.path)));
+  for await (const listed of listFiles(target)) files.push(...listed.files.filter((f) => audioEndings.test(f.path)));
   const found = matchByPath(missing.map(followedOf), files);
   const left = () => missing.filter((s) => !found.some((f) => f.soundId === s.id));
   const free = () => {

@@ -1,4 +1,4 @@
-import type { Change, KnownFile, ListedFile, Patch, Sound, Stamp } from '@core/library';
+import type { Change, KnownFile, ListedFile, ListedProblem, Patch, Sound, Stamp } from '@core/library';
 import { applyChange, changeOf, excerptReread, familyOf, findMoves, reread, stamped, takeIn } from '@core/library';
 import { parseUcsName } from '@core/naming';
 import { categoryOf } from '@core/suggest';
@@ -13,7 +13,16 @@ export type Asked<T, K extends keyof T> = {
 /** What intake asks of the catalogue. */
 export type IntakeCatalogue = Asked<
   Catalogue,
-  'all' | 'apply' | 'applyMeasured' | 'followed' | 'missing' | 'newIds' | 'sounds' | 'unmeasured' | 'forgetMeasured'
+  | 'all'
+  | 'apply'
+  | 'applyMeasured'
+  | 'followed'
+  | 'missing'
+  | 'newIds'
+  | 'sounds'
+  | 'soundsOf'
+  | 'unmeasured'
+  | 'forgetMeasured'
 >;
 
 /** What following its file needs of a sound. */
@@ -49,6 +58,9 @@ export class RootRun {
   private readonly byPath: Map<string, Problem>;
   private readonly intake: Omit<Intake, 'id'>;
   private readonly paths = new Set<string>();
+  private readonly found: ListedProblem[] = [];
+  private keeping: Promise<void> = Promise.resolve();
+  private stamps: Stamp[] | undefined;
 
   constructor(
     private readonly catalogue: IntakeCatalogue,
@@ -66,18 +78,31 @@ export class RootRun {
       : this.catalogue.apply({ label, at: Date.now(), changes: real, undoable: false });
   }
 
-  listed(files: readonly ListedFile[]): void {
+  listed(files: readonly ListedFile[], problems: readonly ListedProblem[]): void {
     if (this.byPath.size > 0) for (const f of files) this.paths.add(f.path);
+    this.found.push(...problems);
+  }
+
+  /** Whether a file lies in a folder that could not be read: then it is out of reach, and not gone. */
+  outOfReach(path: string): boolean {
+    return this.found.some((p) => p.folder && path.startsWith(`${p.path}/`));
   }
 
   /** A file that failed is tried again only when it changed. */
   wanted(file: ListedFile): boolean {
     const problem = this.byPath.get(file.path);
-    return !problem || problem.size !== file.size || problem.modified !== file.modified;
+    return !problem || problem.again || problem.size !== file.size || problem.modified !== file.modified;
   }
 
-  soundsHere(before: number): number {
-    return before + this.intake.added;
+  /** Begins to keep something; what is read meanwhile waits for it by {@link kept}. */
+  keep(task: () => Promise<void>): void {
+    this.keeping = task();
+    this.keeping.catch(() => undefined);
+  }
+
+  /** Resolves when what was begun is kept. @throws what that threw */
+  kept(): Promise<void> {
+    return this.keeping;
   }
 
   async begin(): Promise<void> {
@@ -104,11 +129,31 @@ export class RootRun {
       gone.flatMap((s) => set(s, undefined, 'Missing')),
     );
     this.intake.gone = gone.length;
-    const stale = [...this.byPath.values()].filter((p) => !this.paths.has(p.path));
-    await this.apply('Forget problems of files that are gone', stale.map(cleared));
+    await this.keepListed();
   }
 
-  private problem(path: string, reason: string, id: number, file: ListedFile): Change {
+  /** Keeps what the listing found wrong; forgets what it finds wrong no longer, or not there. */
+  private async keepListed(): Promise<void> {
+    const found = new Map(this.found.map((p) => [p.path, p]));
+    const known = [...this.byPath.values()];
+    const stale = known.filter((p) => {
+      const now = found.get(p.path);
+      return now ? now.reason !== p.reason : !this.paths.has(p.path) && !this.outOfReach(p.path);
+    });
+    const fresh = this.found.filter((p) => this.byPath.get(p.path)?.reason !== p.reason);
+    const ids = fresh.length > 0 ? await this.catalogue.newIds('problems', fresh.length) : [];
+    const at = Date.now();
+    await this.apply('Note what could not be read', [
+      ...stale.map(cleared),
+      ...fresh.map((p, i): Change => {
+        const { path, reason, folder } = p;
+        const problem: Problem = { id: ids[i], rootId: this.root.id, path, reason, at, ...(folder ? { folder } : {}) };
+        return { table: 'problems', id: ids[i], after: { ...problem } };
+      }),
+    ]);
+  }
+
+  private problem(path: string, reason: string, id: number, file: ListedFile, again = false): Change {
     const problem: Problem = {
       id,
       rootId: this.root.id,
@@ -117,6 +162,7 @@ export class RootRun {
       at: Date.now(),
       size: file.size,
       modified: file.modified,
+      ...(again ? { again } : {}),
     };
     return { table: 'problems', id, after: { ...problem } };
   }
@@ -130,14 +176,18 @@ export class RootRun {
       (await this.catalogue.sounds([...moves.values()].flatMap(familyOf))).map((s) => [s.id, s]),
     );
     const ids = await this.catalogue.newIds('sounds', fresh.length);
-    const stamps = ((await this.catalogue.all('stamps')) as Stamp[]).filter((s) => s.rootIds?.includes(this.root.id));
-    const problemIds = await this.catalogue.newIds('problems', results.length);
+    this.stamps ??= ((await this.catalogue.all('stamps')) as Stamp[]).filter((s) => s.rootIds?.includes(this.root.id));
+    const { stamps } = this;
+    const failing = results.length - fresh.length;
+    const problemIds = failing > 0 ? await this.catalogue.newIds('problems', failing) : [];
     let next = 0;
-    const changes: (Change | undefined)[] = results.flatMap((result, i) => {
+    let failed = 0;
+    const changes: (Change | undefined)[] = results.flatMap((result) => {
       const path = 'sound' in result ? result.sound.path : result.file.path;
       const old = this.byPath.get(path);
       const forget = old ? [cleared(old)] : [];
-      if (!('sound' in result)) return [...forget, this.problem(path, result.reason, problemIds[i], result.file)];
+      if (!('sound' in result))
+        return [...forget, this.problem(path, result.reason, problemIds[failed++], result.file, result.again)];
       const moved = moves.get(path);
       const row = moved && movedRows.get(moved.id);
       if (row) {
@@ -172,7 +222,7 @@ export class RootRun {
       const old = head ? this.byPath.get(row.path) : undefined;
       const forget = old ? [cleared(old)] : [];
       if (!('sound' in result))
-        return head ? [...forget, this.problem(row.path, result.reason, problemIds[i], result.file)] : [];
+        return head ? [...forget, this.problem(row.path, result.reason, problemIds[i], result.file, result.again)] : [];
       const same = row.quickHash === result.sound.quickHash && row.quickHash !== undefined;
       const after = same
         ? { modified: result.sound.modified }

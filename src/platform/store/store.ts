@@ -20,8 +20,8 @@ export interface RootRecord {
   added: number;
   /** Work on it rests until it is asked for again. */
   halt?: 'paused' | 'cancelled';
-  /** Taken out: its sounds are kept out of every list, for now or for good. */
-  removed?: 'hidden' | 'retired';
+  /** Taken out: it is not looked at any more, and its sounds stay in the lists, or are kept out of them for now or for good. */
+  removed?: 'kept' | 'hidden' | 'retired';
 }
 
 /** One run of taking files in. */
@@ -46,6 +46,10 @@ export interface Problem {
   /** Of the file as it was found wanting: when they change, it is tried again. */
   size?: number;
   modified?: number;
+  /** It may go away without the file having changed: it is tried again at every look. */
+  again?: boolean;
+  /** It is a folder that cannot be read: what was in it is out of reach, and not gone. */
+  folder?: boolean;
 }
 
 /** A contour, derived from the audio and disposable. */
@@ -216,7 +220,7 @@ const versions: { stores: Record<string, string>; upgrade?: Parameters<ReturnTyp
     { stores: { plays: '++seq, soundId, at, sceneId' } },
     // Records that cannot be used; names that became others.
     {
-      stores: { aside: '++id, table' },
+      stores: { aside: '++id, table', sounds: 'id, rootId, fields.state, hidden' },
       upgrade: async (transaction) => {
         await transaction
           .table('sounds')

@@ -225,7 +225,8 @@ defineExpose({ focus: () => scroller.value?.focus() });
             </span>
             <span role="gridcell" class="name" :class="{ loading: !item.sound }">
               <span class="cut title" :title="item.sound && origin(item.sound, 'fxName')"
-                ><span v-if="item.sound?.fields.state" class="gone">Missing </span>{{ item.sound && nameOf(item.sound) }}</span
+                ><span v-if="item.sound && library.absence(item.sound)" class="gone">{{ library.absence(item.sound) }} </span
+                >{{ item.sound && nameOf(item.sound) }}</span
               >
               <span class="cut mute small" :title="item.sound && origin(item.sound, 'catId')"
                 ><button v-if="item.takes > 1" class="takes" @click.stop="emit('unfold', item.id)">{{ item.takes }} takes</button

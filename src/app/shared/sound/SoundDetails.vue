@@ -8,8 +8,10 @@ import { Button, Collapse, Tooltip } from 'ant-design-vue';
 import { computed, defineAsyncComponent, onUnmounted, ref, shallowRef, watch } from 'vue';
 import { useLibrary } from '../../stores/library';
 import { usePrefs } from '../../stores/prefs';
+import { RouterLink } from 'vue-router';
 import { catalogue, fileReader } from '../../stores/workers';
 import { bytes } from '../controls/format';
+import FullPath from '../controls/FullPath.vue';
 import SameValues from '../list/SameValues.vue';
 
 const props = defineProps<{ sound: Sound }>();
@@ -24,6 +26,7 @@ const trouble = ref('');
 const artwork = ref('');
 const unfolded = ref<string[]>([]);
 
+const absence = computed(() => library.absence(props.sound));
 const day = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium' });
 const isFact = (f: Field) => f.fact !== undefined;
 const technical = new Set(['length', 'channels', 'rate', 'bits', 'format', 'takeGroup', 'state']);
@@ -120,9 +123,7 @@ const hertz = (log: number) => {
         <strong class="cut"
           ><bdi>{{ nameOf(sound) }}</bdi></strong
         >
-        <span class="mute small path"
-          ><bdi>{{ library.rootById.get(sound.rootId)?.name }}/{{ sound.path }}</bdi></span
-        >
+        <span class="mute small path"><FullPath :root="library.rootById.get(sound.rootId)" :path="sound.path" /></span>
         <span class="mono small mute"
           >{{ bytes(sound.size) }}, {{ sound.format.container }} {{ sound.format.rate / 1000 }} kHz, {{ sound.format.frames }} frames</span
         >
@@ -130,6 +131,10 @@ const hertz = (log: number) => {
       <Button size="small" type="text" aria-label="Close the details" @click="emit('close')">✕</Button>
     </div>
 
+    <p v-if="absence" class="warning small">
+      {{ absence === 'Missing' ? 'Its file is not where it was.' : 'Its folder is out of reach; what is known of it stays.' }}
+      <RouterLink to="/intake/missing">Reconnect</RouterLink>
+    </p>
     <p v-for="w in sound.warnings" :key="w" class="warning small">{{ w }}</p>
 
     <h2>Labels, and where each came from</h2>
@@ -144,7 +149,9 @@ const hertz = (log: number) => {
     </dl>
 
     <h2>Facts</h2>
-    <p v-if="!facts" class="mute small">{{ sound.fields.state ? 'The file is missing.' : 'Not measured yet; sounds on screen come first.' }}</p>
+    <p v-if="!facts" class="mute small">
+      {{ absence === 'Missing' ? 'The file is missing.' : absence ? 'The file is out of reach.' : 'Not measured yet; sounds on screen come first.' }}
+    </p>
     <dl v-if="measured.length > 0" class="facts">
       <Tooltip v-for="f in measured" :key="f.key" :title="f.fact" placement="left">
         <div>

@@ -1,4 +1,8 @@
+import sanitize from 'sanitize-filename';
 import { tell } from '../../shell/notice';
+
+/** A name under which any common file system keeps a file: letters of all scripts stay. */
+export const fileNameOf = (name: string): string => sanitize(name, { replacement: ' ' }).trim() || 'Untitled';
 
 /** Saves data as a file, where the browser puts downloads. */
 export function save(data: BlobPart, type: string, name: string): void {
@@ -8,8 +12,8 @@ export function save(data: BlobPart, type: string, name: string): void {
 /** The same for what is a blob already. */
 export function saveBlob(blob: Blob, name: string): void {
   const url = URL.createObjectURL(blob);
-  const link = Object.assign(document.createElement('a'), { href: url, download: name });
+  const link = Object.assign(document.createElement('a'), { href: url, download: fileNameOf(name) });
   link.click();
   setTimeout(() => URL.revokeObjectURL(url), 30_000);
-  tell.done(`Saved ${name}`);
+  tell.done(`Saved ${link.download}`);
 }

@@ -1,0 +1,60 @@
+import type { NextFunction, Request, Response } from 'express';
+import helmet from 'helmet';
+
+const OWN = /^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/;
+
+/** Refuses what does not come from our own page: a foreign Host means a rebound name, a foreign Origin or site another page. */
+export function onlyOwnPage(req: Request, res: Response, next: NextFunction): void {
+  const { host = '', origin } = req.headers;
+  const site = req.headers['sec-fetch-site'];
+  // Another port of this machine is the same site to a browser, and no page of ours: it may lead here, and ask for nothing.
+  const data = /^\/(api|roots)(\/|$)/i.test(req.path);
+  const foreign = site === 'cross-site' || (site === 'same-site' && data);
+  if (!OWN.test(host) || (origin !== undefined && origin !== `http://${host}`) || foreign) {
+    res.status(403).json({ error: 'This server answers its own page only.' });
+    return;
+  }
+  // Edges are asked for with a list too long for an address, and a folder is shown on the desktop; nothing is taken by either, and
+  // only our page may send them.
+  const asks =
+    req.method === 'POST' && origin !== undefined && /^\/api\/roots\/[a-z0-9]+\/(edges|open)$/.test(req.path);
+  if (req.method !== 'GET' && req.method !== 'HEAD' && !asks) {
+    res.status(405).json({ error: 'This server only gives, it takes nothing.' });
+    return;
+  }
+  next();
+}
+
+/** What a page of ours may do: run the scripts that were built, and nothing that lies in a folder of sounds. */
+export const pagePolicy = helmet({
+  contentSecurityPolicy: {
+    useDefaults: false,
+    directives: {
+      'default-src': ["'none'"],
+      // By path: what roots serve has the same origin.
+      'script-src': [(req) => `http://${req.headers.host}/assets/`, "'wasm-unsafe-eval'"],
+      'worker-src': [(req) => `http://${req.headers.host}/assets/`],
+      // The control library writes its style sheets at run time; scripts stay strict.
+      'style-src': ["'self'", "'unsafe-inline'"],
+      'img-src': ["'self'", 'data:', 'blob:'],
+      'media-src': ["'self'", 'blob:'],
+      'font-src': ["'self'"],
+      'connect-src': ["'self'", 'blob:'],
+      'manifest-src': ["'self'"],
+      'base-uri': ["'none'"],
+      'form-action': ["'none'"],
+      'frame-ancestors': ["'none'"],
+    },
+  },
+  crossOriginOpenerPolicy: { policy: 'same-origin' },
+  crossOriginEmbedderPolicy: { policy: 'require-corp' },
+  crossOriginResourcePolicy: { policy: 'same-origin' },
+  strictTransportSecurity: false,
+});
+
+/** What comes out of a root is never a page, whatever it is called and whatever stands in it. */
+export function neverPage(_req: Request, res: Response, next: NextFunction): void {
+  res.setHeader('Content-Security-Policy', "sandbox; default-src 'none'");
+  res.setHeader('X-Content-Type-Options', 'nosniff');
+  next();
+}
