@@ -7,6 +7,7 @@ function locks() {
   const held = new Set<string>();
   type Task = (lock: object | null) => Promise<unknown>;
   return {
+    query: () => Promise.resolve({ held: [...held].map((name) => ({ name })) }),
     request(name: string, options: Task | { ifAvailable?: boolean }, given?: Task): Promise<unknown> {
       const task = given ?? (options as Task);
       if (given && (options as { ifAvailable?: boolean }).ifAvailable && held.has(name)) return task(null);

@@ -27,7 +27,7 @@ export class Desk {
   }
 
   close(): void {
-    for (const c of this.open.splice(0)) (c as unknown as { channel: BroadcastChannel }).channel.close();
+    for (const c of this.open.splice(0)) c.close();
   }
 
   put(label: string, changes: Change[], undoable = true): Promise<void> {

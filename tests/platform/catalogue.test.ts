@@ -15,7 +15,7 @@ async function tab(): Promise<Catalogue> {
 }
 beforeEach(emptyStore);
 afterEach(() => {
-  for (const c of open.splice(0)) (c as unknown as { channel: BroadcastChannel }).channel.close();
+  for (const c of open.splice(0)) c.close();
 });
 
 const edit = (label: string, changes: (Change | undefined)[], undoable = true): Edit => ({
@@ -58,6 +58,8 @@ test('everything is there again after a reload, what can be undone too', async (
   await first.apply(
     edit('Notes', [changeOf('sounds', await one(first, 5), { 'fields.notes': 'hinge', 'from.notes': 'typed' })]),
   );
+  // A page that is left gives its name up.
+  first.close();
   const second = await tab();
   expect(await names(second, 'hinge ')).toEqual(['Gate']);
   expect(await second.undo()).toMatchObject({ label: 'Notes' });

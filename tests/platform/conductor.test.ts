@@ -31,7 +31,7 @@ class CountingReader extends IntakeReader {
 async function tab(tree: Tree, root?: Partial<RootRecord>) {
   const catalogue = new Catalogue();
   await catalogue.open();
-  closing.push(() => (catalogue as unknown as { channel: BroadcastChannel }).channel.close());
+  closing.push(() => catalogue.close());
   const reports: WorkReport[] = [];
   const reader = new CountingReader();
   const conductor = new Conductor(catalogue as never, [reader as never], (r) => reports.push(r));

@@ -35,7 +35,7 @@ const root: RootRecord = {
 async function measured(): Promise<Catalogue> {
   const catalogue = new Catalogue();
   await catalogue.open();
-  (catalogue as unknown as { channel: BroadcastChannel }).channel.close();
+  catalogue.close();
   const reader = new IntakeReader();
   let id = 10;
   for (const [path, bytes] of Object.entries(files)) {

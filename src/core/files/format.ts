@@ -19,6 +19,10 @@ export interface AudioFormat {
   dataOffset: number;
   /** Decoded frames before the first one that counts, where this is a part of a coded file. */
   skip?: number;
+  /** Decoded frames that the encoder put before the sound, where its decoder leaves them in. */
+  lead?: number;
+  /** It is damaged in a way that only decoding all of it gets around. */
+  whole?: boolean;
 }
 
 /** A point or region in a file, in sample frames from its start. */

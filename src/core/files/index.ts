@@ -2,10 +2,14 @@
 export * from './source';
 export * from './format';
 export { decodePcm, eachSpan, readFrames, silencedIn } from './pcm';
-export { audioEndings, audioFiles, codedEndings, readAudioFile, quickHashOf } from './read';
+export { audioEndings, audioFiles, noSound, quickHashOf, readAudioFile } from './read';
 export { readIxml, readXmp, writeIxml, type IxmlTree } from './xml';
 export { readId3 } from './id3';
 export { readComments } from './flac';
 export { encodePcm, writeAiff, writeWav, type Bext, type StoredAs, type WavLabels } from './write';
 export { encodeFlac } from './flac-write';
 export { decodeText, encodeText } from './text';
+export { fileKind, type FileKind } from './kinds';
+export { mp3Extent, smpbExtent } from './mp3';
+export { isOggFlac, oggHeads, oggRuns, scanOgg, unwrappedFlac, type OggScan } from './ogg';
+export { isShowable, pictureSize } from './picture';

@@ -1,6 +1,7 @@
 import { xxhash64 } from 'hash-wasm';
 import { isAiff, readAiff } from './aiff';
 import { isFlac, readFlac } from './flac';
+import { otherKind } from './kinds';
 import type { AudioFile } from './format';
 import type { ByteSource } from './source';
 import { FileError, viewOf, windowed } from './source';
@@ -16,9 +17,6 @@ export const audioFiles: readonly string[] = [...own, ...coded].map((ending) => 
 /** File name endings that intake looks at. */
 export const audioEndings = endingIn([...own, ...coded]);
 
-/** Endings that our own readers do not decode; a platform's decoder has to. */
-export const codedEndings = endingIn(coded);
-
 /**
  * Reads the format and labels of an audio file that our own readers know, told apart by its content and not by its name:
  * the WAV and AIFF families and FLAC. The frames of a FLAC file may be 0: not every encoder writes them.
@@ -31,18 +29,23 @@ export async function readAudioFile(source: ByteSource): Promise<AudioFile> {
   if (isWav(head)) return readWav(near);
   if (isAiff(head)) return readAiff(near);
   if (isFlac(head)) return readFlac(near);
-  throw new FileError('not a sound file: its first bytes are those of no sound file that is known', 0);
+  throw await noSound(near);
 }
 
-const TRACE = 2048;
+/** Says of a file that is no sound what it is. */
+export async function noSound(source: ByteSource): Promise<FileError> {
+  return new FileError(`this is no sound file: it holds ${otherKind(await source.read(0, 64))}`, 0);
+}
+
+const EDGE = 2048;
 
 /**
  * A hash of a file's first and last 2 KiB and its size, by which it is recognised where it moves, for four kilobytes of
  * reading. XXH64, 16 hexadecimal digits.
  */
 export async function quickHashOf(source: ByteSource): Promise<string> {
-  const head = await source.read(0, Math.min(TRACE, source.size));
-  const tail = await source.read(Math.max(0, source.size - TRACE), Math.min(TRACE, source.size));
+  const head = await source.read(0, Math.min(EDGE, source.size));
+  const tail = await source.read(Math.max(0, source.size - EDGE), Math.min(EDGE, source.size));
   const both = new Uint8Array(head.length + tail.length + 8);
   both.set(head);
   both.set(tail, head.length);

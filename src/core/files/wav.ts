@@ -146,6 +146,41 @@ async function longSizes(source: ByteSource): Promise<(id: string) => number | u
   return (id) => (id === 'data' && dataSize > 0 ? dataSize : undefined);
 }
 
+/** Bytes in which chunks are looked for behind one whose size is wrong. */
+const SEARCHED = 4 << 20;
+
+/**
+ * Finds `fmt ` and `data` that the size of a chunk before them hides: it claims what is theirs. They are told by their ids and by sizes
+ * that make sense.
+ */
+async function hiddenChunks(
+  source: ByteSource,
+  chunks: readonly Chunk[],
+  le: boolean,
+  warnings: string[],
+): Promise<Chunk[]> {
+  const bytes = await source.read(12, Math.min(SEARCHED, source.size - 12));
+  const view = viewOf(bytes);
+  const found: Chunk[] = [];
+  let fmt = chunks.some((c) => c.id === 'fmt ') ? 0 : -1;
+  for (let at = 0; at + 8 <= bytes.length && found.every((c) => c.id !== 'data'); at++) {
+    const id = fourCC(bytes, at);
+    if (id !== 'fmt ' && id !== 'data') continue;
+    const offset = 12 + at + 8;
+    const size = view.getUint32(at + 4, le);
+    const left = source.size - offset;
+    if (id === 'fmt ' && fmt < 0 && size >= 16 && size <= 64 && encodings[view.getUint16(at + 8, le)]) {
+      fmt = at;
+      found.push({ id, offset, size });
+    } else if (id === 'fmt ' && encodings[view.getUint16(Math.min(at + 8, bytes.length - 2), le)]) fmt = Math.max(fmt, 0);
+    else if (id === 'data' && fmt >= 0 && size > 0) found.push({ id, offset, size: Math.min(size, left) });
+  }
+  const liar = chunks.find((c) => found.some((f) => f.offset > c.offset && f.offset < c.offset + c.size));
+  if (found.length > 0)
+    warnings.push(`the size of the ${liar?.id.trim() ?? 'first'} chunk is wrong; the audio was found behind it`);
+  return found;
+}
+
 /** True when the first 12 bytes begin a file of the WAVE family. */
 export function isWav(head: Uint8Array): boolean {
   return head.length >= 12 && fourCC(head) in containers && fourCC(head, 8) === 'WAVE';
@@ -165,10 +200,11 @@ export async function readWav(source: ByteSource): Promise<AudioFile> {
   const chunks = await walkChunks(source, 12, le, warnings, sizes);
   const find = (id: string) => chunks.find((c) => c.id === id);
 
-  const fmt = find('fmt ');
+  const hidden = find('fmt ') && find('data') ? [] : await hiddenChunks(source, chunks, le, warnings);
+  const fmt = find('fmt ') ?? hidden.find((c) => c.id === 'fmt ');
   if (!fmt) throw new FileError('the fmt chunk, which says how the audio is coded, is missing', source.size);
-  const format = readFmt(await readChunk(source, fmt), fmt.offset, container);
-  const data = find('data');
+  const format = readFmt(await source.read(fmt.offset, Math.min(fmt.size, 64)), fmt.offset, container);
+  const data = find('data') ?? hidden.find((c) => c.id === 'data');
   if (!data) throw new FileError('the file ends before its audio (no data chunk)', source.size);
   format.dataOffset = data.offset;
   format.frames = Math.floor(data.size / format.blockAlign);

@@ -20,6 +20,7 @@ export type Target = MatchKey | (string & {}) | undefined;
 
 const LONGEST_CELL = 100_000;
 const MOST_ROWS = 1_000_000;
+const MOST_COLUMNS = 2000;
 
 /** Cells that a spreadsheet would run as formulas; plain numbers are none. */
 const runs = /^[=+\-@\t\r]/;
@@ -57,6 +58,8 @@ export function sheetOf(cells: readonly (readonly string[])[], faults: Sheet['fa
   const filled = cells.map((row, i) => ({ row, at: i + 1 })).filter(({ row }) => row.some((c) => c.trim() !== ''));
   if (filled.length === 0) throw new Error('The sheet is empty.');
   const [head, ...body] = filled;
+  if (head.row.length > MOST_COLUMNS)
+    throw new Error(`The first row names ${head.row.length} columns; a sheet of labels has at most ${MOST_COLUMNS}.`);
   if (body.length === 0) throw new Error('The sheet has one row only; the first row holds the names of the columns.');
   if (body.length > MOST_ROWS) throw new Error(`The sheet has ${body.length} rows; 1,000,000 are allowed.`);
   const columns = head.row.map((c) => restored(c.trim()));

@@ -14,7 +14,11 @@ const bracketed = /^(.*?\S)\s*[([](\d{1,3}|[A-Z])[)\]]$/;
 const separated = /^(.*?[^\s_.-])[\s_.-]+(\d{1,3}|[A-H])$/;
 const glued = /^(.*?\p{Ll})(\d{1,2})$/u;
 
+/** No file system knows longer names; looking for a take in one would take its time. */
+const LONGEST = 1000;
+
 function cut(text: string): [string, string | undefined] {
+  if (text.length > LONGEST) return [text, undefined];
   for (const pattern of [marked, bracketed, separated, glued]) {
     const found = pattern.exec(text);
     // A rate or depth at the end (`hit_48k`, `rain 24bit`) has letters behind its number and is none of these.

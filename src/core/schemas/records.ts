@@ -49,8 +49,9 @@ const format = closed(
     dataOffset: frame,
     skip: frame,
     lead: frame,
+    whole: flag,
   },
-  ['skip', 'lead'],
+  ['skip', 'lead', 'whole'],
 );
 const shape = {
   type: 'object',

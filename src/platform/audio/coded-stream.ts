@@ -1,6 +1,6 @@
 import type { AudioFormat, ByteSource } from '@core/files';
-import { AudioSampleSink, type AudioSample, type InputAudioTrack } from 'mediabunny';
-import { inputOf, noDecoder } from './coded';
+import { AudioSampleSink, EncodedPacketSink, type AudioSample, type InputAudioTrack } from 'mediabunny';
+import { demuxerOf, noDecoder, opusDelay, trackOf } from './coded';
 import type { SoundReader } from './sound-reader';
 
 /** Frames that are kept together. */
@@ -15,6 +15,8 @@ const NEAR = 4;
 /** Decoding that goes on from one place. */
 interface Run {
   samples: AsyncGenerator<AudioSample, void, unknown>;
+  /** Frames by which the first sample stands later than it says. */
+  late: number;
   /** The frame that comes next. */
   at: number;
 }
@@ -32,6 +34,8 @@ class CodedStream implements SoundReader {
     readonly format: AudioFormat,
     /** Seconds at which the first frame stands. */
     private readonly origin: number,
+    /** See {@link opusDelay}. */
+    private readonly delay: number,
   ) {}
 
   read(start: number, count: number): Promise<Float32Array[]> {
@@ -43,7 +47,7 @@ class CodedStream implements SoundReader {
 
   private async readNow(start: number, count: number): Promise<Float32Array[]> {
     const planes = Array.from({ length: this.format.channels }, () => new Float32Array(count));
-    const first = start + (this.format.skip ?? 0);
+    const first = start + (this.format.skip ?? 0) + (this.format.lead ?? 0);
     let at = 0;
     while (at < count) {
       const index = Math.floor((first + at) / CHUNK);
@@ -79,7 +83,21 @@ class CodedStream implements SoundReader {
     const { rate } = this.format;
     // From the very start, what stands before it is the encoder's delay, and is decoded and left out.
     const from = frame < LEAD * rate ? -Infinity : this.origin + frame / rate - LEAD;
-    this.run = { samples: new AudioSampleSink(this.track).samples(from), at: -1 };
+    const late = from === -Infinity ? 0 : await this.lateness(from);
+    this.run = { samples: new AudioSampleSink(this.track).samples(from), at: -1, late };
+  }
+
+  /**
+   * By how much what a decoder gives first comes later than its packet says, where one begins in the middle: Vorbis gives nothing for its
+   * first packet, and Opus leaves out what it would leave out at the beginning.
+   * @param from seconds
+   */
+  private async lateness(from: number): Promise<number> {
+    const { codec } = this.track;
+    if (codec === 'opus') return this.delay;
+    if (codec !== 'vorbis') return 0;
+    const packet = await new EncodedPacketSink(this.track).getPacket(from);
+    return packet ? Math.round(packet.duration * this.format.rate) : 0;
   }
 
   /** Decodes the next packet. Where the sound ends earlier than it said, silence stands for the rest. */
@@ -100,7 +118,7 @@ class CodedStream implements SoundReader {
     }
     const { rate, channels } = this.format;
     // Only the first says where it is; those that follow follow on.
-    const first = run.at >= 0 ? run.at : Math.round((sample.timestamp - this.origin) * rate);
+    const first = run.at >= 0 ? run.at : Math.round((sample.timestamp - this.origin) * rate) + run.late;
     const frames = sample.numberOfFrames;
     const planes = Array.from({ length: channels }, (_, c) => {
       const plane = new Float32Array(frames);
@@ -151,15 +169,15 @@ class CodedStream implements SoundReader {
  * @throws FileError when nothing here can decode it
  */
 export async function streamCoded(source: ByteSource, format: AudioFormat): Promise<SoundReader> {
-  const input = inputOf(source);
+  const input = await demuxerOf(source);
   try {
-    const track = await input.getPrimaryAudioTrack();
-    if (!track || !(await track.canDecode())) throw noDecoder();
+    const track = await trackOf(input, source);
+    if (!(await track.canDecode())) throw noDecoder(track);
     // A sound that begins later than at zero begins with its first frame all the same.
     const origin = Math.max(0, await track.getFirstTimestamp());
-    return new CodedStream(track, format, origin);
+    return new CodedStream(track, format, origin, await opusDelay(track));
   } catch (error) {
     input.dispose();
-    throw (error as Error).name === 'RootUnavailable' || (error as Error).name === 'FileGone' ? error : noDecoder();
+    throw ['RootUnavailable', 'FileGone', 'FileError'].includes((error as Error).name) ? error : noDecoder();
   }
 }

@@ -89,6 +89,7 @@ export class Catalogue {
   private listener: (changed: Changed) => void = () => undefined;
   private identity: Identity = { store: '', revision: 0, sounds: 0, at: 0 };
   private loss: Loss | undefined;
+  private ended = false;
   private remembering: ReturnType<typeof setTimeout> | undefined;
   /** Sounds by root, counted once and kept up with edits. */
   private counts: Map<number, number> | undefined;
@@ -110,7 +111,7 @@ export class Catalogue {
     const found = await storedIdentity(this.store);
     this.loss = lossOf(was, found);
     const store = await identify(this.store);
-    this.journalOf.tab = await nameTab(tab);
+    ({ name: this.journalOf.tab, leave: this.journalOf.leave } = await nameTab(tab));
     this.store.on('close', () => void this.closed());
     const aside = await underLock(EDITS, () => this.aside.sweep());
     if (!(await this.store.pulls.get(TRAY))) {
@@ -124,7 +125,11 @@ export class Catalogue {
     }
     await this.index.open((await this.store.tags.toArray()) as Tag[]);
     await this.readWords();
-    this.channel.onmessage = (event: MessageEvent<Changed>) => void this.follow(event.data);
+    this.channel.onmessage = (event: MessageEvent<Changed>) =>
+      void this.follow(event.data).catch((error: unknown) => {
+        // A page that is left while it follows need not.
+        if (!this.ended) throw error;
+      });
     // What another tab did while nobody listened.
     await underLock(EDITS, () => this.index.catchUp());
     const { revision } = await storedIdentity(this.store);
@@ -133,8 +138,19 @@ export class Catalogue {
     return { size: this.index.size, tab: this.journalOf.tab, loss: this.loss, aside, identity: this.identity };
   }
 
+  /** Lets go of everything; for a page that is left, and for tests. */
+  close(): void {
+    this.ended = true;
+    clearTimeout(this.remembering);
+    this.index.close();
+    this.channel.close();
+    this.journalOf.leave();
+    this.store.close();
+  }
+
   /** The browser closed the database by itself: whether it is still the same one is seen before anything else is done. */
   private async closed(): Promise<void> {
+    if (this.ended) return;
     await this.store.open();
     const found = await storedIdentity(this.store);
     this.loss = lossOf(this.identity, found);
@@ -187,6 +203,7 @@ export class Catalogue {
 
   /** Another tab changed the store: take over what it did. */
   private async follow(changed: Changed): Promise<void> {
+    if (this.ended) return;
     if (changed.tables.some((t) => WORDS.has(t))) await this.readWords();
     if (changed.ids.sounds) {
       this.counts = undefined;

@@ -11,19 +11,19 @@ const TAB_LOCK = 'cormorant-tab-';
  * Takes a name for this tab that no other open one has.
  * @param wished what it was called before it was loaded anew; a copy of a tab wishes for the name that the first one holds
  */
-export async function nameTab(wished: string | undefined): Promise<string> {
+export async function nameTab(wished: string | undefined): Promise<{ name: string; leave: () => void }> {
   for (const name of [wished, crypto.randomUUID()]) {
     if (!name) continue;
-    const held = await new Promise<boolean>((done) => {
+    const leave = await new Promise<(() => void) | undefined>((done) => {
       void navigator.locks.request(TAB_LOCK + name, { ifAvailable: true }, (lock) => {
-        done(lock !== null);
+        if (!lock) return done(undefined);
         // Held for as long as the tab is open.
-        return lock ? new Promise<void>(() => undefined) : undefined;
+        return new Promise<void>((end) => done(end));
       });
     });
-    if (held) return name;
+    if (leave) return { name, leave };
   }
-  return crypto.randomUUID();
+  return { name: crypto.randomUUID(), leave: () => undefined };
 }
 
 /** Names of the tabs that are open. */
@@ -39,6 +39,8 @@ async function openTabs(): Promise<Set<string>> {
 export class Journal {
   /** See {@link nameTab}. */
   tab = '';
+  /** Gives the tab's name up. */
+  leave: () => void = () => undefined;
 
   constructor(private readonly store: Store) {}
 

@@ -128,6 +128,12 @@ export class Searcher {
     this.file = around.file ?? privateSnapshot('sounds');
   }
 
+  /** Ends what waits for a quiet while. */
+  close(): void {
+    clearTimeout(this.quiet);
+    this.quiet = undefined;
+  }
+
   get size(): number {
     return this.index.size;
   }

@@ -15,10 +15,10 @@ import {
   type Target,
 } from '@core/library';
 import { valueIn } from '@core/search';
-import { unzip } from 'fflate';
 import readXlsx from 'read-excel-file/universal';
 import writeXlsx from 'write-excel-file/universal';
 import { carryOut, eachSound, everyRow, tables, tagNames, type Desk, type Plan, type Progress } from './desk';
+import { checkWorkbook } from './workbook';
 
 /** What a sheet looks like, for choosing what its columns are. */
 export interface SheetFacts {
@@ -43,22 +43,6 @@ export type SheetFormat = 'csv' | 'tsv' | 'xlsx';
 const MOST_BYTES = 300_000_000;
 const SAMPLE = 5;
 
-/** An archive that unpacks to far more than a sheet is no sheet. */
-function checkSize(bytes: Uint8Array): Promise<void> {
-  return new Promise((done, fail) => {
-    let total = 0;
-    const filter = ({ originalSize }: { originalSize: number }) => {
-      total += originalSize;
-      return false;
-    };
-    unzip(bytes, { filter }, (error) => {
-      if (error) fail(new Error('The workbook is damaged or is no XLSX file.'));
-      else if (total > MOST_BYTES) fail(new Error('The workbook unpacks to more than 300 MB.'));
-      else done();
-    });
-  });
-}
-
 function cellText(value: unknown): string {
   if (value === null || value === undefined) return '';
   if (value instanceof Date) {
@@ -76,7 +60,7 @@ export async function readSheet(bytes: Uint8Array): Promise<Sheet> {
     if (bytes.length > MOST_BYTES) throw new Error('The file has more than 300 MB.');
     return readDelimited(bytes);
   }
-  await checkSize(bytes);
+  await checkWorkbook(bytes);
   let sheets: { data: unknown[][] }[];
   try {
     sheets = (await readXlsx(bytes.slice().buffer)) as never;

@@ -2,6 +2,7 @@
 import type { Origin, Sound } from '@core/library';
 import { changeOf, fields, nameOf, shownNumber, type Field } from '@core/library';
 import { spectrumBands } from '@core/audio';
+import { isShowable } from '@core/files';
 import { categoryName } from '@core/suggest';
 import type { FactsRecord } from '@platform/index';
 import { Button, Collapse, Tooltip } from 'ant-design-vue';
@@ -77,7 +78,7 @@ watch(
     try {
       const picture = await fileReader().artwork({ ...root }, path, size, known && { ...known });
       // Only kinds that cannot carry a script of their own are shown.
-      if (picture && props.sound.id === id && /^image\/(png|jpe?g|gif|webp|bmp)$/.test(picture.mime))
+      if (picture && props.sound.id === id && /^image\/(png|jpe?g|gif|webp|bmp)$/.test(picture.mime) && isShowable(picture.bytes))
         artwork.value = URL.createObjectURL(new Blob([picture.bytes as Uint8Array<ArrayBuffer>], { type: picture.mime }));
     } catch {
       // The rest of the panel is worth showing without its picture.

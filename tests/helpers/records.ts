@@ -1,0 +1,71 @@
+import type { TableName } from '@core/library';
+import { soundOf } from './catalogue';
+
+/** A good record of each table, with every property that it may have. */
+export const examples: Record<TableName, { id: number }> = {
+  roots: { id: 2, name: 'Tapes', kind: 'server', serverId: 'abc', place: '/srv/tapes', added: 1, halt: 'paused' } as never,
+  intakes: { id: 3, rootId: 2, started: 5, added: 1, changed: 2, moved: 3, gone: 4 } as never,
+  sounds: {
+    ...soundOf(7, { tags: [4], keywords: ['rope'], stars: 3, 'description@de': 'Tau', loudness: -20.5 }),
+    excerpt: { start: 10, end: 90 },
+    from: { keywords: 'typed', loudness: 'measured' },
+    marks: {
+      anchor: 12,
+      region: { start: 1, end: 9 },
+      regions: [{ name: 'hit', start: 2, end: 4 }],
+      loop: { start: 0, end: 8 },
+      shape: { gain: -3, speed: 2, direction: 'backward', fadeIn: 0.1, channels: 'mono' },
+    },
+    warnings: ['cut off'],
+    quickHash: 'aa',
+    hash: 'bb',
+    artwork: { mime: 'image/png', offset: 5, length: 9 },
+    hidden: 'aside',
+  } as never,
+  tags: { id: 4, name: 'rusty' } as never,
+  pulls: {
+    ...{ id: 5, name: 'Reel 1', soundIds: [7], created: 5, shelf: 'A/B', notes: { 7: 'loud' } },
+    live: { rootId: 2, folder: 'a' },
+  } as never,
+  scenes: {
+    ...{ id: 6, name: 'Ferry', fps: '24', startFrame: 86_400, sampleRate: 48_000, length: 48_000 },
+    picture: { rootId: 2, path: 'a.webm', name: 'a', frames: 9 },
+    tracks: [{ id: 1, name: 'Steps', gain: 0, mute: false, solo: true }],
+    loop: { start: 1, end: 2 },
+  } as never,
+  cues: {
+    ...{ id: 8, sceneId: 6, trackId: 1, soundId: 7, name: 'step', at: 100, anchor: 3, start: 0, end: 900 },
+    ...{ rate: 48_000, gain: -2, mute: false, fadeIn: 0, fadeOut: 0.1 },
+  } as never,
+  problems: { id: 9, rootId: 2, path: 'b.wav', reason: 'empty', at: 4, size: 0, modified: 3, again: true } as never,
+  stamps: { id: 10, name: 'Yard', values: { library: 'Yard', tags: [4] }, key: 3, rootIds: [2] } as never,
+  recipes: { id: 11, name: 'Upper', steps: [{ kind: 'case', on: true, to: 'notes', form: 'upper' }] } as never,
+  shortNames: { id: 12, kind: 'creator', name: 'Ada Moor', short: 'AM' } as never,
+  categories: {
+    ...{ id: 13, own: true, catId: 'BOATMech', category: 'BOATS', subCategory: 'MECHANICAL', catShort: 'BOAT' },
+    ...{ explanation: 'Winches', synonyms: ['winch'] },
+  } as never,
+  searches: { id: 14, name: 'Ropes', view: 'q=rope', created: 4 } as never,
+  alikes: { id: 15, words: ['rope', 'tau'] } as never,
+  bin: { id: 16, at: 4, table: 'tags', record: { id: 4, name: 'rusty' }, soundIds: [7] } as never,
+};
+
+/** Every place in a record: paths of its properties and of members of its lists. */
+export function placesIn(value: unknown, path: readonly (string | number)[] = []): (readonly (string | number)[])[] {
+  if (typeof value !== 'object' || value === null) return [path];
+  const inner = Object.keys(value).flatMap((key) =>
+    placesIn((value as Record<string, unknown>)[key], [...path, Array.isArray(value) ? Number(key) : key]),
+  );
+  return path.length === 0 ? inner : [path, ...inner];
+}
+
+/** A record with something else in one place; without it when `value` is undefined. */
+export function brokenAt<T extends object>(record: T, path: readonly (string | number)[], value: unknown): T {
+  const copy = structuredClone(record);
+  let at = copy as Record<string | number, unknown>;
+  for (const key of path.slice(0, -1)) at = at[key] as typeof at;
+  const last = path[path.length - 1];
+  if (value === undefined && !Array.isArray(at)) delete at[last];
+  else at[last] = value;
+  return copy;
+}
