@@ -54,4 +54,5 @@ ${functions.map((f) => `  ${f}(...addresses: number[]): number;`).join('\n')}
   );
 }
 await loops('engine', 'interpolate', ['interpolate']);
+await loops('audio', 'transform', ['transform', 'powers', 'peaks', 'between']);
 await loops('search', 'sweep', ['raise', 'gather', 'better', 'argsort']);

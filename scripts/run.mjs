@@ -77,10 +77,11 @@ async function dependencies() {
   await unlessDone(
     'compile schemas and inner loops',
     [
-      ...['src/core/schemas', 'src/core/naming', 'src/core/library/backup.ts'],
-      ...['src/core/engine/interpolate.wat', 'src/core/search/sweep.wat', 'scripts/generate.ts'],
+      ...['src/core/schemas', 'src/core/naming', 'src/core/library'],
+      ...['src/core/engine/interpolate.wat', 'src/core/search/sweep.wat', 'src/core/audio/transform.wat'],
+      'scripts/generate.ts',
     ],
-    'src/core/generated/sweep.js',
+    'src/core/generated/transform.js',
     () => run('node', [...tsx, 'scripts/generate.ts']),
   );
 }

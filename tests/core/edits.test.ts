@@ -53,7 +53,9 @@ describe('lists change by members', () => {
     const without = applyChange(both, takenBack(both, mine).change!)!;
     expect(without.fields.tags).toEqual([1, 3]);
     const again = takenBack(without, { ...mine, before: mine.after, after: mine.before });
-    expect(new Set((applyChange(without, again.change!)!.fields as { tags: number[] }).tags)).toEqual(new Set([1, 2, 3]));
+    expect(new Set((applyChange(without, again.change!)!.fields as { tags: number[] }).tags)).toEqual(
+      new Set([1, 2, 3]),
+    );
   });
 });
 
@@ -68,7 +70,9 @@ describe('an edit as it is carried out', () => {
 
   test('is refused where it must match and something else stands there', () => {
     const row = { id: 5, fields: { fxName: 'theirs' } };
-    expect(() => settled(row, change({ 'fields.fxName': 'stale' }, { 'fields.fxName': 'mine' }), true)).toThrow(EditConflict);
+    expect(() => settled(row, change({ 'fields.fxName': 'stale' }, { 'fields.fxName': 'mine' }), true)).toThrow(
+      EditConflict,
+    );
     expect(() => settled(undefined, change({ a: 1 }, { a: 2 }), true)).toThrow(EditConflict);
     expect(settled(row, change({ 'fields.fxName': 'theirs' }, { 'fields.fxName': 'mine' }), true)).toBeDefined();
   });
@@ -104,11 +108,14 @@ describe('an edit as it is carried out', () => {
     );
   });
 
-  test.each(['tags.0', '__proto__.polluted', 'constructor.prototype.polluted', 'fields.__proto__'])('a path such as %s is refused', (path) => {
-    const row = { id: 5, tags: [1], fields: {} };
-    expect(() => applyChange(row, change({ [path]: 1 }, { [path]: 2 }))).toThrow();
-    expect(({} as Record<string, unknown>).polluted).toBeUndefined();
-  });
+  test.each(['tags.0', '__proto__.polluted', 'constructor.prototype.polluted', 'fields.__proto__'])(
+    'a path such as %s is refused',
+    (path) => {
+      const row = { id: 5, tags: [1], fields: {} };
+      expect(() => applyChange(row, change({ [path]: 1 }, { [path]: 2 }))).toThrow();
+      expect(({} as Record<string, unknown>).polluted).toBeUndefined();
+    },
+  );
 });
 const valueOf = (row: object, path: string): unknown =>
   path.split('.').reduce<unknown>((at, key) => (at as Record<string, unknown> | undefined)?.[key], row);

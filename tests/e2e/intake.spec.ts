@@ -320,7 +320,7 @@ test('a folder that moved to another drive is connected again, by preview, with 
   await page.getByRole('button', { name: 'Look again in Drive A' }).click();
   await part(page, /Missing files 2/);
   const missing = page.getByRole('region', { name: 'Missing files' });
-  await expect(missing.getByRole('heading')).toContainText('2 sounds of Drive A not found');
+  await expect(missing.getByRole('heading')).toContainText('2 sounds of Drive A out of reach');
   await missing.getByRole('button', { name: 'Look in another folder' }).click();
   const plan = page.getByRole('region', { name: 'Before and after' });
   await expect(plan.getByRole('row', { name: /swing\.wav renamed swing\.wav Same size, head and tail/ })).toBeVisible();

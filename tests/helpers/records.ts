@@ -3,7 +3,15 @@ import { soundOf } from './catalogue';
 
 /** A good record of each table, with every property that it may have. */
 export const examples: Record<TableName, { id: number }> = {
-  roots: { id: 2, name: 'Tapes', kind: 'server', serverId: 'abc', place: '/srv/tapes', added: 1, halt: 'paused' } as never,
+  roots: {
+    id: 2,
+    name: 'Tapes',
+    kind: 'server',
+    serverId: 'abc',
+    place: '/srv/tapes',
+    added: 1,
+    halt: 'paused',
+  } as never,
   intakes: { id: 3, rootId: 2, started: 5, added: 1, changed: 2, moved: 3, gone: 4 } as never,
   sounds: {
     ...soundOf(7, { tags: [4], keywords: ['rope'], stars: 3, 'description@de': 'Tau', loudness: -20.5 }),

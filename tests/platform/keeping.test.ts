@@ -100,7 +100,11 @@ describe('undo', () => {
     const tabs = [(await tab()).catalogue, (await tab()).catalogue];
     await take(tabs[0], ...[5, 6, 7].map((id) => soundOf(id, { fxName: 'begin' })));
     const given = new Set(['begin']);
-    const act = fc.record({ tab: fc.nat(1), id: fc.constantFrom(5, 6, 7), act: fc.constantFrom('edit', 'tag', 'undo', 'redo') });
+    const act = fc.record({
+      tab: fc.nat(1),
+      id: fc.constantFrom(5, 6, 7),
+      act: fc.constantFrom('edit', 'tag', 'undo', 'redo'),
+    });
     const acts = fc.sample(act, 200);
     let n = 0;
     const work = acts.map(async ({ tab: t, id, act: what }) => {
@@ -123,9 +127,11 @@ describe('undo', () => {
         for (const word of [fields.fxName as string, ...((fields.keywords as string[] | undefined) ?? [])])
           expect([...(await c.ids({ text: `${word} ` }))]).toContain(id);
       }
-      const words = (await c.sounds([5, 6, 7])).flatMap((s) => [s.fields.fxName, ...((s.fields.keywords as string[]) ?? [])]);
-      for (const word of given)
-        if (!words.includes(word)) expect([...(await c.ids({ text: `${word} ` }))]).toEqual([]);
+      const words = (await c.sounds([5, 6, 7])).flatMap((s) => [
+        s.fields.fxName,
+        ...((s.fields.keywords as string[]) ?? []),
+      ]);
+      for (const word of given) if (!words.includes(word)) expect([...(await c.ids({ text: `${word} ` }))]).toEqual([]);
     }
   });
 });
@@ -135,7 +141,12 @@ describe('two tabs', () => {
     const { catalogue: a } = await tab();
     const { catalogue: b } = await tab();
     await take(a, soundOf(5), soundOf(6), soundOf(7));
-    await a.apply(edit('Tags', [1, 2, 3].map((i) => ({ table: 'tags', id: i + 10, after: { id: i + 10, name: `t${i}` } }))));
+    await a.apply(
+      edit(
+        'Tags',
+        [1, 2, 3].map((i) => ({ table: 'tags', id: i + 10, after: { id: i + 10, name: `t${i}` } })),
+      ),
+    );
     const [before] = await a.sounds([5]);
     const tagged = (ids: number[]) => changeOf('sounds', before, { 'fields.tags': ids });
     await Promise.all([a.apply(edit('a', [tagged([11])])), b.apply(edit('b', [tagged([12])]))]);
@@ -266,7 +277,11 @@ describe('a library that goes missing', () => {
 describe('room on the disk', () => {
   const disk = (free: number) => {
     const probes: number[] = [];
-    return { probes, set: (n: number) => (free = n), probe: (bytes: number) => (probes.push(bytes), Promise.resolve(Math.min(bytes, free))) };
+    return {
+      probes,
+      set: (n: number) => (free = n),
+      probe: (bytes: number) => (probes.push(bytes), Promise.resolve(Math.min(bytes, free))),
+    };
   };
 
   test('is made sure of before anything is written: where it is too small nothing is, and the reason says how much', async () => {

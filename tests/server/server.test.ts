@@ -115,9 +115,7 @@ test('isolates the page and lets it run nothing but its own scripts', async () =
   // Only from where the build lies: what roots serve has the same origin.
   const { port } = server.address() as AddressInfo;
   expect(policy).toContain(`script-src http://127.0.0.1:${port}/assets/ `);
-  expect(/script-src ([^;]*)/.exec(policy)![1]).not.toMatch(
-    /unsafe-inline|unsafe-eval(?<!wasm-unsafe-eval)|\*|'self'/,
-  );
+  expect(/script-src ([^;]*)/.exec(policy)![1]).not.toMatch(/unsafe-inline|unsafe-eval(?<!wasm-unsafe-eval)|\*|'self'/);
 });
 
 test('wrong addresses get a plain answer', async () => {

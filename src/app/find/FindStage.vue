@@ -31,6 +31,7 @@ import { useAlike } from './useAlike';
 const Plot = defineAsyncComponent(() => import('./PlotPanel.vue'));
 const route = useRoute();
 const find = useFind();
+find.show();
 const library = useLibrary();
 const audition = useAudition();
 const prefs = usePrefs();

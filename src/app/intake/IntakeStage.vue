@@ -13,8 +13,14 @@ const route = useRoute();
 const library = useLibrary();
 const missing = ref(0);
 watch(
-  () => library.revision,
-  async () => (missing.value = (await catalogue.ids({ text: 'state:missing' })).length),
+  () => [library.revision, library.outOfReach] as const,
+  async () => {
+    const away = library.roots.filter((r) => library.outOfReach.has(r.id) && !r.removed).map((r) => r.id);
+    const counts = new Map(away.length > 0 ? await catalogue.countByRoot() : []);
+    // Of a root that cannot be read, all of it is missed, for now.
+    const unreachable = away.reduce((sum, id) => sum + (counts.get(id) ?? 0), 0);
+    missing.value = unreachable + (await catalogue.ids({ text: 'state:missing' })).length;
+  },
   { immediate: true },
 );
 

@@ -145,7 +145,7 @@ const problemsIn = (id: number) => library.problems.filter((p) => p.rootId === i
                 <Button v-else-if="root.halt" size="small" :aria-label="`Go on with ${root.name}`" @click="intake.scan(root)">Go on</Button>
                 <Button v-else size="small" :aria-label="`Look again in ${root.name}`" @click="intake.scan(root)">Look again</Button>
                 <Dropdown v-if="!root.removed" :trigger="['click']">
-                  <Button size="small" :aria-label="`Take ${root.name} out`">Take out…</Button>
+                  <Button size="small" :aria-label="`Take out ${root.name}`">Take out</Button>
                   <template #overlay>
                     <Menu @click="({ key }: { key: string | number }) => intake.takeOut(root, key as 'kept' | 'hidden' | 'retired')">
                       <MenuItem key="kept">Keep its sounds in the lists</MenuItem>

@@ -21,6 +21,7 @@ import WorkBar from './WorkBar.vue';
 
 const route = useRoute();
 const find = useFind();
+find.show();
 const labels = useLabels();
 const library = useLibrary();
 const stamps = useStamps();

@@ -16,6 +16,7 @@ import { useLibrary } from '../stores/library';
 const props = defineProps<{ own: Window }>();
 
 const find = useFind();
+find.show();
 const library = useLibrary();
 const audition = useAudition();
 const { chooseAt, walk, hold } = useChoose();

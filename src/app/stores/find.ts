@@ -1,7 +1,7 @@
 import type { Facet, Histogram, QueryFault } from '@core/search';
 import { promiseTimeout, useDebounceFn } from '@vueuse/core';
 import { defineStore } from 'pinia';
-import { computed, reactive, ref, shallowRef, watch } from 'vue';
+import { computed, onMounted, onUnmounted, reactive, ref, shallowRef, watch } from 'vue';
 import type { LocationQuery } from 'vue-router';
 import { useRouter } from 'vue-router';
 import { useLibrary } from './library';
@@ -266,7 +266,28 @@ export const useFind = defineStore('find', () => {
     (router.currentRoute.value.name === 'label' || view.soundId !== undefined) &&
     listed === question &&
     view.pullId === undefined;
-  const later = useDebounceFn(() => search(walking()), 60, { maxWait: 300 });
+  /** How many views show the list now: while none does, sounds that come in ask for nothing. */
+  let views = 0;
+  let stale = false;
+  const later = useDebounceFn(
+    async () => {
+      if (views > 0) await search(walking());
+      else stale = true;
+    },
+    60,
+    { maxWait: 300 },
+  );
+
+  /** Keeps the list up to date for as long as whoever calls this in its setup is shown. */
+  function show(): void {
+    onMounted(() => {
+      views++;
+      if (stale) void search(walking());
+      stale = false;
+    });
+    onUnmounted(() => views--);
+  }
+
   watch(
     () => [library.ready, library.revision],
     () => void later(),
@@ -277,6 +298,7 @@ export const useFind = defineStore('find', () => {
 
   return {
     view,
+    show,
     answer,
     answered,
     index,

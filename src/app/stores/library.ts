@@ -82,7 +82,7 @@ export const useLibrary = defineStore('library', () => {
     await refresh(Object.keys(held) as TableName[]);
     undoState.value = await catalogue.undoState(scope.value);
     await catalogue.subscribe(
-      proxy(async ({ tables, ids }) => {
+      proxy(async ({ tables, ids, journal }) => {
         const held = (ids.sounds ?? []).filter((id) => sounds.has(id));
         const fresh = new Map((await catalogue.sounds(held)).map((s) => [s.id, s]));
         for (const id of held) {
@@ -93,7 +93,7 @@ export const useLibrary = defineStore('library', () => {
           else sounds.delete(id);
         }
         await refresh(tables);
-        undoState.value = await catalogue.undoState(scope.value);
+        if (journal) undoState.value = await catalogue.undoState(scope.value);
         revision.value++;
         for (const listener of listeners) listener(tables);
         remember();

@@ -13,4 +13,5 @@ export * from './voice';
 export * from './shape';
 export * from './stretch';
 export { dithered } from './dither';
+export { Transform } from './transform';
 export * from './view';

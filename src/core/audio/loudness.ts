@@ -1,5 +1,6 @@
 import { toDb } from './level';
-import { onceEach } from './spectrum';
+import { onceEach } from './once';
+import { Between, GROUP, groupPeaks } from './transform';
 
 /** Loudness of a sound after ITU-R BS.1770-4, EBU R 128 and EBU Tech 3342. */
 export interface Loudness {
@@ -166,7 +167,6 @@ function range(values: readonly number[]): [number, number] {
 }
 
 const HALF = 12;
-const GROUP = 32;
 /** How far a wave rises above the samples beside its top at the most; the square root of two at a quarter of the rate. */
 const STEEPEST = 1.6;
 
@@ -190,12 +190,14 @@ const phases = onceEach((times: number): Float64Array[] => {
   );
 });
 
+const betweenOf = onceEach((times: number) => new Between(phases(times)));
+
 /**
  * Measures the true peak after ITU-R BS.1770-4 annex 2: the highest value between samples too, by oversampling to at
  * least 192 kHz. Stretches that could not hold a new peak, whatever lies between their samples, are passed over.
  */
 export class TruePeakMeter {
-  private readonly filters: Float64Array[];
+  private readonly filter: Between;
   /** What the interpolator can give at the most for samples of 1. */
   private readonly bound: number;
   private readonly carried: Float32Array[];
@@ -203,8 +205,9 @@ export class TruePeakMeter {
 
   /** @param rate Hz */
   constructor(rate: number, channels: number) {
-    this.filters = phases(rate >= 88_000 ? 2 : 4);
-    this.bound = Math.max(...this.filters.map((f) => f.reduce((sum, h) => sum + Math.abs(h), 0)));
+    const times = rate >= 88_000 ? 2 : 4;
+    this.filter = betweenOf(times);
+    this.bound = Math.max(...phases(times).map((f) => f.reduce((sum, h) => sum + Math.abs(h), 0)));
     this.carried = Array.from({ length: channels }, () => new Float32Array(2 * HALF));
   }
 
@@ -220,39 +223,17 @@ export class TruePeakMeter {
   }
 
   private scan(x: Float32Array): void {
-    const groups = Math.ceil(x.length / GROUP);
-    const peaks = new Float32Array(groups + 1);
-    for (let g = 0; g < groups; g++) {
-      const until = Math.min(x.length, (g + 1) * GROUP);
-      let low = 0;
-      let high = 0;
-      for (let i = g * GROUP; i < until; i++) {
-        const s = x[i];
-        if (s > high) high = s;
-        else if (s < low) low = s;
-      }
-      peaks[g] = Math.max(high, -low);
-      if (peaks[g] > this.top) this.top = peaks[g];
-    }
+    const peaks = groupPeaks(x);
+    const groups = peaks.length - 1;
+    for (let g = 0; g < groups; g++) if (peaks[g] > this.top) this.top = peaks[g];
     for (let g = 0; g < groups; g++) {
       const near = Math.max(peaks[g], peaks[g + 1], g > 0 ? peaks[g - 1] : 0);
       if (Math.min(near * this.bound, Math.max(peaks[g], peaks[g + 1]) * STEEPEST) > this.top)
-        this.between(x, Math.max(HALF - 1, g * GROUP), Math.min(x.length - HALF, (g + 1) * GROUP));
+        this.top = Math.max(
+          this.top,
+          this.filter.peak(Math.max(HALF - 1, g * GROUP), Math.min(x.length - HALF, (g + 1) * GROUP)),
+        );
     }
-  }
-
-  private between(x: Float32Array, from: number, to: number): void {
-    let { top } = this;
-    for (let i = from; i < to; i++) {
-      // A wave that rises far above both its neighbours is near half the rate, where it reaches its height close by too.
-      if (Math.abs(x[i]) * STEEPEST <= top && Math.abs(x[i + 1]) * STEEPEST <= top) continue;
-      for (const filter of this.filters) {
-        let y = 0;
-        for (let k = 0, at = i - HALF + 1; k < 2 * HALF; k++, at++) y += filter[k] * x[at];
-        top = Math.max(top, Math.abs(y));
-      }
-    }
-    this.top = top;
   }
 
   /** The true peak, dBTP; -Infinity for silence. */

@@ -1,5 +1,5 @@
-import type FFT from 'fft.js';
-import { fftOf, onceEach } from './spectrum';
+import { onceEach } from './once';
+import { transformOf, type Transform } from './transform';
 
 /** A pitch and how sure it is. */
 export interface Pitch {
@@ -17,27 +17,35 @@ const HIGHEST = 5000;
  * made finer at its highest multiple inside the frame.
  */
 export class PitchFinder {
-  private readonly fft: FFT;
-  private readonly spectrum: number[];
-  private readonly back: number[];
-  private readonly padded: Float64Array;
+  private readonly transform: Transform;
   private readonly nsdf: Float64Array;
+  private readonly other: Float64Array;
 
   /** @param size samples a frame, a power of two; @param rate Hz */
   constructor(
     readonly size: number,
     private readonly rate: number,
   ) {
-    this.fft = fftOf(size * 2);
-    this.spectrum = this.fft.createComplexArray();
-    this.back = this.fft.createComplexArray();
-    this.padded = new Float64Array(size * 2);
+    this.transform = transformOf(size * 2);
     this.nsdf = new Float64Array(size / 2);
+    this.other = new Float64Array(size / 2);
+  }
+
+  /** Pitch and clarity of two frames at the price of one; see {@link PitchFinder.of}. */
+  pair(first: ArrayLike<number>, second: ArrayLike<number> | undefined) {
+    this.differences(first, second);
+    const a = this.found();
+    if (!second) return [a, undefined] as const;
+    this.nsdf.set(this.other);
+    return [a, this.found()] as const;
   }
 
   /** @returns period-based pitch and clarity (0..1) of one frame; undefined for silence and noise */
   of(frame: ArrayLike<number>): { hz: number; clarity: number } | undefined {
-    this.difference(frame);
+    return this.pair(frame, undefined)[0];
+  }
+
+  private found(): { hz: number; clarity: number } | undefined {
     const { nsdf, rate } = this;
     const least = Math.max(2, Math.floor(rate / HIGHEST));
     const most = Math.min(nsdf.length - 2, Math.ceil(rate / LOWEST));
@@ -75,27 +83,51 @@ export class PitchFinder {
     return bend === 0 ? i : i + (0.5 * (a - c)) / bend;
   }
 
-  private difference(frame: ArrayLike<number>): void {
-    const { size, padded, spectrum, back, nsdf } = this;
-    let mean = 0;
-    for (let i = 0; i < size; i++) mean += frame[i] / size;
-    let energy = 0;
+  /**
+   * The normalised differences of two frames. They are transformed as real and imaginary part of one: the autocorrelation is the transform
+   * of the power spectrum, which is even, so that forward and backward are the same.
+   */
+  private differences(first: ArrayLike<number>, second: ArrayLike<number> | undefined): void {
+    const { size, transform, nsdf, other } = this;
+    const means = [first, second].map((frame) => {
+      let mean = 0;
+      if (frame) for (let i = 0; i < size; i++) mean += frame[i] / size;
+      return mean;
+    });
+    const { input } = transform;
+    input.fill(0, 2 * size);
+    const energies = [0, 0];
     for (let i = 0; i < size; i++) {
-      padded[i] = frame[i] - mean;
-      energy += padded[i] * padded[i];
+      const a = first[i] - means[0];
+      const b = second ? second[i] - means[1] : 0;
+      input[2 * i] = a;
+      input[2 * i + 1] = b;
+      energies[0] += a * a;
+      energies[1] += b * b;
     }
-    this.fft.realTransform(spectrum, padded);
-    this.fft.completeSpectrum(spectrum);
-    for (let k = 0; k < spectrum.length; k += 2) {
-      spectrum[k] = spectrum[k] ** 2 + spectrum[k + 1] ** 2;
-      spectrum[k + 1] = 0;
+    transform.run();
+    const [one, two] = transform.powers();
+    const again = transform.input;
+    // The powers are four times those of the frames.
+    const scale = 1 / (8 * size);
+    for (let k = 0; k <= size; k++) {
+      again[2 * k] = one[k] * scale;
+      again[2 * k + 1] = two[k] * scale;
     }
-    this.fft.inverseTransform(back, spectrum);
-    let m = 2 * energy;
-    for (let lag = 0; lag < nsdf.length; lag++) {
-      nsdf[lag] = m > 1e-9 ? (2 * back[2 * lag]) / m : 0;
-      m -= padded[lag] ** 2 + padded[size - 1 - lag] ** 2;
+    for (let k = 1; k < size; k++) {
+      again[2 * (2 * size - k)] = again[2 * k];
+      again[2 * (2 * size - k) + 1] = again[2 * k + 1];
     }
+    const correlated = transform.run();
+    const differ = (into: Float64Array, frame: ArrayLike<number>, mean: number, energy: number, part: 0 | 1) => {
+      let m = 2 * energy;
+      for (let lag = 0; lag < into.length; lag++) {
+        into[lag] = m > 1e-9 ? (2 * correlated[2 * lag + part]) / m : 0;
+        m -= (frame[lag] - mean) ** 2 + (frame[size - 1 - lag] - mean) ** 2;
+      }
+    };
+    differ(nsdf, first, means[0], energies[0], 0);
+    if (second) differ(other, second, means[1], energies[1], 1);
   }
 }
 
@@ -116,13 +148,17 @@ export function pitchOf(frames: readonly Float32Array[], rate: number): Pitch | 
   if (loudest < 1e-6) return undefined;
   const found: { hz: number; clarity: number; weight: number }[] = [];
   let all = 0;
-  frames.forEach((frame, i) => {
-    if (energies[i] < loudest * 1e-4) return;
-    const weight = Math.sqrt(energies[i]);
-    all += weight;
-    const pitch = finder.of(frame);
-    if (pitch) found.push({ ...pitch, weight });
-  });
+  const heard = frames.flatMap((frame, i) =>
+    energies[i] < loudest * 1e-4 ? [] : [{ frame, weight: Math.sqrt(energies[i]) }],
+  );
+  for (let i = 0; i < heard.length; i += 2) {
+    const pair = finder.pair(heard[i].frame, heard[i + 1]?.frame);
+    heard.slice(i, i + 2).forEach(({ weight }, k) => {
+      all += weight;
+      const pitch = pair[k];
+      if (pitch) found.push({ ...pitch, weight });
+    });
+  }
   const near = (a: number, b: number) => Math.abs(Math.log2(a / b)) < 1 / 24;
   const support = (hz: number) => found.reduce((sum, f) => sum + (near(f.hz, hz) ? f.weight * f.clarity : 0), 0);
   const best = found.map((f) => ({ hz: f.hz, support: support(f.hz) })).sort((a, b) => b.support - a.support)[0];

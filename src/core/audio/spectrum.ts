@@ -1,41 +1,22 @@
-import FFT from 'fft.js';
+import { onceEach } from './once';
+import { transformOf, type Transform } from './transform';
 
 /** Hann window of `size` samples, as spectra want it (periodic). */
 export function hann(size: number): Float64Array {
   return Float64Array.from({ length: size }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / size));
 }
 
-/** Makes a thing once per key: tables of sines cost more than many a short sound takes to measure. */
-export function onceEach<K, V>(make: (key: K) => V): (key: K) => V {
-  const made = new Map<K, V>();
-  return (key) => {
-    let value = made.get(key);
-    if (value === undefined) made.set(key, (value = make(key)));
-    return value;
-  };
-}
-
-/** The transform of a size; it keeps nothing between calls, so all share it. */
-export const fftOf = onceEach((size: number) => new FFT(size));
 const scaledHann = onceEach((size: number) => hann(size).map((w) => (w * 2) / size));
 
 /** Power spectra of windowed frames. One object serves any number of frames of its size. */
 export class Spectrum {
-  private readonly fft: FFT;
+  private readonly transform: Transform;
   private readonly window: Float64Array;
-  private readonly input: number[];
-  private readonly out: number[];
-  private readonly first: Float64Array;
-  private readonly second: Float64Array;
 
   /** @param size samples a frame, a power of two */
   constructor(readonly size: number) {
-    this.fft = fftOf(size);
+    this.transform = transformOf(size);
     this.window = scaledHann(size);
-    this.input = this.fft.createComplexArray();
-    this.out = this.fft.createComplexArray();
-    this.first = new Float64Array(size / 2 + 1);
-    this.second = new Float64Array(size / 2 + 1);
   }
 
   /** Power of bins 0 to size / 2 of the frame at `from`; a sine of full scale gives 1 in its bin. Overwritten by the next call. */
@@ -48,7 +29,8 @@ export class Spectrum {
    * What lies beyond the samples counts as silence. Overwritten by the next call.
    */
   pair(samples: Float32Array, a: number, b: number): [Float64Array, Float64Array] {
-    const { size, window, input, out, first, second } = this;
+    const { size, window, transform } = this;
+    const { input } = transform;
     if (Math.max(a, b) + size <= samples.length) {
       for (let i = 0; i < size; i++) {
         const w = window[i];
@@ -61,21 +43,8 @@ export class Spectrum {
         input[2 * i + 1] = b + i < samples.length ? samples[b + i] * window[i] : 0;
       }
     }
-    this.fft.transform(out, input);
-    first[0] = (2 * out[0]) ** 2;
-    second[0] = (2 * out[1]) ** 2;
-    const half = size / 2;
-    for (let k = 1; k <= half; k++) {
-      const p = 2 * k;
-      const q = 2 * size - p;
-      const pr = out[p];
-      const pi = out[p + 1];
-      const qr = out[q];
-      const qi = out[q + 1];
-      first[k] = (pr + qr) * (pr + qr) + (pi - qi) * (pi - qi);
-      second[k] = (pi + qi) * (pi + qi) + (qr - pr) * (qr - pr);
-    }
-    return [first, second];
+    transform.run();
+    return transform.powers();
   }
 }
 

@@ -3,8 +3,7 @@ import { fourCC } from './source';
 /** What a file is by its content, whatever it is called. */
 export type FileKind = 'wave' | 'aiff' | 'flac' | 'ogg' | 'mp3' | 'mp4';
 
-const ascii = (head: Uint8Array, text: string, at = 0) =>
-  [...text].every((c, i) => head[at + i] === c.charCodeAt(0));
+const ascii = (head: Uint8Array, text: string, at = 0) => [...text].every((c, i) => head[at + i] === c.charCodeAt(0));
 /** Frame headers of MPEG-1, 2 and 2.5 audio, layer III: the sync bits, then no reserved version, bitrate or sample rate. */
 const isMp3Frame = (head: Uint8Array) =>
   head[0] === 0xff &&
@@ -17,7 +16,8 @@ const isMp3Frame = (head: Uint8Array) =>
 export function fileKind(head: Uint8Array): FileKind | undefined {
   if (head.length < 4) return undefined;
   const id = fourCC(head);
-  if (['RIFF', 'RIFX', 'RF64', 'BW64'].includes(id)) return head.length >= 12 && ascii(head, 'WAVE', 8) ? 'wave' : undefined;
+  if (['RIFF', 'RIFX', 'RF64', 'BW64'].includes(id))
+    return head.length >= 12 && ascii(head, 'WAVE', 8) ? 'wave' : undefined;
   if (id === 'FORM') return ascii(head, 'AIF', 8) ? 'aiff' : undefined;
   if (id === 'fLaC') return 'flac';
   if (id === 'OggS') return 'ogg';

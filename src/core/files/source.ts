@@ -45,6 +45,8 @@ export interface Edges {
  * @param edges head and tail, where they were fetched together with those of other files
  */
 export function windowed(source: ByteSource, edges?: Edges, windowBytes = 16384): ByteSource {
+  // A window over a window would ask the inner one for more than it holds.
+  if (!edges && isWindowed.has(source)) return source;
   let head = { start: 0, bytes: edges?.head ?? new Uint8Array(0) };
   let held = head;
   const tail = { start: source.size - (edges?.tail.length ?? 0), bytes: edges?.tail ?? new Uint8Array(0) };
@@ -52,7 +54,7 @@ export function windowed(source: ByteSource, edges?: Edges, windowBytes = 16384)
     offset >= w.start && offset + length <= w.start + w.bytes.length
       ? w.bytes.subarray(offset - w.start, offset - w.start + length)
       : undefined;
-  return {
+  const window: ByteSource = {
     name: source.name,
     size: source.size,
     async read(offset, wanted) {
@@ -65,7 +67,10 @@ export function windowed(source: ByteSource, edges?: Edges, windowBytes = 16384)
       return held.bytes.subarray(0, length);
     },
   };
+  isWindowed.add(window);
+  return window;
 }
+const isWindowed = new WeakSet<ByteSource>();
 
 /** A `DataView` over exactly these bytes. */
 export function viewOf(bytes: Uint8Array): DataView {

@@ -172,7 +172,8 @@ async function hiddenChunks(
     if (id === 'fmt ' && fmt < 0 && size >= 16 && size <= 64 && encodings[view.getUint16(at + 8, le)]) {
       fmt = at;
       found.push({ id, offset, size });
-    } else if (id === 'fmt ' && encodings[view.getUint16(Math.min(at + 8, bytes.length - 2), le)]) fmt = Math.max(fmt, 0);
+    } else if (id === 'fmt ' && encodings[view.getUint16(Math.min(at + 8, bytes.length - 2), le)])
+      fmt = Math.max(fmt, 0);
     else if (id === 'data' && fmt >= 0 && size > 0) found.push({ id, offset, size: Math.min(size, left) });
   }
   const liar = chunks.find((c) => found.some((f) => f.offset > c.offset && f.offset < c.offset + c.size));

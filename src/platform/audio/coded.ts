@@ -174,7 +174,9 @@ export async function describeCoded(source: ByteSource): Promise<AudioFile> {
     if (format.container !== 'MP3' && !own) labelsOf((await input.getMetadataTags()).raw, family, labels);
     return { format, labels, cues: [], loops: [], warnings, artwork };
   } catch (error) {
-    throw isOurs(error) ? error : new FileError('it is cut off or damaged at its beginning, so that nothing of it can be read', 0);
+    throw isOurs(error)
+      ? error
+      : new FileError('it is cut off or damaged at its beginning, so that nothing of it can be read', 0);
   } finally {
     input.dispose();
   }
@@ -309,18 +311,25 @@ export async function openCoded(source: ByteSource): Promise<SoundReader> {
     const decoded = damaged ? await decodeRuns(ogg.bytes, ogg.scan, await opusDelay(track)) : await decode(track);
     const { rate, ...more } = { rate: track.sampleRate, ...(await extentOf(source, input, track, own?.format)) };
     const there = (decoded.planes[0]?.length ?? 0) + decoded.first - more.lead;
-    if (!(there > 0)) throw new FileError(`it is damaged at second ${seconds(0, rate)}; nothing of it can be decoded`, 0);
+    if (!(there > 0))
+      throw new FileError(`it is damaged at second ${seconds(0, rate)}; nothing of it can be decoded`, 0);
     if (decoded.brokeAt !== undefined)
       warnings.push(`it is damaged at ${seconds(Math.max(0, there), rate)}; what follows is left out`);
     else if (more.exact && there < more.frames && !damaged)
-      warnings.push(`the file is cut off or damaged: ${seconds(there, rate)} of ${seconds(more.frames, rate)} are there`);
+      warnings.push(
+        `the file is cut off or damaged: ${seconds(there, rate)} of ${seconds(more.frames, rate)} are there`,
+      );
     const frames = more.exact && !damaged ? Math.min(more.frames, there) : there;
     const planes = cutOut(decoded, more.lead, frames);
     const format = await formatOf(input, track, frames);
     if (more.lead > 0) format.lead = more.lead;
     // What is missing in the middle, a decoder that begins behind it cannot know of.
     if (damaged || decoded.brokeAt !== undefined || (more.exact && there < more.frames)) format.whole = true;
-    return { format, warnings, read: (start, count) => Promise.resolve(planes.map((p) => p.slice(start, start + count))) };
+    return {
+      format,
+      warnings,
+      read: (start, count) => Promise.resolve(planes.map((p) => p.slice(start, start + count))),
+    };
   } catch (error) {
     throw isOurs(error) ? error : noDecoder();
   } finally {

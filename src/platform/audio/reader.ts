@@ -64,6 +64,7 @@ export async function openSound(source: ByteSource, format: AudioFormat): Promis
 /** The same for reading all of it: the format that it tells has the exact number of frames, also of a compressed sound. */
 export async function openWhole(source: ByteSource, format: AudioFormat): Promise<SoundReader> {
   // A part of a coded file has as many frames as it was cut to.
-  if (format.encoding === 'coded') return format.skip === undefined ? openCoded(await plain(source)) : openSound(source, format);
+  if (format.encoding === 'coded')
+    return format.skip === undefined ? openCoded(await plain(source)) : openSound(source, format);
   return ownReader(source, format);
 }

@@ -1,6 +1,6 @@
-import type { Sound, TableName } from '@core/library';
+import type { Edit, Sound, TableName } from '@core/library';
 import { backedUp } from '@core/library';
-import { faultInWords, recordFault } from '@core/schemas';
+import { faultInWords, mended, recordFault } from '@core/schemas';
 import type { AsideRecord, Store } from '../store/store';
 
 /** A record that cannot be used, and why. */
@@ -56,5 +56,32 @@ export class Aside {
       // By the key under which it stands, which need not be a number.
       for (const { table, record } of bad) await this.store.table(table).delete(record.id);
     });
+  }
+
+  /** All of them, newest first. */
+  list(): Promise<AsideRecord[]> {
+    return this.store.aside.reverse().toArray();
+  }
+
+  /**
+   * Mends records, as far as that can be, and puts them back; nothing that stands is written over.
+   * @returns ids of those that were mended
+   */
+  async mend(ids: readonly number[], apply: (edit: Edit) => Promise<void>): Promise<number[]> {
+    const done: number[] = [];
+    for (const row of await this.store.aside.bulkGet([...ids])) {
+      const record = row && mended(row.table, row.record);
+      if (!row || !record || (await this.store.table(row.table).get(record.id))) continue;
+      const changes = [{ table: row.table, id: record.id, after: { ...record } }];
+      await apply({ label: 'Put a mended record back', at: Date.now(), undoable: false, changes });
+      done.push(row.id);
+    }
+    await this.forget(done);
+    return done;
+  }
+
+  /** Lets go of some. */
+  async forget(ids: readonly number[]): Promise<void> {
+    await this.store.aside.bulkDelete([...ids]);
   }
 }

@@ -1,6 +1,5 @@
 import type { Alike, Edit, KnownFile, Pull, Sound, TableName, Tag } from '@core/library';
 import { byFile, changeOf, TRAY } from '@core/library';
-import { mended } from '@core/schemas';
 import type { Facet, FacetCount, FolderCount, SoundTable } from '@core/search';
 import { nearWords, useCategories, type OwnCategory } from '@core/suggest';
 import type { Table } from 'dexie';
@@ -26,6 +25,7 @@ import {
   type Memory,
 } from '../store/identity';
 import { Journal, LIBRARY, nameTab } from './journal';
+import { takeOutEdit } from './take-out';
 import { Writer, type Committed, type Measurements, type Turned } from './writer';
 
 /** What changed, for whoever shows it. */
@@ -33,6 +33,8 @@ export interface Changed {
   tables: TableName[];
   /** Ids of the records that changed, by table. */
   ids: Partial<Record<TableName, number[]>>;
+  /** Whether it changed what can be taken back. */
+  journal?: boolean;
 }
 
 export interface UndoState {
@@ -65,8 +67,6 @@ export interface Surroundings {
 /** Tables that the window holds whole; they are small. */
 export type SmallTable = Exclude<TableName, 'sounds'>;
 
-/** What sounds of a root that was taken out are. */
-const HIDDEN = { kept: undefined, hidden: 'aside', retired: 'retired' } as const;
 const CHANNEL = 'cormorant-changes';
 /** Between two times that the catalogue is remembered outside of its database. Milliseconds. */
 const REMEMBER = 2000;
@@ -228,7 +228,7 @@ export class Catalogue {
 
   /** Carries out an edit: all of it or nothing, together with its journal entry. @throws EditConflict, NoRoom */
   async apply(edit: Edit): Promise<void> {
-    if (edit.changes.length > 0) await this.tell(await this.writer.apply(edit));
+    if (edit.changes.length > 0) await this.tell(await this.writer.apply(edit), edit.undoable);
   }
 
   /** The same, together with what was measured: derived data, which is no edit, and the fields made from it. */
@@ -262,12 +262,12 @@ export class Catalogue {
     }
   }
 
-  private async tell(done: Committed | undefined): Promise<void> {
+  private async tell(done: Committed | undefined, journal = false): Promise<void> {
     if (!done) return;
     const { tables, ids } = done;
     this.remember();
     if (tables.some((t) => WORDS.has(t))) await this.readWords();
-    const changed: Changed = { tables, ids };
+    const changed: Changed = { tables, ids, ...(journal ? { journal } : {}) };
     this.channel.postMessage(changed);
     this.listener(changed);
   }
@@ -285,7 +285,7 @@ export class Catalogue {
   private async turned(to: 'done' | 'undone', scope: string): Promise<Turned | undefined> {
     const turned = await this.writer.turn(to, scope);
     if (!turned) return undefined;
-    await this.tell(turned.done ?? { tables: [], ids: {}, before: new Map(), after: new Map(), revision: 0 });
+    await this.tell(turned.done ?? { tables: [], ids: {}, before: new Map(), after: new Map(), revision: 0 }, true);
     return { label: turned.label, kept: turned.kept };
   }
 
@@ -458,25 +458,12 @@ export class Catalogue {
     return [...this.counts];
   }
 
-  /**
-   * Takes a root out, or puts it back; its sounds with it. Nothing on disk changes.
-   * @param how its sounds stay in the lists, are hidden for now, or are retired; undefined puts it back
-   * @returns how many sounds it has
-   */
+  /** Takes a root out, or puts it back; see {@link takeOutEdit}. @returns how many sounds it has */
   async takeOut(rootId: number, how: RootRecord['removed']): Promise<number> {
     const root = await this.store.roots.get(rootId);
     if (!root) return 0;
     const sounds = await this.soundsOf(rootId);
-    const was = HIDDEN[root.removed ?? 'kept'];
-    const now = HIDDEN[how ?? 'kept'];
-    // Sounds that were kept out of the lists by themselves stay so.
-    const moved = was === now ? [] : sounds.filter((s) => s.hidden === was);
-    const changes = [
-      changeOf('roots', root, { removed: how }),
-      ...moved.map((s) => changeOf('sounds', s, { hidden: now })),
-    ].filter((c) => c !== undefined);
-    const label = how ? `Take out ${root.name}` : `Put ${root.name} back`;
-    await this.apply({ label, at: Date.now(), undoable: true, changes });
+    await this.apply(takeOutEdit(root, sounds, how));
     return sounds.length;
   }
 
@@ -492,29 +479,17 @@ export class Catalogue {
 
   /** Records that cannot be used, newest first. */
   setAside(): Promise<AsideRecord[]> {
-    return this.store.aside.reverse().toArray();
+    return this.aside.list();
   }
 
-  /**
-   * Mends records that were set aside, as far as that can be, and puts them back; nothing that stands is written over.
-   * @returns ids of those that were mended
-   */
-  async mend(ids: readonly number[]): Promise<number[]> {
-    const done: number[] = [];
-    for (const row of await this.store.aside.bulkGet([...ids])) {
-      const record = row && mended(row.table, row.record);
-      if (!row || !record || (await this.store.table(row.table).get(record.id))) continue;
-      const changes = [{ table: row.table, id: record.id, after: { ...record } }];
-      await this.apply({ label: 'Put a mended record back', at: Date.now(), undoable: false, changes });
-      done.push(row.id);
-    }
-    await this.store.aside.bulkDelete(done);
-    return done;
+  /** Mends records that were set aside, as far as that can be. @returns ids of those that were mended */
+  mend(ids: readonly number[]): Promise<number[]> {
+    return this.aside.mend(ids, (edit) => this.apply(edit));
   }
 
   /** Lets go of records that were set aside. */
-  async forgetAside(ids: readonly number[]): Promise<void> {
-    await this.store.aside.bulkDelete([...ids]);
+  forgetAside(ids: readonly number[]): Promise<void> {
+    return this.aside.forget(ids);
   }
 
   /** Some fields of all sounds that are not hidden; undefined for a field that searching does not know. */

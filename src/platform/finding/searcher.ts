@@ -1,5 +1,5 @@
-import { fieldOf, fields, isField, type Sound, type Tag } from '@core/library';
-import { fold, searchWords } from '@core/naming';
+import { fieldOf, isField, type Sound, type Tag } from '@core/library';
+import { fold } from '@core/naming';
 import {
   differencesHeard,
   likenessOf,
@@ -19,6 +19,7 @@ import {
 } from '@core/search';
 import { catIdsMeant } from '@core/suggest';
 import { heardFor, heardOnDay } from './heard';
+import { neighboursOf } from './neighbours';
 import { privateSnapshot, type SnapshotFile } from './snapshots';
 import { identify } from '../store/identity';
 import { EDITS, underLock } from '../store/locks';
@@ -90,8 +91,6 @@ const CALM = 400;
 /** Nearest sounds that are listed. */
 const NEAREST = 200;
 /** Sounds compared before others have a turn; before somebody who waits is answered; in one quiet while. */
-/** Sounds whose words are looked at for the neighbours of one. */
-const LOOKED = 500;
 const [COMPARED, SOON, MOST_COMPARED] = [100, 2000, 100_000];
 
 /** Lets messages in that wait already: a newer search among them makes the one at hand needless. */
@@ -463,25 +462,8 @@ export class Searcher {
   }
 
   /** Words that stand beside a word in the same sounds more often than elsewhere, the closest first. */
-  async neighbours(word: string, most: number): Promise<FacetCount[]> {
-    const found = this.index.find({ query: { kind: 'word', word, prefix: false, literal: true } }).first(LOOKED);
-    const counts = new Map<string, number>();
-    for (const sound of await this.store.sounds.bulkGet([...found])) {
-      const texts = fields.filter((f) => f.weight > 1).map((f) => sound?.fields[f.key]);
-      for (const other of new Set(
-        texts.flatMap((t) => (Array.isArray(t) ? t : [t])).flatMap((t) => searchWords(typeof t === 'string' ? t : '')),
-      ))
-        if (other !== word && /\p{L}{3}/u.test(other)) counts.set(other, (counts.get(other) ?? 0) + 1);
-    }
-    // How much oftener than by chance, and not by a single one.
-    const lift = (other: string, count: number) =>
-      (count * Math.log2(1 + count)) / Math.max(1, this.index.occurrences(other));
-    return [...counts]
-      .filter(([, count]) => count > Math.min(1, found.length / 4))
-      .map(([value, count]) => ({ value, count, lift: lift(value, count) }))
-      .sort((a, b) => b.lift - a.lift || b.count - a.count || (a.value < b.value ? -1 : 1))
-      .slice(0, most)
-      .map(({ value, count }) => ({ value, count }));
+  neighbours(word: string, most: number): Promise<FacetCount[]> {
+    return neighboursOf(this.index, this.store, word, most);
   }
 
   counts(key: string): Record<string, number> {

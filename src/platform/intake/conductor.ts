@@ -1,59 +1,25 @@
 import { audioEndings } from '@core/files';
 import type { Change, FoundFile, KnownFile, ListedFile, Reconnection, Sound } from '@core/library';
-import { RootComparison, rootLikeness } from '@core/library';
+import { RootComparison } from '@core/library';
 import type { IntakeReader, ReadResult } from './intake';
 import { MeasuredBatch } from './measured-batch';
+import { MeasureQueue } from './measure-queue';
 import { Meter } from './meter';
+import { recognise } from './recognise';
 import { planReconnection, reconnect, type Hands, type ReconnectionPlan } from './reconnect';
 import { Line } from './line';
 import { listFiles, RootEmptied, RootUnavailable } from '../files/roots';
+import type { RootWork, Unavailable, WorkReport } from './work';
 import { followedOf, RootRun, type Asked, type IntakeCatalogue } from './root-run';
 import type { Problem, RootRecord } from '../store/store';
-
-/** How far the work on one root has come. */
-export interface RootWork {
-  rootId: number;
-  phase: 'Waiting' | 'In another tab' | 'Looking' | 'Reading labels' | 'Measuring' | 'Comparing';
-  done: number;
-  total: number;
-  /** More may be found: the total is what was found so far. */
-  counting?: boolean;
-  /** Files done a second, over the last few of them; 0 while not known. */
-  rate: number;
-  /** What is being worked on right now. */
-  current: string;
-}
-
-/** A root that cannot be read now, and why. */
-export interface Unavailable {
-  rootId: number;
-  reason: string;
-  /** Whether the user can allow it again with a click. */
-  askAgain: boolean;
-  /** It is there, and empty where it was full: so many files are out of reach, unless somebody says that they are gone. */
-  emptied?: number;
-}
-
-/** The state of all work, for whoever shows it. */
-export interface WorkReport {
-  works: RootWork[];
-  /** Roots that cannot be read now. */
-  unavailable: Unavailable[];
-  /** Roots of which everything is read and measured. */
-  current: number[];
-}
 
 export type Reader = Asked<IntakeReader, 'read' | 'measure' | 'quickHash' | 'audioHash'>;
 
 /** Files that are read between two edits: few enough to be found soon, enough to be cheap. */
-const BATCH = 240;
-const SHARE = 24;
-/** Files of a folder whose heads and tails are looked at before it is taken for a root that moved. */
-const PROBED = 8;
+const BATCH = 480;
+const SHARE = 80;
 /** Sounds that each reader measures at once: while one is reckoned with, the next ones are on their way. */
 const MEASURED_AT_ONCE = 3;
-/** Records that are fetched together for measuring. */
-const FETCHED = 64;
 
 /**
  * Takes roots in, in the background: lists what is there, reads the labels of what is new so that it is found at once, then
@@ -125,28 +91,9 @@ export class Conductor {
     this.absent = rootIds;
   }
 
-  /**
-   * Finds which of some roots a folder is that was renamed or moved: by what lies where in it, and then by heads and tails of some of it.
-   * @returns undefined when it is none of them
-   */
-  async recognise(folder: RootRecord, absent: readonly number[]): Promise<number | undefined> {
-    const files: ListedFile[] = [];
-    for await (const listed of listFiles(folder)) files.push(...listed.files);
-    const alike: { id: number; share: number; known: KnownFile[] }[] = [];
-    for (const id of absent) {
-      const known = await this.catalogue.followed(id);
-      const share = rootLikeness(known, files);
-      if (share > 0) alike.push({ id, share, known });
-    }
-    const byPath = new Map(files.map((f) => [f.path, f]));
-    for (const { id, known } of alike.sort((a, b) => b.share - a.share)) {
-      const there = known.filter((k) => k.quickHash !== undefined && byPath.get(k.path)?.size === k.size);
-      const step = Math.max(1, Math.floor(there.length / PROBED));
-      const probed = there.filter((_, i) => i % step === 0).slice(0, PROBED);
-      const hashes = await Promise.all(probed.map((k) => this.readers[0].quickHash(folder, byPath.get(k.path)!)));
-      if (probed.length > 0 && probed.every((k, i) => k.quickHash === hashes[i])) return id;
-    }
-    return undefined;
+  /** Which of some roots a folder is that was renamed or moved. See {@link recognise}. */
+  recognise(folder: RootRecord, absent: readonly number[]): Promise<number | undefined> {
+    return recognise(this.catalogue, this.readers[0], folder, absent);
   }
 
   /** Stops the work on a root after what is in hand; it begins again with `scan`. */
@@ -409,39 +356,18 @@ export class Conductor {
     }
     const batch = new MeasuredBatch(this.catalogue);
     const stopped = (id: number) => this.halted.has(id) || this.unavailable.has(id);
-    const inTurn = waiting.keys();
-    const next = (): number | undefined => {
-      for (const id of this.preferred) if (waiting.has(id)) return id;
-      return inTurn.next().value;
-    };
-    // Records are fetched some at a time; whoever is looked at goes first all the same.
-    const fetched: Sound[] = [];
-    let fetching: Promise<void> | undefined;
-    let exhausted = false;
-    const fetch = async () => {
-      const ids: number[] = [];
-      for (let id = next(); id !== undefined; id = ids.length < FETCHED ? next() : undefined) {
-        if (roots.has(waiting.get(id)!)) ids.push(id);
-        waiting.delete(id);
-      }
-      if (ids.length > 0) fetched.push(...(await this.catalogue.sounds(ids)));
-      else exhausted = true;
-    };
-    const take = async (): Promise<Sound | undefined> => {
-      const urgent = this.preferred.some((id) => waiting.has(id));
-      while ((fetched.length === 0 || urgent) && !exhausted) {
-        await (fetching ??= fetch().finally(() => (fetching = undefined)));
-        if (urgent) break;
-      }
-      const at = fetched.findIndex((f) => this.preferred.includes(f.id));
-      return at > 0 ? fetched.splice(at, 1)[0] : fetched.shift();
-    };
+    const queue = new MeasureQueue(
+      this.catalogue,
+      waiting,
+      (id) => roots.has(id),
+      () => this.preferred,
+    );
     const hands = this.readers.flatMap((reader) => Array.from({ length: MEASURED_AT_ONCE }, () => reader));
     await Promise.all(
       hands.map(async (reader) => {
         // New files come first: somebody is waiting to find them.
         while (this.toRead.length === 0) {
-          const sound = await take();
+          const sound = await queue.take();
           if (!sound) return;
           const root = roots.get(sound.rootId);
           if (!root || stopped(root.id)) continue;
@@ -449,7 +375,7 @@ export class Conductor {
         }
       }),
     );
-    for (const { id, rootId } of fetched) waiting.set(id, rootId);
+    queue.giveBack();
     await batch.flush();
     for (const id of rootIds) {
       if (stopped(id)) continue;

@@ -1,4 +1,4 @@
-import type { RootWork } from './conductor';
+import type { RootWork } from './work';
 
 /** The rate is that of so many of the last milliseconds. */
 const OVER = 8000;

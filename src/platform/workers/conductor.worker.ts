@@ -1,9 +1,10 @@
 import { expose, proxy, wrap } from 'comlink';
 import type { Catalogue } from '../catalogue/catalogue';
-import { Conductor, type Reader, type WorkReport } from '../intake/conductor';
+import { Conductor, type Reader } from '../intake/conductor';
+import type { WorkReport } from '../intake/work';
 
-/** All cores but one: that one draws the screen and answers searches. */
-const COUNT = Math.max(1, Math.min(8, (navigator.hardwareConcurrency || 2) - 1));
+/** All cores but one, which draws the screen and answers searches; two where there are two, as one would wait for the disk half of its time. */
+const COUNT = Math.max(2, Math.min(8, (navigator.hardwareConcurrency || 2) - 1));
 
 expose({
   start(port: MessagePort, report: (report: WorkReport) => void) {

@@ -1,6 +1,7 @@
 import { proxy, transfer, wrap, type Remote } from 'comlink';
 import type { Catalogue } from '../catalogue/catalogue';
-import type { Conductor, WorkReport } from '../intake/conductor';
+import type { Conductor } from '../intake/conductor';
+import type { WorkReport } from '../intake/work';
 import type { CopyFinder } from '../intake/copies';
 import type { Film } from '../audio/film';
 import type { IntakeReader } from '../intake/intake';

@@ -225,7 +225,7 @@ defineExpose({ focus: () => scroller.value?.focus() });
             </span>
             <span role="gridcell" class="name" :class="{ loading: !item.sound }">
               <span class="cut title" :title="item.sound && origin(item.sound, 'fxName')"
-                ><span v-if="item.sound && library.absence(item.sound)" class="gone">{{ library.absence(item.sound) }} </span
+                ><span v-if="item.sound && library.absence(item.sound)" class="gone">{{ `${library.absence(item.sound)} ` }}</span
                 >{{ item.sound && nameOf(item.sound) }}</span
               >
               <span class="cut mute small" :title="item.sound && origin(item.sound, 'catId')"
