@@ -5,7 +5,7 @@ export type { Turned } from './catalogue/writer';
 export type { Identity, Loss } from './store/identity';
 export type { Place } from './finding/places';
 export type { HeardDay } from './finding/heard';
-export type { FirstAnswer, Search, SearchRest } from './finding/searcher';
+export type { FirstAnswer, Search, SearchRest } from './finding/questions';
 export type {
   AsideRecord,
   FactsRecord,

@@ -82,7 +82,8 @@ export const useLibrary = defineStore('library', () => {
     await refresh(Object.keys(held) as TableName[]);
     undoState.value = await catalogue.undoState(scope.value);
     await catalogue.subscribe(
-      proxy(async ({ tables, ids, journal }) => {
+      proxy(async ({ tables, ids, journal, lost }) => {
+        if (lost) loss.value = await catalogue.lost();
         const held = (ids.sounds ?? []).filter((id) => sounds.has(id));
         const fresh = new Map((await catalogue.sounds(held)).map((s) => [s.id, s]));
         for (const id of held) {

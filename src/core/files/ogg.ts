@@ -56,7 +56,6 @@ export interface OggScan {
 export function scanOgg(bytes: Uint8Array): OggScan {
   const view = viewOf(bytes);
   const scan: OggScan = { pages: [], gaps: [], bad: 0, cut: false, chained: 0 };
-  const serials = new Set<number>();
   let gap = false;
   let lost = false;
   let ended = false;
@@ -92,8 +91,7 @@ export function scanOgg(bytes: Uint8Array): OggScan {
     lost = false;
     const serial = view.getUint32(at + 14, true);
     const flags = bytes[at + 5];
-    if ((flags & 2) !== 0 && ended && !serials.has(serial)) scan.chained++;
-    serials.add(serial);
+    if ((flags & 2) !== 0 && ended) scan.chained++;
     if (scan.chained === 0 && (scan.pages.length === 0 || scan.pages[0].serial === serial)) {
       const granule = view.getBigUint64(at + 6, true);
       if (gap && scan.pages.length > 0) scan.gaps.push(scan.pages.length);

@@ -1,11 +1,12 @@
-import type { Alike, Edit, KnownFile, Pull, Sound, TableName, Tag } from '@core/library';
+import type { Alike, Change, Edit, KnownFile, Pull, Sound, TableName, Tag } from '@core/library';
 import { byFile, changeOf, TRAY } from '@core/library';
 import type { Facet, FacetCount, FolderCount, SoundTable } from '@core/search';
 import { nearWords, useCategories, type OwnCategory } from '@core/suggest';
 import type { Table } from 'dexie';
 import { heardDays, type HeardDay } from '../finding/heard';
 import { idsOfPlaces, type Place } from '../finding/places';
-import { Searcher, type Counted, type FirstAnswer, type Search, type SearchRest } from '../finding/searcher';
+import type { Counted, FirstAnswer, Search, SearchRest } from '../finding/questions';
+import { Searcher } from '../finding/searcher';
 import type { SnapshotFile } from '../finding/snapshots';
 import { EDITS, underLock } from '../store/locks';
 import { Room } from '../store/room';
@@ -13,17 +14,8 @@ import type { AsideRecord, FactsRecord, PeaksRecord, Play, RootRecord } from '..
 import { FACTS_VERSION, Store, type JournalEntry } from '../store/store';
 import { Aside } from './aside';
 import { History, type HistoryEntry } from './history';
-import {
-  identify,
-  identityIn,
-  lossOf,
-  newestOf,
-  privateMemory,
-  storedIdentity,
-  type Identity,
-  type Loss,
-  type Memory,
-} from '../store/identity';
+import { privateMemory, type Identity, type Loss, type Memory } from '../store/identity';
+import { Keeper } from './keeper';
 import { Journal, LIBRARY, nameTab } from './journal';
 import { takeOutEdit } from './take-out';
 import { Writer, type Committed, type Measurements, type Turned } from './writer';
@@ -35,6 +27,8 @@ export interface Changed {
   ids: Partial<Record<TableName, number[]>>;
   /** Whether it changed what can be taken back. */
   journal?: boolean;
+  /** The database is not the one any more that it was. */
+  lost?: boolean;
 }
 
 export interface UndoState {
@@ -68,8 +62,6 @@ export interface Surroundings {
 export type SmallTable = Exclude<TableName, 'sounds'>;
 
 const CHANNEL = 'cormorant-changes';
-/** Between two times that the catalogue is remembered outside of its database. Milliseconds. */
-const REMEMBER = 2000;
 /** Tables whose names searching goes by. */
 const WORDS: ReadonlySet<TableName> = new Set(['tags', 'categories', 'alikes']);
 
@@ -84,18 +76,15 @@ export class Catalogue {
   private readonly aside = new Aside(this.store);
   private readonly past = new History(this.store);
   private readonly writer: Writer;
-  private readonly memory: Memory | undefined;
+  private readonly keeper: Keeper;
   private readonly channel = new BroadcastChannel(CHANNEL);
   private listener: (changed: Changed) => void = () => undefined;
-  private identity: Identity = { store: '', revision: 0, sounds: 0, at: 0 };
-  private loss: Loss | undefined;
   private ended = false;
-  private remembering: ReturnType<typeof setTimeout> | undefined;
   /** Sounds by root, counted once and kept up with edits. */
   private counts: Map<number, number> | undefined;
 
   constructor({ snapshot, room = new Room(), memory = privateMemory() }: Surroundings = {}) {
-    this.memory = memory;
+    this.keeper = new Keeper(this.store, memory, () => this.index.size);
     this.index = new Searcher(this.store, { file: snapshot, room, sift: (rows) => this.aside.sift(rows) });
     this.writer = new Writer(this.store, this.journalOf, room, (done) => this.takeOver(done));
   }
@@ -107,21 +96,14 @@ export class Catalogue {
    */
   async open(tab?: string, remembered?: string): Promise<Opened> {
     await this.store.open();
-    const was = newestOf([await this.memory?.read(), identityIn(remembered)]);
-    const found = await storedIdentity(this.store);
-    this.loss = lossOf(was, found);
-    const store = await identify(this.store);
+    await this.keeper.open(remembered);
     ({ name: this.journalOf.tab, leave: this.journalOf.leave } = await nameTab(tab));
     this.store.on('close', () => void this.closed());
     const aside = await underLock(EDITS, () => this.aside.sweep());
     if (!(await this.store.pulls.get(TRAY))) {
       const tray: Pull = { id: TRAY, name: 'Tray', soundIds: [], created: Date.now() };
-      await this.apply({
-        label: 'Set up the tray',
-        at: Date.now(),
-        undoable: false,
-        changes: [{ table: 'pulls', id: TRAY, after: { ...tray } }],
-      });
+      const changes: Change[] = [{ table: 'pulls', id: TRAY, after: { ...tray } }];
+      await this.apply({ label: 'Set up the tray', at: Date.now(), undoable: false, changes });
     }
     await this.index.open((await this.store.tags.toArray()) as Tag[]);
     await this.readWords();
@@ -132,16 +114,15 @@ export class Catalogue {
       });
     // What another tab did while nobody listened.
     await underLock(EDITS, () => this.index.catchUp());
-    const { revision } = await storedIdentity(this.store);
-    this.identity = { store, revision, sounds: this.index.size, at: Date.now() };
-    this.remember();
-    return { size: this.index.size, tab: this.journalOf.tab, loss: this.loss, aside, identity: this.identity };
+    await this.keeper.settle();
+    const { loss, identity } = this.keeper;
+    return { size: this.index.size, tab: this.journalOf.tab, loss, aside, identity };
   }
 
   /** Lets go of everything; for a page that is left, and for tests. */
   close(): void {
     this.ended = true;
-    clearTimeout(this.remembering);
+    this.keeper.close();
     this.index.close();
     this.channel.close();
     this.journalOf.leave();
@@ -152,40 +133,26 @@ export class Catalogue {
   private async closed(): Promise<void> {
     if (this.ended) return;
     await this.store.open();
-    const found = await storedIdentity(this.store);
-    this.loss = lossOf(this.identity, found);
-    if (!this.loss) return;
-    await identify(this.store);
+    if (!(await this.keeper.again())) return;
+    // No index answers for another store.
     await this.index.rebuild();
-    this.listener({ tables: ['sounds'], ids: {} });
+    this.listener({ tables: ['sounds'], ids: {}, lost: true });
   }
 
-  /** What became of the library that was here, if that was not told or accepted yet. */
+  /** What became of the library that was here, if that was not accepted yet. */
   lost(): Loss | undefined {
-    return this.loss;
+    return this.keeper.loss;
   }
 
   /** Goes on with the library as it is now. */
   async accept(): Promise<void> {
-    this.loss = undefined;
-    const { store, revision } = await storedIdentity(this.store);
-    this.identity = { store: store ?? '', revision, sounds: this.index.size, at: Date.now() };
-    this.remember();
+    this.keeper.loss = undefined;
+    await this.keeper.settle();
   }
 
   /** How the catalogue is known, for whoever remembers it outside of its database. */
   known(): Identity {
-    return this.identity;
-  }
-
-  /** Not while a loss waits to be told: it would be forgotten that there was something. */
-  private remember(): void {
-    if (this.loss) return;
-    this.remembering ??= setTimeout(() => {
-      this.remembering = undefined;
-      this.identity = { ...this.identity, sounds: this.index.size, at: Date.now() };
-      void this.memory?.write(this.identity).catch(() => undefined);
-    }, REMEMBER);
+    return this.keeper.identity;
   }
 
   /** Calls back after every change, be it from this tab or another one. */
@@ -239,7 +206,7 @@ export class Catalogue {
 
   /** Puts into the index what changed, while nobody else can edit. A kept edit is never called a failure: what throws is made anew. */
   private async takeOver({ before, after, rev, revision }: Committed): Promise<void> {
-    this.identity = { ...this.identity, revision };
+    this.keeper.identity = { ...this.keeper.identity, revision };
     try {
       this.recount(before, after);
       this.index.change(before, after);
@@ -265,7 +232,7 @@ export class Catalogue {
   private async tell(done: Committed | undefined, journal = false): Promise<void> {
     if (!done) return;
     const { tables, ids } = done;
-    this.remember();
+    this.keeper.remember();
     if (tables.some((t) => WORDS.has(t))) await this.readWords();
     const changed: Changed = { tables, ids, ...(journal ? { journal } : {}) };
     this.channel.postMessage(changed);
