@@ -2,7 +2,7 @@
 import { spawn } from 'node:child_process';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { fill } from './bench-label';
+import { fill } from './fill';
 import { launch } from './browser';
 
 type Line = (what: string, measured: string, reach: string) => void;
