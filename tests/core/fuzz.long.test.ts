@@ -1,6 +1,9 @@
 import { memorySource, readAudioFile, readIxml, readXmp, writeWav } from '@core/files';
 import { Random } from '@core/synth';
+import { checkWorkbook } from '@platform/labelling/workbook';
+import { zipSync } from 'fflate';
 import { damaged, id3, latin, seeds, survive } from '../helpers/fuzz';
+import { feed, spoilt, targets } from '../helpers/fuzz-files';
 import { sine } from '../helpers/signals';
 
 test('20,000 damaged files: a value or a clear error each, soon, and without reading more than there is', async () => {
@@ -63,4 +66,31 @@ test('a picture of many megabytes costs nothing to pass by, and is found', async
   expect(file.labels.get('ID3.TIT2')).toBe('Behind the picture');
   expect(file.artwork).toMatchObject({ mime: 'image/jpeg', length: image.length + 10 });
   expect(asked).toBeLessThan(120_000);
+});
+
+test.each(targets.map((t) => [t.name, t] as const))(
+  'spoilt %s are taken or refused in words, 2,000 times',
+  async (_, target) => {
+    const random = new Random(77);
+    expect(await feed(target, target.seed)).toBe('taken');
+    const kinds = { taken: 0, refused: 0 };
+    for (let n = 0; n < 2000; n++) kinds[await feed(target, spoilt(target.seed, random))]++;
+    expect(kinds.taken).toBeGreaterThan(0);
+  },
+);
+
+test('a workbook with one cell far out is refused before anything is made of it', async () => {
+  const book = (xml: string) => zipSync({ 'xl/worksheets/sheet1.xml': new TextEncoder().encode(xml) });
+  const cell = (ref: string) =>
+    book(`<worksheet><sheetData><row><c r="A1"/><c r="${ref}"/></row></sheetData></worksheet>`);
+  for (const ref of ['XFD1048576', 'A99999999', 'ZZZ1'.slice(0, 4), 'AAAA1'])
+    await checkWorkbook(cell(ref)).then(
+      () => expect(ref).toBe('AAAA1'),
+      (error: Error) => expect(error.message).toMatch(/far outside|stands at/),
+    );
+  await expect(checkWorkbook(book('<worksheet><dimension ref="A1:XFD1048576"/></worksheet>'))).rejects.toThrow(
+    /XFD1048576/,
+  );
+  await expect(checkWorkbook(book('<worksheet><row r="99999999"/></worksheet>'))).rejects.toThrow(/far outside/);
+  await checkWorkbook(cell('Z5000'));
 });

@@ -257,7 +257,7 @@ describe('delivery', () => {
     expect(clips[0].sourceStart).toBe(700);
     expect(decodeURI(clips[3].url)).toBe('Tidewrack/Boats & gear/Żuraw 😀.wav');
     expect(clips.every((c) => c.rate === RATE)).toBe(true);
-    expect(() => readOtio('{"OTIO_SCHEMA":"Clip.2"}')).toThrow(/no OpenTimelineIO timeline/);
+    expect(() => readOtio('{"OTIO_SCHEMA":"Clip.2"}')).toThrow(/OpenTimelineIO timeline is not as expected/);
   });
 
   test('credits name each sound once, with what its licence asks for', () => {

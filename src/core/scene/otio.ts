@@ -1,3 +1,4 @@
+import { checkedFile, validators } from '@core/schemas';
 import type { Cue, Scene } from './scene';
 import { spanOf, timeReference } from './scene';
 
@@ -120,12 +121,10 @@ interface OtioItem {
  * @throws Error when the JSON is no timeline
  */
 export function readOtio(json: string): { name: string; clips: TimelineClip[] } {
-  const timeline = JSON.parse(json) as {
-    OTIO_SCHEMA?: string;
+  const timeline = checkedFile<{
     name: string;
     tracks: { children: { name: string; children: OtioItem[] }[] };
-  };
-  if (!timeline.OTIO_SCHEMA?.startsWith('Timeline.')) throw new Error('the file is no OpenTimelineIO timeline');
+  }>(json, validators.timeline, 'the OpenTimelineIO timeline');
   const clips: TimelineClip[] = [];
   for (const track of timeline.tracks.children) {
     let at = 0;

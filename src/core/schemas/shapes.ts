@@ -83,6 +83,17 @@ export interface PictureEvents {
   events: { frame: number; name: string }[];
 }
 
+/** An object that has these properties, and may have others. */
+const open = (properties: Record<string, object>) => ({
+  type: 'object',
+  properties,
+  required: Object.keys(properties),
+});
+const instant = open({
+  value: { type: 'number', minimum: -1e15, maximum: 1e15 },
+  rate: { type: 'number', exclusiveMinimum: 0, maximum: 1e7 },
+});
+
 const place = closed({ root: text, path: text });
 const cue = closed({ track: text, root: text, path: text, frame: count, gain: { type: 'number' } }, ['gain']);
 const picture = closed({ root: text, path: text, name: text, frames: count });
@@ -149,6 +160,25 @@ export const schemas = {
     },
     ['shelf', 'live'],
   ),
+  /** Of an OpenTimelineIO timeline what is read; it may say more. */
+  timeline: open({
+    OTIO_SCHEMA: { type: 'string', pattern: '^Timeline\\.' },
+    name: text,
+    tracks: open({
+      children: list(
+        open({
+          name: text,
+          children: list(
+            open({
+              OTIO_SCHEMA: text,
+              name: text,
+              source_range: open({ start_time: instant, duration: instant }),
+            }),
+          ),
+        }),
+      ),
+    }),
+  }),
   keyFile: closed({
     format: { const: 'cormorant-keys' },
     version: { const: 1 },

@@ -29,7 +29,13 @@ export async function linesOf(
     }
     parts = [];
     held = 0;
-    line(decoder.decode(whole.subarray(0, whole[whole.length - 1] === BREAK ? -1 : undefined)), whole);
+    let text: string;
+    try {
+      text = decoder.decode(whole.subarray(0, whole[whole.length - 1] === BREAK ? -1 : undefined));
+    } catch {
+      throw new Error('it is not written in UTF-8');
+    }
+    line(text, whole);
   };
   const hold = (part: Uint8Array) => {
     held += part.length;

@@ -5,6 +5,8 @@ const MOST_BYTES = 300_000_000;
 /** Cells that the rectangle around all of them may have, and columns: a reader makes the whole of it before it gives a row. */
 const MOST_CELLS = 20_000_000;
 const MOST_COLUMNS = 2000;
+/** Rows that a workbook can have at all (ECMA-376). */
+const MOST_ROWS = 1_048_576;
 /** Characters looked at in one go; a reference to a cell is shorter than what they overlap by. */
 const GO = 4 << 20;
 const OVERLAP = 64;
@@ -38,7 +40,7 @@ export async function checkWorkbook(bytes: Uint8Array): Promise<void> {
     for (let at = 0; at < xml.length; at += GO) {
       const text = decoder.decode(xml.subarray(Math.max(0, at - OVERLAP), at + GO));
       // References to cells, the corner of the dimension among them.
-      for (const [, letters, digits] of text.matchAll(/["':]\$?([A-Z]{1,3})\$?(\d{1,7})["']/g)) {
+      for (const [, letters, digits] of text.matchAll(/["':]\$?([A-Z]{1,3})\$?(\d{1,9})["']/g)) {
         const [column, row] = [columnOf(letters), Number(digits)];
         if (column > columns || row > rows) farthest = letters + digits;
         columns = Math.max(columns, column);
@@ -46,7 +48,7 @@ export async function checkWorkbook(bytes: Uint8Array): Promise<void> {
       }
       for (const [, digits] of text.matchAll(/<row[^>]*\sr=["'](\d{1,9})["']/g)) rows = Math.max(rows, Number(digits));
     }
-    if (columns > MOST_COLUMNS || rows * columns > MOST_CELLS)
+    if (columns > MOST_COLUMNS || rows > MOST_ROWS || rows * columns > MOST_CELLS)
       throw new Error(
         `A cell of ${name.slice(name.lastIndexOf('/') + 1, -4)} stands at ${farthest || `row ${rows}`}, far outside of what a sheet of labels needs. ` +
           'Delete what stands out there, or save the part that you need as CSV.',
