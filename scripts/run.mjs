@@ -5,6 +5,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { parseArgs } from 'node:util';
 
 const top = resolve(dirname(fileURLToPath(import.meta.url)), '..');
 const cache = join(top, '.cache');
@@ -288,9 +289,37 @@ const commands = {
   count: () => void process.exit(spawnSync('node', ['scripts/count.mjs'], { cwd: top, stdio: 'inherit' }).status ?? 1),
 };
 
+/** What may be said behind each command; a word that is wrong gets one line that says what is right. */
+const usages = {
+  demo: { line: 'npm run demo [-- --port NUMBER]', options: { port: { type: 'string' } }, words: false },
+  start: { line: 'npm start -- [--port NUMBER] FOLDER…', options: { port: { type: 'string' } }, words: true },
+  bench: { line: 'npm run bench [-- PART…]', options: {}, words: true },
+  fuzz: { line: 'npm run fuzz [-- CASES]', options: {}, words: true },
+};
+
+function checkWords(name, args) {
+  const { line, options, words } = usages[name] ?? {
+    line: `npm run ${name}, with nothing behind it`,
+    options: {},
+    words: false,
+  };
+  try {
+    const help = { help: { type: 'boolean', short: 'h' } };
+    const { values } = parseArgs({ args, options: { ...options, ...help }, allowPositionals: words });
+    if (!values.help) return;
+    console.log(`Usage: ${line}`);
+    process.exit(0);
+  } catch (error) {
+    const wrong = /'([^']+)'/.exec(error.message)?.[1].split(' ')[0] ?? args.join(' ');
+    console.error(`“${wrong}” is not understood. Usage: ${line}`);
+    process.exit(1);
+  }
+}
+
 const [command, ...rest] = process.argv.slice(2);
 if (!(command in commands)) {
   console.error(`Commands: ${Object.keys(commands).join(', ')}`);
   process.exit(1);
 }
+checkWords(command, rest);
 await commands[command](rest);

@@ -1,4 +1,4 @@
-import { spawn, type ChildProcess } from 'node:child_process';
+import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import { createServer, type Server } from 'node:net';
 
 // The server as a command: what it says when it cannot do what it was asked for.
@@ -51,4 +51,19 @@ test('a folder that is not there is told; any free port is taken when that is as
   expect(code).toBeUndefined();
   const url = /http:\S+/.exec(said)![0];
   expect(await (await fetch(`${url}api/roots`)).json()).toMatchObject([{ name: 'tests' }]);
+});
+
+test.each([
+  [['demo', '--help'], 0, /^Usage: npm run demo \[-- --port NUMBER\]\n$/],
+  [['demo', '--prot', '5'], 1, /^“--prot” is not understood\. Usage: npm run demo.*\n$/],
+  [['start', '--port'], 1, /^“--port” is not understood\. Usage: npm start -- .*\n$/],
+  [['test', 'fast'], 1, /is not understood\. Usage: npm run test, with nothing behind it\n$/],
+])('npm run %j says in one line what is right', (args, code, line) => {
+  const { status, stdout, stderr } = spawnSync('node', ['scripts/run.mjs', ...args], { encoding: 'utf8' });
+  expect([status, stdout + stderr]).toEqual([code, expect.stringMatching(line)]);
+});
+
+test('the server itself says the same of a wrong option', async () => {
+  const { said, code } = await start('--prot', '5');
+  expect([code, said]).toEqual([1, expect.stringMatching(/^There is no --prot, or it lacks its value\. .*\n$/)]);
 });

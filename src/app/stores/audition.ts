@@ -1,4 +1,4 @@
-import { fullShape, levellingGain, plainShape, toDb, type Shape } from '@core/audio';
+import { fullShape, levellingGain, plainShape, toDb, type Shape, heldBack } from '@core/audio';
 import type { Audition, Mix, Note, Status } from '@core/engine';
 import type { Sound } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
@@ -75,7 +75,10 @@ export const useAudition = defineStore('audition', () => {
   /** How a sound plays now, wherever it begins. */
   function manner(s: Sound, region = regionOf(s)): Omit<Audition, 'from'> {
     const { loudness, truePeak } = s.fields as Record<string, number | undefined>;
-    const gain = prefs.levelTo === 0 ? 0 : levellingGain(loudness, truePeak, prefs.levelTo);
+    const gain = Math.min(
+      prefs.levelTo === 0 ? 0 : levellingGain(loudness, truePeak, prefs.levelTo),
+      heldBack(truePeak),
+    );
     return { region: { ...region }, loop: prefs.playMode === 'looped', gain, shape: { ...shapeOf(s) } };
   }
 

@@ -57,3 +57,10 @@ export class EnergyCollector {
     this.count = 0;
   }
 }
+
+/** Above this no sound is meant to be: what is decoded louder is damaged more often than loud. dBTP. */
+export const TOO_LOUD = 6;
+
+/** The gain by which a sound is held back where it is heard: to full scale, where it is far above it; none elsewhere. dB */
+export const heldBack = (truePeak: number | undefined): number =>
+  truePeak !== undefined && truePeak > TOO_LOUD ? -truePeak : Infinity;

@@ -1,3 +1,4 @@
+import { TOO_LOUD } from '@core/audio';
 import type { Change, Sound } from '@core/library';
 import { changeOf, factPatch } from '@core/library';
 import type { Measured } from './intake';
@@ -7,6 +8,7 @@ import type { IntakeCatalogue } from './root-run';
 const FLUSH_COUNT = 64;
 const FLUSH_AFTER = 400;
 /** What is said of samples that hold no finite number, behind how many they are. */
+const HOT = 'far above full scale; it is held back to full scale where it is auditioned';
 const SILENCED = 'samples hold no finite number; silence is heard in their place';
 
 /** The change that puts what was measured on a sound. */
@@ -18,9 +20,12 @@ function changeFor(sound: Sound, measured: Measured): Change | undefined {
     after['fields.length'] = measured.format.frames / measured.format.rate;
   }
   // It is said anew each time that it is measured, and once.
-  const warnings = sound.warnings.filter((w) => !w.includes(SILENCED));
+  const warnings = sound.warnings.filter((w) => !w.includes(SILENCED) && !w.includes(HOT));
   if (measured.silenced > 0) warnings.push(`${measured.silenced} ${SILENCED}`);
-  for (const warning of measured.warnings) if (!warnings.includes(warning)) warnings.push(warning);
+  const { truePeak } = measured.facts;
+  const loud = truePeak !== undefined && truePeak > TOO_LOUD;
+  const hot = loud ? [`it peaks at ${truePeak.toFixed(1)} dBTP, ${HOT}`] : [];
+  for (const warning of [...measured.warnings, ...hot]) if (!warnings.includes(warning)) warnings.push(warning);
   if (JSON.stringify(warnings) !== JSON.stringify(sound.warnings)) after.warnings = warnings;
   return changeOf('sounds', sound, after);
 }
