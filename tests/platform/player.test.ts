@@ -96,14 +96,7 @@ test.each([
     const [left] = StandInOutput.newest.render(4800 + CHUNK);
     // The cue begins where it did, and is the sound.
     expect(loudest([left.subarray(0, 4800)])).toBe(0);
-    const gain = left[4800 + 40] / plane[40];
-    expect(gain).toBeGreaterThan(0.5);
-    expect(
-      apart(
-        left.subarray(4800, 4800 + 8192),
-        plane.subarray(0, 8192).map((x) => x * gain),
-      ),
-    ).toBeLessThan(1e-5);
+    expect(apart(left.subarray(4800, 4800 + 8192), plane.subarray(0, 8192))).toBeLessThan(1e-5);
     expect(errors).toEqual([]);
   },
 );

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import type { Sound } from '@core/library';
 import { labelCount, lengthOf, nameOf } from '@core/library';
-import { useVirtualizer } from '@tanstack/vue-virtual';
 import { Button, Progress, Tooltip } from 'ant-design-vue';
 import { computed, onMounted, ref, useTemplateRef, watch } from 'vue';
 import AuditionBar from '../shared/listen/AuditionBar.vue';
 import { useCommands, withKey } from '../shared/controls/commands';
 import ContourView from '../shared/list/ContourView.vue';
+import { useRowWindow } from '../shared/list/useRowWindow';
 import { bytes, count, seconds, things } from '../shared/controls/format';
 import { useAudition } from '../stores/audition';
 import { useCopies, type Copies } from '../stores/copies';
@@ -24,16 +24,7 @@ const rows = computed<Row[]>(() =>
   copies.open.flatMap((group) => [{ kind: 'group', group } as Row, ...group.sounds.map((sound): Row => ({ kind: 'sound', group, sound }))]),
 );
 const index = computed(() => rows.value.findIndex((r) => r.kind === 'sound' && r.sound.id === currentId.value));
-const virtual = useVirtualizer(
-  computed(() => ({
-    count: rows.value.length,
-    getScrollElement: () => scroller.value,
-    estimateSize: (i: number) => (rows.value[i].kind === 'group' ? 40 : 44),
-    overscan: 8,
-  })),
-);
-const items = computed(() => virtual.value.getVirtualItems());
-watch(rows, () => virtual.value.measure());
+const { rows: items, total, reveal } = useRowWindow(scroller, () => ({ count: rows.value.length, height: 44 }));
 watch(items, (shown) => void library.needPeaks(shown.flatMap((i) => soundAt(i.index)?.id ?? [])), { immediate: true });
 onMounted(() => void copies.refreshHidden());
 
@@ -47,7 +38,7 @@ function choose(i: number): void {
   if (!sound) return;
   currentId.value = sound.id;
   audition.choose(sound, true);
-  virtual.value.scrollToIndex(i, { align: 'auto' });
+  reveal(i);
   audition.prepare([soundAt(i + 1), soundAt(i + 2), soundAt(i - 1)].filter((s) => s !== undefined));
 }
 
@@ -122,14 +113,14 @@ const place = (s: Sound) => `${library.rootById.get(s.rootId)?.name ?? ''}/${s.p
         </template>
       </div>
       <div v-else ref="scroller" class="scroll" role="grid" aria-label="Duplicates" :aria-rowcount="rows.length" tabindex="0">
-        <div role="rowgroup" :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
+        <div role="rowgroup" :style="{ height: `${total}px`, position: 'relative' }">
           <template v-for="item in items" :key="item.index">
             <div
               v-if="rows[item.index].kind === 'group'"
               class="item group"
               role="row"
               :aria-rowindex="item.index + 1"
-              :style="{ transform: `translateY(${item.start}px)` }"
+              :style="{ transform: `translateY(${item.top}px)` }"
             >
               <span role="gridcell" aria-colspan="6">
                 <strong>{{ rows[item.index].group.kind === 'exact' ? 'The same samples' : 'The same recording' }}</strong>{{ ' ' }}
@@ -143,7 +134,7 @@ const place = (s: Sound) => `${library.rootById.get(s.rootId)?.name ?? ''}/${s.p
               :aria-rowindex="item.index + 1"
               :aria-selected="item.index === index"
               :class="{ current: item.index === index }"
-              :style="{ transform: `translateY(${item.start}px)` }"
+              :style="{ transform: `translateY(${item.top}px)` }"
               @click="choose(item.index)"
             >
               <span role="gridcell" class="verdict">

@@ -41,7 +41,7 @@ const percent = (w: RootWork) => (w.total === 0 ? 0 : Math.floor((w.done / w.tot
 
 function rest(root: RootRecord): string {
   if (root.removed)
-    return { kept: 'Taken out; its sounds are out of reach', hidden: 'Taken out; its sounds are hidden', retired: 'Taken out; its sounds are retired' }[
+    return { kept: 'Taken out; its sounds stay in the lists', hidden: 'Taken out; its sounds are hidden', retired: 'Taken out; its sounds are retired' }[
       root.removed
     ];
   if (root.halt === 'paused') return 'Paused';

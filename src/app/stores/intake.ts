@@ -38,7 +38,8 @@ export const useIntake = defineStore('intake', () => {
   const unavailable = computed(() => new Map(report.value.unavailable.map((u) => [u.rootId, u])));
   /** Roots of which everything is read and measured. */
   const current = computed(() => new Set(report.value.current));
-  const offered = shallowRef(new Set<string>());
+  /** Roots that the server offers; undefined until it has said so. */
+  const offered = shallowRef<ReadonlySet<string>>();
   const watched = new Map<number, () => void>();
   let lastLook = Date.now();
 
@@ -98,7 +99,7 @@ export const useIntake = defineStore('intake', () => {
   async function meet(list: readonly ServerRoot[]): Promise<void> {
     offered.value = new Set(list.map((o) => o.id));
     const known = (await catalogue.all('roots')) as RootRecord[];
-    const absent = () => known.filter((r) => r.kind === 'server' && !offered.value.has(r.serverId ?? ''));
+    const absent = () => known.filter((r) => !isOffered(r));
     await (await work()).setAbsent(absent().map((r) => r.id));
     for (const { id, name, place } of list) {
       const root = known.find((r) => r.serverId === id);
@@ -146,7 +147,8 @@ export const useIntake = defineStore('intake', () => {
   }
 
   /** A root that the server was not started with this time is there, but nobody can read it. */
-  const isOffered = (root: RootRecord) => root.kind !== 'server' || offered.value.has(root.serverId ?? '');
+  const isOffered = (root: RootRecord) =>
+    root.kind !== 'server' || !offered.value || offered.value.has(root.serverId ?? '');
   // Sounds of such a root are out of reach, and so are those of one that cannot be read.
   watch(
     () => library.roots.filter((r) => !isOffered(r) || unavailable.value.has(r.id)).map((r) => r.id),
