@@ -229,7 +229,7 @@ h1 {
   padding: 0 24px;
 }
 .group {
-  height: 40px;
+  height: 44px;
   padding-top: 14px;
   border-bottom: 1px solid var(--line);
 }

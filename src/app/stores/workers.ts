@@ -1,19 +1,18 @@
-import {
-  startCatalogue,
-  startFilm,
-  startIntake,
-  startLabeller,
-  startViewer,
-  type RunningLabeller,
-} from '@platform/index';
+import type { startCatalogue, startFilm } from '@platform/index';
+import { startIntake, startLabeller, startViewer, type RunningLabeller } from '@platform/index';
 
 // Kept outside of the stores: making a worker's proxy reactive would ask it for properties without end.
 
 /** The catalogue, in its worker. */
-export const catalogue = startCatalogue();
+export let catalogue: ReturnType<typeof startCatalogue>;
 
 /** The reader of pictures, in its worker. */
-export const film = startFilm();
+export let film: ReturnType<typeof startFilm>;
+
+/** What stores work with, handed in once before anything is shown: workers in the application, others in tests. */
+export function handWorkers(given: { catalogue: typeof catalogue; film: typeof film }): void {
+  ({ catalogue, film } = given);
+}
 
 let reading: ReturnType<typeof startIntake> | undefined;
 
