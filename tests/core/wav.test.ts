@@ -230,7 +230,7 @@ describe('damage', () => {
 
   const refused: [string, Uint8Array, RegExp][] = [
     ['an empty file', new Uint8Array(0), /is empty/],
-    ['text called .wav', Buffer.from('These are notes, not sound, whatever the name says.'), /not a sound file/],
+    ['text called .wav', Buffer.from('These are notes, not sound, whatever the name says.'), /no sound file/],
     ['a head without a body', wav.subarray(0, 30), /ends before its audio|fmt chunk/],
     ['an empty data chunk', writeWav([new Float32Array(0)], { rate: 48000, bits: 16 }), /no audio in it/],
     [

@@ -114,8 +114,9 @@ test('a picked folder is read where it is, survives a reload, and a second tab f
   // What another tab did is not taken back here, but there.
   await page.keyboard.press('Control+z');
   await expect(page.getByText('There is nothing to take back').first()).toBeVisible();
+  await other.getByRole('row', { name: /Reeds cut through/ }).click();
   await other.keyboard.press('Control+z');
-  await expect(page.getByRole('row', { name: /Reed swish 02/ })).toBeVisible();
+  await expect(page.getByRole('row', { name: /heard Reed swish 02/ })).toBeVisible();
 });
 
 test('chosen files are copied in where the browser keeps no handles, and the screen says so', async ({ page }) => {

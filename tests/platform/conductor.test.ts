@@ -73,7 +73,7 @@ test('a folder is found by its words, then measured; what cannot be read is a pr
   expect(await t.catalogue.ids({ text: 'deck boot' })).toHaveLength(1);
   expect(await t.catalogue.ids({ text: 'onsets:1 truepeak:<0' })).toHaveLength(2);
   expect(await t.problems()).toMatchObject([
-    { path: 'bad.wav', reason: expect.stringMatching(/not a sound file/), size: 60 },
+    { path: 'bad.wav', reason: expect.stringMatching(/no sound file/), size: 60 },
   ]);
   expect(await t.intakes()).toMatchObject([{ added: 2, changed: 0, moved: 0, gone: 0 }]);
   expect(await t.catalogue.unmeasured(50)).toEqual({ total: 2, waiting: [] });

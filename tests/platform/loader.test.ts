@@ -114,7 +114,7 @@ describe('intake', () => {
       found('e.wav', 0),
     ]);
     expect(results.map((r) => ('sound' in r ? r.sound.path : r.reason))).toEqual([
-      expect.stringMatching(/not a sound file/),
+      expect.stringMatching(/no sound file/),
       'a.wav',
       expect.stringMatching(/no decoder|damaged/),
       expect.stringMatching(/is empty/),

@@ -330,7 +330,8 @@ export class Conductor {
       meter.count(part.length);
       this.told();
     });
-    return results;
+    // In the order of the list, whichever reader was done first.
+    return new Map(files.map(({ path }) => [path, results.get(path)!]));
   }
 
   private async measureRoots(rootIds: number[]): Promise<void> {
