@@ -248,7 +248,9 @@ test('a file that the desktop opens is heard and not added; one that is none say
   const opened = page.getByRole('region', { name: 'Opened from elsewhere' });
   await expect(opened.getByText('from <b>elsewhere</b>.wav')).toBeVisible();
   await open('broken.wav', new Uint8Array(40));
-  await expect(opened.getByRole('alert')).toContainText(/cannot be read: this is no sound file: it holds nothing but zeros/);
+  await expect(opened.getByRole('alert')).toContainText(
+    /cannot be read: this is no sound file: it holds nothing but zeros/,
+  );
   const nan = writeWav(
     [Float32Array.from({ length: 4800 }, (_, i) => (i % 7 === 0 ? NaN : i % 11 === 0 ? Infinity : 0.25))],
     {

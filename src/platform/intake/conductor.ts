@@ -18,6 +18,7 @@ export type Reader = Asked<IntakeReader, 'read' | 'measure' | 'quickHash' | 'aud
 /** Files that are read between two edits: few enough to be found soon, enough to be cheap. */
 const BATCH = 480;
 const SHARE = 80;
+const MEASURING = 'cormorant-measuring';
 /** Sounds that each reader measures at once: while one is reckoned with, the next ones are on their way. */
 const MEASURED_AT_ONCE = 3;
 
@@ -153,23 +154,27 @@ export class Conductor {
       const roots = [...this.toMeasure];
       if (roots.length === 0) return;
       this.toMeasure.clear();
-      await this.guard('cormorant-measuring', roots, () => this.measureRoots(roots));
+      await this.guard(MEASURING, roots, () => this.measureRoots(roots));
     }
   }
 
   /** Does a piece of work unless another tab is at it: then it waits, and finds most of it done. */
   private async guard(lock: string, rootIds: number[], task: () => Promise<void>): Promise<void> {
     const [rootId] = rootIds;
-    for (const id of rootIds) this.unavailable.delete(id);
+    const open = async () => {
+      await task();
+      // Until then it is not known that it can be read again.
+      if (lock !== MEASURING) for (const id of rootIds) this.unavailable.delete(id);
+    };
     try {
       const done = await navigator.locks.request(lock, { ifAvailable: true }, async (held) => {
-        if (held) await task();
+        if (held) await open();
         return held !== null;
       });
       if (done) return;
       for (const id of rootIds) this.work(id, 'In another tab');
       this.tellNow();
-      await navigator.locks.request(lock, task);
+      await navigator.locks.request(lock, open);
     } catch (error) {
       this.failed(rootId, error as Error);
     } finally {

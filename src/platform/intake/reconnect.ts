@@ -37,7 +37,9 @@ export async function planReconnection(
 ): Promise<ReconnectionPlan> {
   const heads = new Set((await catalogue.followed(rootId)).map((s) => s.id));
   // Excerpts go where their file goes.
-  const lost = away ? await catalogue.soundsOf(rootId) : await catalogue.missing(rootId);
+  const marked = away ? [] : await catalogue.missing(rootId);
+  // Where none is missed by itself, all of the root is.
+  const lost = marked.length > 0 ? marked : await catalogue.soundsOf(rootId);
   const missing = lost.filter((s) => heads.has(s.id));
   const files: ListedFile[] = [];
   for await (const listed of listFiles(target)) files.push(...listed.files.filter((f) => audioEndings.test(f.path)));
