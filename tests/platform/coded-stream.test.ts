@@ -110,6 +110,6 @@ test('a decoder that gives up in the middle fails what needs it, and nothing els
 
 test('what nothing here can decode is refused in words, and let go of', async () => {
   decoder.able = false;
-  await expect(open()).rejects.toThrow(/no decoder for the audio/);
+  await expect(open()).rejects.toThrow(/there is no decoder here/);
   expect(decoder.disposed).toBe(1);
 });

@@ -32,10 +32,13 @@ const root: RootRecord = {
   handles: Object.entries(files).map(([name, bytes]) => fileHandle(name, bytes)),
 };
 
+const open: Catalogue[] = [];
+afterEach(() => open.splice(0).forEach((c) => c.close()));
+
 async function measured(): Promise<Catalogue> {
   const catalogue = new Catalogue();
   await catalogue.open();
-  catalogue.close();
+  open.push(catalogue);
   const reader = new IntakeReader();
   let id = 10;
   for (const [path, bytes] of Object.entries(files)) {

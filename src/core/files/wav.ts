@@ -164,6 +164,8 @@ async function hiddenChunks(
   const found: Chunk[] = [];
   let fmt = chunks.some((c) => c.id === 'fmt ') ? 0 : -1;
   for (let at = 0; at + 8 <= bytes.length && found.every((c) => c.id !== 'data'); at++) {
+    // Most bytes begin neither.
+    if (bytes[at] !== 0x66 && bytes[at] !== 0x64) continue;
     const id = fourCC(bytes, at);
     if (id !== 'fmt ' && id !== 'data') continue;
     const offset = 12 + at + 8;
