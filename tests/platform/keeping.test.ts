@@ -4,7 +4,7 @@ import { SoundIndex } from '@core/search';
 import { Catalogue, type Surroundings } from '@platform/catalogue/catalogue';
 import { Gate } from '@platform/labelling/desk';
 import type { Identity } from '@platform/store/identity';
-import { MARGIN, NoRoom, Room } from '@platform/store/room';
+import { MARGIN, NoRoom, privateDisk, Room } from '@platform/store/room';
 import { Store } from '@platform/store/store';
 import fc from 'fast-check';
 import { emptyStore, likeABrowser } from '../helpers/browser';
@@ -331,5 +331,55 @@ describe('cancelling', () => {
     expect(late.cancel()).toBe(false);
     late.leave();
     expect([late.closed, late.cancel()]).toEqual([false, true]);
+  });
+});
+
+describe('the browser’s disk', () => {
+  /** A private file system with so much room, or none at all. */
+  function system(free: number, refused?: string) {
+    const files = new Set<string>();
+    class Handle {
+      createSyncAccessHandle() {
+        if (refused) return Promise.reject(Object.assign(new Error('refused'), { name: refused }));
+        let size = 0;
+        return Promise.resolve({
+          write: (part: Uint8Array) => {
+            const now = Math.min(part.length, free - size);
+            size += now;
+            return now;
+          },
+          truncate: () => undefined,
+          close: () => undefined,
+        });
+      }
+    }
+    Object.assign(globalThis, { FileSystemFileHandle: Handle });
+    const directory = {
+      getFileHandle: (name: string) => (files.add(name), Promise.resolve(new Handle())),
+      removeEntry: (name: string) => (files.delete(name), Promise.resolve()),
+    };
+    Object.defineProperty(navigator, 'storage', {
+      value: { getDirectory: () => Promise.resolve(directory) },
+      configurable: true,
+    });
+    return files;
+  }
+  afterEach(() => {
+    Reflect.deleteProperty(navigator, 'storage');
+    Reflect.deleteProperty(globalThis, 'FileSystemFileHandle');
+  });
+
+  test('is measured by writing, to the byte, and left as it was', async () => {
+    const files = system(5_000_000);
+    expect(await privateDisk()!.probe(3_500_000)).toBe(3_500_000);
+    expect(await privateDisk()!.probe(9_000_000)).toBe(5_000_000);
+    expect(files.size).toBe(0);
+  });
+
+  test('that may not be written to at all keeps nobody from working; one that is full does', async () => {
+    system(0, 'SecurityError');
+    expect(await privateDisk()!.probe(100)).toBe(100);
+    system(0, 'QuotaExceededError');
+    expect(await privateDisk()!.probe(100)).toBe(0);
   });
 });

@@ -59,6 +59,14 @@ export class Room {
   }
 }
 
+/** Errors that say nothing of the disk. */
+const UNTOLD = new Set([
+  'SecurityError',
+  'NotAllowedError',
+  'TypeError',
+  'NotSupportedError',
+  'NoModificationAllowedError',
+]);
 const BLOCK = 1 << 20;
 /** What cannot be packed by a file system that packs. */
 function noise(): Uint8Array<ArrayBuffer> {
@@ -78,8 +86,9 @@ export function privateDisk(): Disk | undefined {
     async probe(bytes) {
       block ??= noise();
       let written = 0;
-      const top = await storage.getDirectory();
+      let top: FileSystemDirectoryHandle | undefined;
       try {
+        top = await storage.getDirectory();
         const handle = await top.getFileHandle(name, { create: true });
         const access = await handle.createSyncAccessHandle();
         try {
@@ -93,10 +102,12 @@ export function privateDisk(): Disk | undefined {
           access.truncate(0);
           access.close();
         }
-      } catch {
+      } catch (error) {
+        // Where nothing may be written at all, as in some private windows, nothing can be told: the browser decides by itself.
+        if (UNTOLD.has((error as Error).name)) return bytes;
         // No room for a file's name, or refused in the middle: what was written until then is the answer.
       }
-      await top.removeEntry(name).catch(() => undefined);
+      await top?.removeEntry(name).catch(() => undefined);
       return written;
     },
   };
