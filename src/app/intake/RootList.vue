@@ -7,12 +7,14 @@ import { RouterLink, useRouter } from 'vue-router';
 import { count, things, timeLeft } from '../shared/controls/format';
 import FullPath from '../shared/controls/FullPath.vue';
 import { tell } from '../shell/notice';
+import { useBackups } from '../stores/backups';
 import { useIntake } from '../stores/intake';
 import { useLibrary } from '../stores/library';
 import { catalogue } from '../stores/workers';
 import { arrivalText } from './arrivals';
 
 const intake = useIntake();
+const backups = useBackups();
 const library = useLibrary();
 const router = useRouter();
 const fileInput = ref<HTMLInputElement>();
@@ -170,6 +172,11 @@ const problemsIn = (id: number) => library.problems.filter((p) => p.rootId === i
       </ul>
     </section>
 
+    <p v-if="backups.persistent === false && library.roots.length > 0" class="mute small">
+      Labels, lists and scenes are kept in this browser, which may throw them away when the disk runs low, unless it has promised not to.
+      <Button size="small" type="link" class="inline" @click="backups.persist()">Ask it to keep them</Button>
+    </p>
+
     <section v-if="arrivals.length > 0" aria-label="Arrivals">
       <h2>Arrivals</h2>
       <ul class="arrivals">
@@ -212,6 +219,14 @@ ul {
   margin: 0;
   padding: 0;
   list-style: none;
+}
+p.small {
+  margin: -14px 0 26px;
+}
+.inline {
+  height: auto;
+  padding: 0;
+  font-size: 12px;
 }
 .none {
   margin: 0;

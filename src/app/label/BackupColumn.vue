@@ -174,6 +174,7 @@ h2 {
 .inline {
   height: auto;
   padding: 0;
+  font-size: 12px;
 }
 .warn {
   color: var(--coral);
