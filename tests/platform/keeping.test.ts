@@ -136,6 +136,28 @@ describe('undo', () => {
   });
 });
 
+test('how many sounds a root has is right, however it is asked for while they come in', async () => {
+  const { catalogue: c } = await tab();
+  const roots = Array.from({ length: 9 }, (_, i): Change => ({
+    table: 'roots',
+    id: 2 + i,
+    after: { id: 2 + i, name: 'Tapes', kind: 'picked', added: 1 },
+  }));
+  await c.apply(edit('Add', roots, { undoable: false }));
+  const count = async () => (await c.countByRoot())[0];
+  const work: Promise<unknown>[] = [];
+  for (let i = 0; i < 30; i++) {
+    work.push(take(c, soundOf(10 + i)));
+    if (i % 3 === 0) work.push(c.countByRoot());
+  }
+  await Promise.all(work);
+  expect(await count()).toEqual([2, 30]);
+  await c.apply(edit('Out', [{ table: 'sounds', id: 10, before: { ...(await one(c, 10)) } }]));
+  expect(await count()).toEqual([2, 29]);
+  await c.undo();
+  expect(await count()).toEqual([2, 30]);
+});
+
 describe('two tabs', () => {
   test('that add a tag to one sound, and a sound to one pull, lose neither', async () => {
     const { catalogue: a } = await tab();

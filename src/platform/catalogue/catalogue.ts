@@ -416,13 +416,15 @@ export class Catalogue {
 
   /** How many sounds each root has. */
   async countByRoot(): Promise<[rootId: number, count: number][]> {
-    if (!this.counts) {
-      const counts = new Map<number, number>();
-      for (const id of await this.store.roots.toCollection().primaryKeys())
-        counts.set(id, await this.store.sounds.where('rootId').equals(id).count());
-      this.counts = counts;
-    }
-    return [...this.counts];
+    // While they are counted nobody may edit: what came in between would never be counted.
+    if (!this.counts)
+      await underLock(EDITS, async () => {
+        const counts = new Map<number, number>();
+        for (const id of await this.store.roots.toCollection().primaryKeys())
+          counts.set(id, await this.store.sounds.where('rootId').equals(id).count());
+        this.counts = counts;
+      });
+    return [...(this.counts ?? [])];
   }
 
   /** Takes a root out, or puts it back; see {@link takeOutEdit}. @returns how many sounds it has */
