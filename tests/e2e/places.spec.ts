@@ -267,7 +267,8 @@ test('what was heard is listed by day, and what was not yet for the scene', asyn
   await expect.poll(async () => (await names())[0]).toBe(last);
   const heard = Number(/(\d+)/.exec((await today.textContent())!)![1]);
   await told(heard);
-  // Listening on leaves the list as it is: one walks down through it.
+  // Listening on leaves the list as it is: one walks down through it, once all of its rows are there.
+  await expect.poll(async () => (await names()).length).toBeGreaterThanOrEqual(Math.min(heard, 10));
   const order = await names();
   for (const name of order.slice(0, 3)) {
     await page.keyboard.press('ArrowDown');
