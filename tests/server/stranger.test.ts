@@ -81,13 +81,13 @@ test.each([...Object.keys(files), 'page.wav', 'a.wav'])(
 
 test.each([
   ['/', 'cross-site', 403],
-  ['/find', 'cross-site', 403],
+  ['/label', 'cross-site', 403],
   ['/api/roots', 'cross-site', 403],
   ['/api/roots', 'same-site', 403],
   ['/roots/x/a.wav', 'same-site', 403],
   ['/api/changes', 'cross-site', 403],
-  ['/find', 'same-site', 200],
-  ['/find', 'none', 200],
+  ['/label', 'same-site', 200],
+  ['/label', 'none', 200],
   ['/api/roots', 'same-origin', 200],
   ['/api/roots', 'none', 200],
 ])('%s asked for from %s is answered with %i', async (path, site, status) => {

@@ -1,8 +1,5 @@
-import sanitize from 'sanitize-filename';
 import { tell } from '../../shell/notice';
-
-/** A name under which any common file system keeps a file: letters of all scripts stay. */
-export const fileNameOf = (name: string): string => sanitize(name, { replacement: ' ' }).trim() || 'Untitled';
+import { fileNameOf } from './file-name';
 
 /** Saves data as a file, where the browser puts downloads. */
 export function save(data: BlobPart, type: string, name: string): void {
