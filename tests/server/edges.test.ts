@@ -1,11 +1,12 @@
 import { createApp } from '@server/app';
 import { listRoot, rootFor } from '@server/roots';
 import { mkdirSync, renameSync, symlinkSync, writeFileSync } from 'node:fs';
-import type { AddressInfo, Server } from 'node:net';
+import type { Server } from 'node:http';
 import { join } from 'node:path';
 import { fetchEdges, listFiles } from '@platform/files/roots';
 import type { RootRecord } from '@platform/store/store';
 import { scratch } from '../helpers/programs';
+import { served } from '../helpers/served';
 
 const top = scratch();
 const folder = join(top, 'sounds');
@@ -21,11 +22,9 @@ const root = rootFor(folder);
 let server: Server;
 let base: string;
 beforeAll(async () => {
-  const app = createApp({ pages: top, roots: [root] });
-  server = await new Promise((done) => {
-    const s = app.listen(0, '127.0.0.1', () => done(s));
-  });
-  base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  const { port, ...at } = await served(createApp({ pages: top, roots: [root] }));
+  server = at.server;
+  base = `http://127.0.0.1:${port}`;
 });
 afterAll(() => new Promise((done) => server.close(done)));
 

@@ -2,9 +2,9 @@ import { createApp } from '@server/app';
 import { rootFor } from '@server/roots';
 import { mkdirSync, mkdtempSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { request, type IncomingHttpHeaders, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { served } from '../helpers/served';
 
 const top = mkdtempSync(join(tmpdir(), 'cormorant-server-'));
 const sounds = join(top, 'sounds');
@@ -25,8 +25,9 @@ symlinkSync(join(sounds, 'plain.wav'), join(sounds, 'inner.wav'));
 
 const root = rootFor(sounds);
 let server: Server;
-beforeAll((done) => {
-  server = createApp({ pages: join(top, 'pages'), roots: [root] }).listen(0, '127.0.0.1', () => done());
+let port: number;
+beforeAll(async () => {
+  ({ server, port } = await served(createApp({ pages: join(top, 'pages'), roots: [root] })));
 });
 afterAll(() => {
   server.close();
@@ -42,7 +43,6 @@ interface Answer {
 
 /** Asks with the path exactly as given: no client tidies it up on the way. */
 function ask(path: string, headers: Record<string, string> = {}, method = 'GET'): Promise<Answer> {
-  const { port } = server.address() as AddressInfo;
   return new Promise((done, fail) => {
     const req = request({ host: '127.0.0.1', port, path, method, headers }, (res) => {
       const parts: Buffer[] = [];
@@ -97,7 +97,6 @@ test.each([
 });
 
 test('answers its own page only, and takes nothing', async () => {
-  const { port } = server.address() as AddressInfo;
   expect((await ask('/api/roots', { Host: 'evil.example' })).status).toBe(403);
   expect((await ask('/api/roots', { Origin: 'http://evil.example' })).status).toBe(403);
   expect((await ask('/api/roots', { Origin: `http://127.0.0.1:${port}`, Host: `127.0.0.1:${port}` })).status).toBe(200);
@@ -113,7 +112,6 @@ test('isolates the page and lets it run nothing but its own scripts', async () =
   const policy = String(headers['content-security-policy']);
   expect(policy).toContain("default-src 'none'");
   // Only from where the build lies: what roots serve has the same origin.
-  const { port } = server.address() as AddressInfo;
   expect(policy).toContain(`script-src http://127.0.0.1:${port}/assets/ `);
   expect(/script-src ([^;]*)/.exec(policy)![1]).not.toMatch(/unsafe-inline|unsafe-eval(?<!wasm-unsafe-eval)|\*|'self'/);
 });
@@ -127,9 +125,7 @@ test('wrong addresses get a plain answer', async () => {
 
 test('a folder that vanishes says so', async () => {
   const gone = rootFor(join(top, 'gone'));
-  const other = createApp({ pages: join(top, 'pages'), roots: [gone] }).listen(0, '127.0.0.1');
-  await new Promise((done) => other.once('listening', done));
-  const { port } = other.address() as AddressInfo;
+  const { server: other, port } = await served(createApp({ pages: join(top, 'pages'), roots: [gone] }));
   const response = await fetch(`http://127.0.0.1:${port}/api/roots/${gone.id}/files`);
   expect(response.status).toBe(410);
   expect(((await response.json()) as { error: string }).error).toMatch(/gone cannot be reached/);

@@ -14,9 +14,9 @@ import {
   writeFileSync,
 } from 'node:fs';
 import { request, type IncomingHttpHeaders, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { scratch } from '../helpers/programs';
+import { served } from '../helpers/served';
 
 // A stranger at the door: what other pages may ask of the server, and what a folder may hold.
 
@@ -47,15 +47,15 @@ writeFileSync(join(folder, 'page.wav'), files['evil.html']);
 
 const root = rootFor(folder);
 let server: Server;
-beforeAll((done) => {
-  server = createApp({ pages: join(top, 'pages'), roots: [root] }).listen(0, '127.0.0.1', () => done());
+let port: number;
+beforeAll(async () => {
+  ({ server, port } = await served(createApp({ pages: join(top, 'pages'), roots: [root] })));
 });
 afterAll(() => {
   server.close();
   server.closeAllConnections();
 });
 function ask(path: string, headers: Record<string, string> = {}, method = 'GET', body = '') {
-  const { port } = server.address() as AddressInfo;
   return new Promise<{ status: number; headers: IncomingHttpHeaders; body: string }>((done, fail) => {
     const req = request({ host: '127.0.0.1', port, path, method, headers }, (res) => {
       let said = '';
@@ -104,7 +104,6 @@ test('a range beyond the file is refused, however it is written, and what is no 
 });
 
 test('a body in letters that nobody knows is 415, one too large 413, one that is no list 400', async () => {
-  const { port } = server.address() as AddressInfo;
   const origin = `http://127.0.0.1:${port}`;
   const post = async (body: string, type = 'application/json') =>
     (await ask(`/api/roots/${root.id}/edges`, { Origin: origin, 'Content-Type': type }, 'POST', body)).status;
@@ -245,11 +244,7 @@ test('however many pages listen, a folder is watched once, and not at all when n
   const own = scratch();
   const watched = jest.fn(watch);
   jest.spyOn(jest.requireActual<typeof import('node:fs')>('node:fs'), 'watch').mockImplementation(watched as never);
-  const app = createApp({ pages: top, roots: [rootFor(own)] });
-  const other: Server = await new Promise((done) => {
-    const s = app.listen(0, '127.0.0.1', () => done(s as never));
-  });
-  const { port } = other.address() as AddressInfo;
+  const { server: other, port } = await served(createApp({ pages: top, roots: [rootFor(own)] }));
   const stops = Array.from({ length: 5 }, () => new AbortController());
   const streams = await Promise.all(
     stops.map((s) => fetch(`http://127.0.0.1:${port}/api/changes`, { signal: s.signal })),

@@ -2,9 +2,9 @@ import { createApp } from '@server/app';
 import { rootFor } from '@server/roots';
 import { RootWatcher } from '@server/watch';
 import { mkdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
-import type { AddressInfo, Server } from 'node:net';
 import { join } from 'node:path';
 import { scratch } from '../helpers/programs';
+import { served } from '../helpers/served';
 
 /** Resolves with the next change that a watcher tells of. */
 function nextChange(): { changed: () => void; next: () => Promise<void>; count: () => number } {
@@ -48,11 +48,7 @@ test('what is added, written, moved and removed is told of, in folders new and o
 
 test('the page is told over one stream which root changed', async () => {
   const [one, two] = [rootFor(scratch()), rootFor(scratch())];
-  const app = createApp({ pages: scratch(), roots: [one, two] });
-  const server: Server = await new Promise((done) => {
-    const s = app.listen(0, '127.0.0.1', () => done(s));
-  });
-  const { port } = server.address() as AddressInfo;
+  const { server, port } = await served(createApp({ pages: scratch(), roots: [one, two] }));
   const stop = new AbortController();
   const response = await fetch(`http://127.0.0.1:${port}/api/changes`, { signal: stop.signal });
   expect(response.headers.get('content-type')).toContain('text/event-stream');

@@ -1,5 +1,5 @@
 import { encodeText } from './text';
-import { viewOf } from './source';
+import { joined, viewOf } from './source';
 
 /** FLAC's own bounds (RFC 9639). */
 const MOST_CHANNELS = 8;
@@ -51,16 +51,6 @@ export async function encodeFlac(
   Flac.FLAC__stream_encoder_delete(encoder);
   if (!whole) throw new Error('the FLAC encoder refused the samples');
   return withComments(joined(parts), comments, vendor);
-}
-
-function joined(parts: readonly Uint8Array[]): Uint8Array {
-  const out = new Uint8Array(parts.reduce((sum, p) => sum + p.length, 0));
-  let at = 0;
-  for (const part of parts) {
-    out.set(part, at);
-    at += part.length;
-  }
-  return out;
 }
 
 /** A VORBIS_COMMENT block's content: lengths are little endian, unlike all else in FLAC. */

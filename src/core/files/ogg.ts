@@ -1,4 +1,4 @@
-import { fourCC, viewOf } from './source';
+import { fourCC, joined, viewOf } from './source';
 
 /** The polynomial of an Ogg page's checksum (RFC 3533, section 6): no bits reversed, begun with 0. */
 const POLYNOMIAL = 0x04c11db7;
@@ -174,11 +174,5 @@ export const isOggFlac = (head: Uint8Array): boolean =>
 export function unwrappedFlac(bytes: Uint8Array, { pages }: OggScan): Uint8Array {
   const parts = pages.map(({ offset, length }) => bytes.subarray(offset + HEAD + bytes[offset + 26], offset + length));
   if (parts.length > 0) parts[0] = parts[0].subarray(9);
-  const whole = new Uint8Array(parts.reduce((sum, p) => sum + p.length, 0));
-  let at = 0;
-  for (const part of parts) {
-    whole.set(part, at);
-    at += part.length;
-  }
-  return whole;
+  return joined(parts);
 }

@@ -81,3 +81,14 @@ export function viewOf(bytes: Uint8Array): DataView {
 export function fourCC(bytes: Uint8Array, at = 0): string {
   return String.fromCharCode(bytes[at], bytes[at + 1], bytes[at + 2], bytes[at + 3]);
 }
+
+/** Bytes one after another. */
+export function joined(parts: readonly Uint8Array[]): Uint8Array {
+  const whole = new Uint8Array(parts.reduce((sum, p) => sum + p.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    whole.set(part, at);
+    at += part.length;
+  }
+  return whole;
+}

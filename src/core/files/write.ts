@@ -1,7 +1,7 @@
 import type { CuePoint } from './format';
 import type { IxmlTree } from './xml';
 import { writeIxml } from './xml';
-import { viewOf } from './source';
+import { joined, viewOf } from './source';
 import { encodeFixed, encodeText } from './text';
 import { WaveFormat } from './wav';
 
@@ -36,16 +36,6 @@ export interface StoredAs {
   rate: number;
   bits: 16 | 24 | 32;
   float?: boolean;
-}
-
-function concat(parts: Uint8Array[]): Uint8Array {
-  const whole = new Uint8Array(parts.reduce((sum, p) => sum + p.length, 0));
-  let at = 0;
-  for (const part of parts) {
-    whole.set(part, at);
-    at += part.length;
-  }
-  return whole;
 }
 
 function chunk(id: string, content: Uint8Array, littleEndian = true): Uint8Array {
@@ -110,12 +100,12 @@ function bextChunk(b: Bext): Uint8Array {
   const view = viewOf(fixed);
   view.setBigUint64(338, b.TimeReference ?? 0n, true);
   view.setUint16(346, 1, true);
-  return chunk('bext', concat([fixed, encodeText(b.CodingHistory ?? '')]));
+  return chunk('bext', joined([fixed, encodeText(b.CodingHistory ?? '')]));
 }
 
 function infoChunk(info: Record<string, string>): Uint8Array {
-  const parts = Object.entries(info).map(([id, text]) => chunk(id, concat([encodeText(text), new Uint8Array(1)])));
-  return chunk('LIST', concat([encodeText('INFO'), ...parts]));
+  const parts = Object.entries(info).map(([id, text]) => chunk(id, joined([encodeText(text), new Uint8Array(1)])));
+  return chunk('LIST', joined([encodeText('INFO'), ...parts]));
 }
 
 function cueChunks(cues: CuePoint[]): Uint8Array[] {
@@ -131,7 +121,7 @@ function cueChunks(cues: CuePoint[]): Uint8Array[] {
     view.setUint32(at + 20, cue.frame, true);
     const id = new Uint8Array(4);
     viewOf(id).setUint32(0, i + 1, true);
-    notes.push(chunk('labl', concat([id, encodeText(cue.label), new Uint8Array(1)])));
+    notes.push(chunk('labl', joined([id, encodeText(cue.label), new Uint8Array(1)])));
     if (cue.length > 0) {
       const region = new Uint8Array(20);
       region.set(id);
@@ -140,7 +130,7 @@ function cueChunks(cues: CuePoint[]): Uint8Array[] {
       notes.push(chunk('ltxt', region));
     }
   });
-  return [chunk('cue ', points), chunk('LIST', concat(notes))];
+  return [chunk('cue ', points), chunk('LIST', joined(notes))];
 }
 
 function smplChunk(loops: { start: number; end: number }[], rate: number): Uint8Array {
@@ -171,7 +161,7 @@ export function writeWav(planes: Float32Array[], as: StoredAs, labels: WavLabels
   if (labels.info) parts.push(infoChunk(labels.info));
   if (labels.ixml) parts.push(chunk('iXML', encodeText(writeIxml(labels.ixml))));
   for (const own of labels.chunks ?? []) parts.push(chunk(own.id, own.bytes));
-  const body = concat(parts);
+  const body = joined(parts);
   if (body.length > 0xffffffff) throw new RangeError('a WAV file holds 4 GiB at the most');
   return chunk('RIFF', body);
 }
@@ -212,8 +202,8 @@ export function writeAiff(
       return bytes;
     });
     const count = new Uint8Array([marks.length >> 8, marks.length & 255]);
-    parts.push(chunk('MARK', concat([count, ...markParts]), false));
+    parts.push(chunk('MARK', joined([count, ...markParts]), false));
   }
-  parts.push(chunk('SSND', concat([new Uint8Array(8), encodePcm(planes, as, false)]), false));
-  return chunk('FORM', concat(parts), false);
+  parts.push(chunk('SSND', joined([new Uint8Array(8), encodePcm(planes, as, false)]), false));
+  return chunk('FORM', joined(parts), false);
 }
