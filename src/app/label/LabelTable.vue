@@ -9,6 +9,7 @@ import { useCommands } from '../shared/controls/commands';
 import { dragSounds } from '../shared/take/drag';
 import { things } from '../shared/controls/format';
 import { useSameValue } from '../shared/list/useSameValue';
+import SortHead from '../shared/list/SortHead.vue';
 import VirtualRows from '../shared/list/VirtualRows.vue';
 import { tell } from '../shell/notice';
 import { useFind } from '../stores/find';
@@ -208,8 +209,6 @@ function sort(key: string): void {
   find.sortBy(key);
   prefs.tableView.sort = find.view.sort;
 }
-const sorting = (key: string) => (find.view.sort?.key !== key ? 'none' : find.view.sort.down ? 'descending' : 'ascending');
-const arrow = (key: string) => ({ none: '', ascending: ' ↑', descending: ' ↓' })[sorting(key)];
 const sortable = (key: string) => field(key).sorted && !languageOf(key).language;
 
 function drag(event: DragEvent, id: number): void {
@@ -223,19 +222,20 @@ function drag(event: DragEvent, id: number): void {
     <VirtualRows ref="rowsView" :count="ids.length" label="Sounds to label" :width="width" :current="find.index" @show="need">
       <template #head>
         <div class="row head" role="row" aria-rowindex="1">
-          <span
+          <SortHead
             v-for="(c, i) in columns"
             :key="c.key"
-            role="columnheader"
             class="cell"
             :class="{ pinned: c.pinned }"
-            :aria-sort="sorting(c.key)"
+            :column="c.key"
+            :label="field(c.key).label"
+            :sort="find.view.sort"
+            :sortable="sortable(c.key)"
             :style="{ width: `${c.width}px`, left: c.pinned ? `${offsets[i]}px` : undefined }"
+            @sort="sort"
           >
-            <button v-if="sortable(c.key)" class="sort cut" @click="sort(c.key)">{{ field(c.key).label }}{{ arrow(c.key) }}</button>
-            <span v-else class="cut">{{ field(c.key).label }}</span>
             <span class="grip" @pointerdown.prevent="size($event, c.key)" />
-          </span>
+          </SortHead>
         </div>
       </template>
       <template #default="{ index }">
@@ -350,17 +350,6 @@ function drag(event: DragEvent, id: number): void {
 }
 .guessed {
   color: var(--mute);
-}
-.sort {
-  padding: 0;
-  border: 0;
-  background: none;
-  color: var(--mute);
-  font-size: 12px;
-  cursor: pointer;
-}
-.sort:hover {
-  color: var(--text);
 }
 .grip {
   position: absolute;

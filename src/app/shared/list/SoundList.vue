@@ -8,6 +8,7 @@ import { useAudition } from '../../stores/audition';
 import { useLibrary } from '../../stores/library';
 import { usePrefs } from '../../stores/prefs';
 import ContourView from './ContourView.vue';
+import SortHead from './SortHead.vue';
 import { bringsSounds, dragSounds, droppedSounds } from '../take/drag';
 import { seconds, things } from '../controls/format';
 import { useRowWindow } from './useRowWindow';
@@ -162,8 +163,6 @@ const heads = [
   { key: 'channels', label: 'Ch' },
   { key: 'licence', label: 'Licence' },
 ];
-const sorting = (key: string) => (props.sort?.key !== key ? 'none' : props.sort.down ? 'descending' : 'ascending');
-const arrow = (key: string) => ({ none: '', ascending: ' ↑', descending: ' ↓' })[sorting(key)];
 
 defineExpose({ focus: () => scroller.value?.focus() });
 </script>
@@ -180,9 +179,7 @@ defineExpose({ focus: () => scroller.value?.focus() });
     <div role="rowgroup">
       <div class="row head" role="row" aria-rowindex="1" :style="{ marginRight: `${gutter}px` }">
         <span role="columnheader"><span class="unseen">Heard</span></span>
-        <span role="columnheader" :aria-sort="sorting('fxName')">
-          <button class="sort" @click="emit('sort', 'fxName')">{{ heads[0].label }}{{ arrow('fxName') }}</button>
-        </span>
+        <SortHead :column="heads[0].key" :label="heads[0].label" :sort="sort" @sort="(key) => emit('sort', key)" />
         <span ref="ruler" role="columnheader" class="ruler mono">
           <span class="unseen">Contour</span>
           <span v-for="s in seconds0" :key="s" class="tick" aria-hidden="true" :style="{ left: `${rulerWidth * PLUMB + s * pixelsPerSecond}px` }"
@@ -190,9 +187,15 @@ defineExpose({ focus: () => scroller.value?.focus() });
           >
           <span class="tick plumb" aria-hidden="true" :style="{ left: `${rulerWidth * PLUMB}px` }">anchor</span>
         </span>
-        <span v-for="head in heads.slice(1)" :key="head.key" role="columnheader" class="end" :aria-sort="sorting(head.key)">
-          <button class="sort" @click="emit('sort', head.key)">{{ head.label }}{{ arrow(head.key) }}</button>
-        </span>
+        <SortHead
+          v-for="head in heads.slice(1)"
+          :key="head.key"
+          class="end"
+          :column="head.key"
+          :label="head.label"
+          :sort="sort"
+          @sort="(key) => emit('sort', key)"
+        />
       </div>
     </div>
     <div ref="scroller" class="scroll" role="rowgroup" tabindex="0" :aria-label="`${label}, ${things(props.count ?? ids.length, 'row')}`">
@@ -285,17 +288,6 @@ defineExpose({ focus: () => scroller.value?.focus() });
   border-top: 1px solid var(--line);
   color: var(--mute);
   font-size: 12px;
-}
-.sort {
-  padding: 0;
-  border: 0;
-  background: none;
-  color: var(--mute);
-  font-size: 12px;
-  cursor: pointer;
-}
-.sort:hover {
-  color: var(--text);
 }
 .ruler {
   position: relative;
