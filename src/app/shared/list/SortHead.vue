@@ -2,10 +2,10 @@
 import { computed } from 'vue';
 
 /** The head of a list's column; where the list may stand in the column's order, a button says so and turns it round. */
-const props = withDefaults(
-  defineProps<{ column: string; label: string; sort?: { key: string; down: boolean }; sortable?: boolean }>(),
-  { sortable: true, sort: undefined },
-);
+const props = withDefaults(defineProps<{ column: string; label: string; sort?: { key: string; down: boolean }; sortable?: boolean }>(), {
+  sortable: true,
+  sort: undefined,
+});
 const emit = defineEmits<{ sort: [key: string] }>();
 
 const order = computed(() => (props.sort?.key !== props.column ? 'none' : props.sort.down ? 'descending' : 'ascending'));
