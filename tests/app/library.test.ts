@@ -118,3 +118,29 @@ test('the library is remembered outside of its database, and missed when it is g
   await next.acceptLoss();
   expect(next.loss).toBeUndefined();
 });
+
+test('what is asked for while it changes is shown as it is then, in whichever order the answers come', async () => {
+  const store = await library();
+  const tag = (name: string) => ({ table: 'tags' as const, id: 3, after: { id: 3, name } });
+  await store.edit('Take in', [made(soundOf(5, { fxName: 'old' })), tag('old')], false);
+  await until(() => store.tags.length === 1);
+  // The first answers are held back until there are newer ones.
+  const held: (() => void)[] = [];
+  const late = <T>(answer: T) => new Promise<T>((done) => held.push(() => done(answer)));
+  const { sounds, all } = catalogue;
+  jest.spyOn(catalogue, 'sounds').mockImplementationOnce(async (ids) => late(await sounds.call(catalogue, ids)));
+  const needed = store.need([5]);
+  await until(() => held.length === 1);
+  await store.edit('Name it', [changeOf('sounds', soundOf(5, { fxName: 'old' }), { 'fields.fxName': 'new' })], false);
+  held.shift()!();
+  expect((await needed)[0].fields.fxName).toBe('new');
+
+  jest.spyOn(catalogue, 'all').mockImplementationOnce(async (name) => late(await all.call(catalogue, name)));
+  await store.edit('Old', [{ table: 'tags', id: 3, before: { name: 'old' }, after: { name: 'older' } }], false);
+  await until(() => held.length === 1);
+  await store.edit('New', [{ table: 'tags', id: 3, before: { name: 'older' }, after: { name: 'newest' } }], false);
+  await until(() => store.tags[0].name === 'newest');
+  held.shift()!();
+  await new Promise((next) => setImmediate(next));
+  expect(store.tags[0].name).toBe('newest');
+});

@@ -58,16 +58,36 @@ export const useLibrary = defineStore('library', () => {
   };
   const listeners = new Set<(tables: TableName[]) => void>();
 
+  /** When what stands in a table here was asked for: an answer to an earlier question comes too late. */
+  const answered = new Map<string, number>();
+  let questions = 0;
+
   async function refresh(tables: readonly TableName[]): Promise<void> {
     await Promise.all(
       Object.entries(held).map(async ([name, rows]) => {
         if (!tables.includes(name as TableName)) return;
+        const question = ++questions;
         const fresh = await catalogue.all(name as SmallTable);
+        if ((answered.get(name) ?? 0) > question) return;
+        answered.set(name, question);
         // The list is in use before anything that shows it is drawn anew.
         if (name === 'categories') useCategories(fresh as OwnCategory[]);
         rows.value = fresh as never;
       }),
     );
+  }
+
+  /** Of each question for records that is on its way, the sounds that changed since. */
+  const underway = new Set<Set<number>>();
+
+  /** Records as they are when they come: those that changed on the way are asked for again. */
+  async function records(ids: readonly number[]): Promise<Sound[]> {
+    const overtaken = new Set<number>();
+    underway.add(overtaken);
+    const rows = await catalogue.sounds([...ids]).finally(() => underway.delete(overtaken));
+    const again = ids.filter((id) => overtaken.has(id));
+    if (again.length === 0) return rows;
+    return [...rows.filter((s) => !overtaken.has(s.id)), ...(await records(again))];
   }
 
   async function open(): Promise<void> {
@@ -84,8 +104,9 @@ export const useLibrary = defineStore('library', () => {
     await catalogue.subscribe(
       proxy(async ({ tables, ids, journal, lost }) => {
         if (lost) loss.value = await catalogue.lost();
+        for (const overtaken of underway) for (const id of ids.sounds ?? []) overtaken.add(id);
         const held = (ids.sounds ?? []).filter((id) => sounds.has(id));
-        const fresh = new Map((await catalogue.sounds(held)).map((s) => [s.id, s]));
+        const fresh = new Map((await records(held)).map((s) => [s.id, s]));
         for (const id of held) {
           const next = fresh.get(id);
           // Another file under the old name has another contour.
@@ -174,7 +195,7 @@ export const useLibrary = defineStore('library', () => {
   /** Fetches the records of sounds that are not here yet. */
   async function need(ids: readonly number[]): Promise<Sound[]> {
     const missing = ids.filter((id) => !sounds.has(id));
-    if (missing.length > 0) for (const sound of await catalogue.sounds(missing)) sounds.set(sound.id, sound);
+    if (missing.length > 0) for (const sound of await records(missing)) sounds.set(sound.id, sound);
     return ids.flatMap((id) => sounds.get(id) ?? []);
   }
 
