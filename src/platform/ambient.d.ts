@@ -15,6 +15,7 @@ interface FileSystemFileHandle {
   createSyncAccessHandle(): Promise<{
     truncate(size: number): void;
     write(bytes: Uint8Array<ArrayBuffer>, options: { at: number }): number;
+    getSize(): number;
     flush(): void;
     close(): void;
   }>;

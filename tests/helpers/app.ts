@@ -178,6 +178,17 @@ export async function saved(
   return { name: download.suggestedFilename(), bytes: new Uint8Array(readFileSync(path)), path };
 }
 
+/** All rows of a table of the store. */
+export const stored = <T>(page: Page, table: string) =>
+  page.evaluate(async (name) => {
+    const request = indexedDB.open('cormorant');
+    const db = await new Promise<IDBDatabase>((done) => (request.onsuccess = () => done(request.result)));
+    const all = db.transaction(name).objectStore(name).getAll();
+    await new Promise((done) => (all.onsuccess = done));
+    db.close();
+    return all.result;
+  }, table) as Promise<T[]>;
+
 /** The rules of {@link axeFaults} that a theme can break once all were looked at in the dark one: it has other colours, and nothing else. */
 export const inTheme = (theme: string): string[] | undefined => (theme === 'dark' ? undefined : ['color-contrast']);
 

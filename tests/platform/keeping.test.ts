@@ -4,7 +4,7 @@ import { SoundIndex } from '@core/search';
 import { Catalogue, type Surroundings } from '@platform/catalogue/catalogue';
 import { Gate } from '@platform/labelling/desk';
 import type { Identity } from '@platform/store/identity';
-import { MARGIN, NoRoom, privateDisk, Room } from '@platform/store/room';
+import { inOurWords, MARGIN, NoRoom, OPENING, privateDisk, Room } from '@platform/store/room';
 import { Store } from '@platform/store/store';
 import fc from 'fast-check';
 import { emptyStore, likeABrowser } from '../helpers/browser';
@@ -310,13 +310,13 @@ describe('room on the disk', () => {
     const small = disk(1e9);
     const { catalogue: c } = await tab({ room: new Room(small) });
     await take(c, ...Array.from({ length: 400 }, (_, i) => soundOf(5 + i, { fxName: `s${i}` })));
-    small.set(MARGIN + 0.3e6);
+    small.set(2 * MARGIN + 0.3e6);
     const sounds = await c.sounds(Array.from({ length: 400 }, (_, i) => 5 + i));
     const batch = edit(
       'Batch',
       sounds.map((s) => changeOf('sounds', s, { 'fields.notes': 'x'.repeat(20_000) })),
     );
-    await expect(c.apply(batch)).rejects.toThrow(/this needs \d+ MB, 0\.3 MB are free\. Nothing was changed/);
+    await expect(c.apply(batch)).rejects.toThrow(/this needs \d+ MB free, and there are 32 MB\. Nothing was changed/);
     expect((await one(c, 5)).fields.notes).toBeUndefined();
     expect(await c.undoState()).toEqual({ undo: undefined, redo: undefined });
     small.set(1e9);
@@ -330,12 +330,54 @@ describe('room on the disk', () => {
     for (let i = 0; i < 50; i++) await room.need(10_000);
     expect(big.probes).toHaveLength(1);
     await room.need(40e6);
-    expect(big.probes[1]).toBe(40e6 + MARGIN);
+    expect(big.probes[1]).toBe(40e6 + 2 * MARGIN);
     big.set(5);
     await expect(room.need(40e6)).rejects.toBeInstanceOf(NoRoom);
     // Having been refused once, it looks again each time.
     await expect(room.need(1)).rejects.toBeInstanceOf(NoRoom);
   });
+
+  test('is left to the browser before it opens its database, and where there is too little it is not asked to', async () => {
+    const full = disk(OPENING - 1);
+    await expect(new Store(new Room(full)).open()).rejects.toThrow(/this needs 8\.0 MB free, and there are 8\.0 MB/);
+    full.set(OPENING);
+    const store = new Store(new Room(full));
+    await store.open();
+    expect(await store.sounds.count()).toBe(0);
+    store.close();
+  });
+
+  test('a database that the browser closed is not used until there is room, and then is, by itself', async () => {
+    const full = disk(1e9);
+    const store = new Store(new Room(full));
+    await store.open();
+    await store.tags.put({ id: 3, name: 'gate' });
+    const returned = new Promise<void>((done) => (store.returned = done));
+    full.set(0);
+    store.backendDB().onclose?.(new Event('close'));
+    await expect(store.tags.toArray()).rejects.toThrow('has been closed');
+    // The look that found nothing was the one that opening began with.
+    await expect(store.open()).rejects.toBeInstanceOf(NoRoom);
+    full.set(1e9);
+    await returned;
+    expect(await store.tags.toArray()).toEqual([{ id: 3, name: 'gate' }]);
+    store.close();
+  });
+
+  test.each([
+    ['QuotaExceededError', 'Encountered full disk while opening backing store for indexedDB.open.'],
+    ['QuotaExceededError', 'The current transaction exceeded its quota limitations.'],
+    ['AbortError', 'QuotaExceededError: Failed to write'],
+    ['UnknownError', 'no space left on device'],
+  ])('a browser that finds none is heard in our words: %s %s', (name, message) => {
+    expect(inOurWords(Object.assign(new Error(message), { name })).message).toMatch(
+      /^the disk has not enough room: .* try again/,
+    );
+  });
+
+  test.each([new NoRoom(1, 2), new TypeError('disk')])('%s stays as it is', (error) =>
+    expect(inOurWords(error)).toBe(error),
+  );
 });
 
 describe('cancelling', () => {
@@ -359,49 +401,51 @@ describe('cancelling', () => {
 describe('the browser’s disk', () => {
   /** A private file system with so much room, or none at all. */
   function system(free: number, refused?: string) {
-    const files = new Set<string>();
+    let size = 0;
     class Handle {
       createSyncAccessHandle() {
         if (refused) return Promise.reject(Object.assign(new Error('refused'), { name: refused }));
-        let size = 0;
         return Promise.resolve({
-          write: (part: Uint8Array) => {
-            const now = Math.min(part.length, free - size);
-            size += now;
+          getSize: () => size,
+          write: (part: Uint8Array, { at }: { at: number }) => {
+            const now = Math.min(part.length, free - at);
+            size = at + now;
             return now;
           },
-          truncate: () => undefined,
+          truncate: (to: number) => (size = to),
           close: () => undefined,
         });
       }
     }
     Object.assign(globalThis, { FileSystemFileHandle: Handle });
     const directory = {
-      getFileHandle: (name: string) => (files.add(name), Promise.resolve(new Handle())),
-      removeEntry: (name: string) => (files.delete(name), Promise.resolve()),
+      getFileHandle: () => Promise.resolve(new Handle()),
     };
     Object.defineProperty(navigator, 'storage', {
       value: { getDirectory: () => Promise.resolve(directory) },
       configurable: true,
     });
-    return files;
+    return { kept: () => size };
   }
   afterEach(() => {
     Reflect.deleteProperty(navigator, 'storage');
     Reflect.deleteProperty(globalThis, 'FileSystemFileHandle');
   });
 
-  test('is measured by writing, to the byte, and left as it was', async () => {
-    const files = system(5_000_000);
-    expect(await privateDisk()!.probe(3_500_000)).toBe(3_500_000);
-    expect(await privateDisk()!.probe(9_000_000)).toBe(5_000_000);
-    expect(files.size).toBe(0);
+  test('is measured by writing, to the byte; some of it is set aside, and let go of where it is full', async () => {
+    const { kept } = system(5_000_000);
+    for (let i = 0; i < 2; i++) {
+      expect(await privateDisk()!.probe(3_500_000, 1_500_000)).toBe(3_500_000);
+      expect(kept()).toBe(1_500_000);
+    }
+    expect(await privateDisk()!.probe(9_000_000, 1_500_000)).toBe(5_000_000);
+    expect(kept()).toBe(0);
   });
 
   test('that may not be written to at all keeps nobody from working; one that is full does', async () => {
     system(0, 'SecurityError');
-    expect(await privateDisk()!.probe(100)).toBe(100);
+    expect(await privateDisk()!.probe(100, 50)).toBe(100);
     system(0, 'QuotaExceededError');
-    expect(await privateDisk()!.probe(100)).toBe(0);
+    expect(await privateDisk()!.probe(100, 50)).toBe(0);
   });
 });

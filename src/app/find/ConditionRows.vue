@@ -9,6 +9,8 @@ import { useFind } from '../stores/find';
 import { searchAround } from '../stores/view';
 import { catalogue } from '../stores/workers';
 import { useValueName } from '../shared/list/useValueName';
+import FieldSelect from '../shared/controls/FieldSelect.vue';
+import { byLabel } from '../shared/controls/fields';
 
 /** Conditions of one group, and the groups inside of it. */
 const props = defineProps<{ group: ConditionGroup; depth: number }>();
@@ -33,7 +35,7 @@ const put = (i: number, part: Part) => setParts(props.group.parts.map((old, at) 
 const set = (i: number, change: Partial<Condition>) => put(i, { ...(props.group.parts[i] as Condition), ...change });
 
 const anyField = { value: '', label: 'Any field' };
-const fieldOptions = [anyField, ...fields.map((f) => ({ value: f.query[0], label: f.label })).sort((a, b) => a.label.localeCompare(b.label))];
+const fieldOptions = [anyField, ...fields.map((f) => ({ value: f.query[0], label: f.label })).sort(byLabel)];
 const said: Record<Comparison, string> = {
   has: 'has',
   begins: 'begins with',
@@ -115,11 +117,8 @@ const name = (c: Condition, i: number) => `condition ${i + 1}${c.field ? `, ${fi
             @click="set(i, { not: !part.not })"
             >not</Button
           >
-          <Select
+          <FieldSelect
             class="field"
-            size="small"
-            show-search
-            option-filter-prop="label"
             :value="part.field ?? ''"
             :options="fieldOptions"
             :aria-label="`Field of ${name(part, i)}`"

@@ -1,24 +1,23 @@
 <script setup lang="ts">
 import { SettingOutlined } from '@ant-design/icons-vue';
-import { fields, type Field } from '@core/library';
 import { canFacet } from '@core/search';
-import { Button, Select } from 'ant-design-vue';
+import { Button } from 'ant-design-vue';
 import { computed } from 'vue';
 import { useFind } from '../stores/find';
 import { usePrefs } from '../stores/prefs';
 import FacetGroup from './FacetGroup.vue';
 import HistogramBars from './HistogramBars.vue';
 import PopPanel from '../shared/controls/PopPanel.vue';
+import FieldSelect from '../shared/controls/FieldSelect.vue';
+import { fieldOptions } from '../shared/controls/fields';
 
 const find = useFind();
 const prefs = usePrefs();
 
-const options = (wanted: (f: Field) => boolean) => fields.filter(wanted).map((f) => ({ value: f.key, label: f.label }));
 const choices = [
-  { id: 'facet-keys', kept: 'facetKeys', label: 'Values of', name: 'Fields whose values are counted', options: options(canFacet) },
-  { id: 'histogram-keys', kept: 'histogramKeys', label: 'Spans of', name: 'Numbers that are counted by spans', options: options((f) => !canFacet(f)) },
+  { id: 'facet-keys', kept: 'facetKeys', label: 'Values of', name: 'Fields whose values are counted', options: fieldOptions(canFacet) },
+  { id: 'histogram-keys', kept: 'histogramKeys', label: 'Spans of', name: 'Numbers that are counted by spans', options: fieldOptions((f) => !canFacet(f)) },
 ] as const;
-const byName = (text: string, option?: { label?: string }) => option?.label?.toLowerCase().includes(text.toLowerCase()) ?? false;
 /** A field that is in use stays in sight, whether it is among the chosen ones or not. */
 const shown = computed(() => {
   const used = [...Object.entries(find.view.facets), ...Object.entries(find.view.without)].filter(([, v]) => v.length > 0).map(([k]) => k);
@@ -43,14 +42,7 @@ const counted = computed(() => [...new Set([...prefs.histogramKeys, ...Object.ke
         <div class="choice">
           <template v-for="choice in choices" :key="choice.id">
             <label :for="choice.id">{{ choice.label }}</label>
-            <Select
-              :id="choice.id"
-              v-model:value="prefs[choice.kept]"
-              mode="multiple"
-              :aria-label="choice.name"
-              :options="choice.options"
-              :filter-option="byName as never"
-            />
+            <FieldSelect :id="choice.id" v-model:value="prefs[choice.kept]" size="middle" mode="multiple" :aria-label="choice.name" :options="choice.options" />
           </template>
         </div>
       </template>

@@ -2,7 +2,7 @@
 import { CloseOutlined } from '@ant-design/icons-vue';
 import { fieldOf, fields, isNumeric, nameOf, shownNumber } from '@core/library';
 import { useElementSize } from '@vueuse/core';
-import { Button, Select, Tooltip } from 'ant-design-vue';
+import { Button, Tooltip } from 'ant-design-vue';
 import { computed, ref, shallowRef, useTemplateRef, watch, watchEffect } from 'vue';
 import { withKey } from '../shared/controls/commands';
 import { count } from '../shared/controls/format';
@@ -12,6 +12,7 @@ import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
 import { searchOf } from '../stores/view';
 import { catalogue } from '../stores/workers';
+import FieldSelect from '../shared/controls/FieldSelect.vue';
 
 /** The results on two measured axes: drag to narrow, point to see, click or walk by arrows to hear. */
 const emit = defineEmits<{ choose: [id: number]; close: [] }>();
@@ -227,10 +228,7 @@ function clear(): void {
 <template>
   <section class="plot" aria-label="Plot of the results">
     <div class="head">
-      <Select
-        size="small"
-        show-search
-        option-filter-prop="label"
+      <FieldSelect
         class="axis"
         :options="axes"
         :value="prefs.plotAxes[1]"
@@ -238,10 +236,7 @@ function clear(): void {
         @update:value="prefs.plotAxes = [prefs.plotAxes[0], String($event)]"
       />
       <span class="mute">over</span>
-      <Select
-        size="small"
-        show-search
-        option-filter-prop="label"
+      <FieldSelect
         class="axis"
         :options="axes"
         :value="prefs.plotAxes[0]"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { HolderOutlined, PushpinOutlined, SettingOutlined } from '@ant-design/icons-vue';
-import { fieldOf, fields, translated } from '@core/library';
+import { fieldOf, fields } from '@core/library';
 import { Button, Drawer, Input, Select, Tooltip } from 'ant-design-vue';
 import { computed, ref } from 'vue';
 import { VueDraggable } from 'vue-draggable-plus';
@@ -8,6 +8,7 @@ import MenuSelect from '../shared/controls/MenuSelect.vue';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { usePrefs, usualView, type TableView } from '../stores/prefs';
+import { asOption, foreign } from '../shared/controls/fields';
 
 /** Which fields stand in the label table, in which order, under which name. */
 const prefs = usePrefs();
@@ -24,8 +25,8 @@ const shown = computed({
 const languages = computed(() => [...new Set([...library.sounds.values()].flatMap((s) => Object.keys(s.fields).filter((k) => k.includes('@'))))]);
 const others = computed(() => {
   const there = new Set(shown.value.map((c) => c.key));
-  const keys = [...fields.map((f) => f.key), ...languages.value, ...translated.flatMap((k) => ['de', 'fr', 'es'].map((l) => `${k}@${l}`))];
-  return [...new Set(keys)].filter((k) => !there.has(k) && k !== 'takeGroup').map((key) => ({ value: key, label: fieldOf(key).label }));
+  const keys = [...fields.map((f) => f.key), ...languages.value, ...foreign.map((o) => o.value)];
+  return [...new Set(keys)].filter((k) => !there.has(k) && k !== 'takeGroup').map(asOption);
 });
 const views = computed(() => [usualView, ...prefs.tableViews].map((v) => ({ value: v.name, label: v.name })));
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { changeOf, fieldOf, fields } from '@core/library';
+import { changeOf, fieldOf } from '@core/library';
 import { NamePattern, shortNameKinds, UCS_PATTERN, type ShortName, type ShortNameKind } from '@core/naming';
 import type { ComposedName, ParsedName } from '@platform/index';
 import { AutoComplete, Button, Input, RadioGroup, Select, Table } from 'ant-design-vue';
@@ -14,6 +14,8 @@ import { useLabels } from '../stores/labels';
 import { useLibrary } from '../stores/library';
 import { catalogue } from '../stores/workers';
 import ScopeBar from './ScopeBar.vue';
+import FieldSelect from '../shared/controls/FieldSelect.vue';
+import { writable } from '../shared/controls/fields';
 
 const library = useLibrary();
 const labels = useLabels();
@@ -31,7 +33,7 @@ const ways = [
   { value: 'parse', label: 'Parse into fields' },
   { value: 'short', label: 'Short names' },
 ];
-const editable = [{ value: '', label: 'Leave out' }, ...fields.filter((f) => f.edited).map((f) => ({ value: f.key, label: f.label }))];
+const editable = [{ value: '', label: 'Leave out' }, ...writable];
 
 /** What is wrong with the pattern, with a mark under the place. */
 const fault = computed(() => patternFault(pattern.value));
@@ -168,7 +170,7 @@ const shortColumns = [
       <div v-if="way === 'parse' && keys.length > 0" class="tools wrap">
         <span v-for="key in keys" :key="key" class="into">
           <label :for="`into-${key}`" class="mute mono">{{ key }}</label>
-          <Select :id="`into-${key}`" v-model:value="into[key]" size="small" show-search option-filter-prop="label" :options="editable" class="kind" />
+          <FieldSelect :id="`into-${key}`" v-model:value="into[key]" :options="editable" class="kind" />
         </span>
       </div>
       <div class="tools">

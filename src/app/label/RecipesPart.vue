@@ -142,6 +142,10 @@ async function tally(): Promise<void> {
     if (mine === counting) failure.value = (error as Error).message;
   }
 }
+async function again(): Promise<void> {
+  await look();
+  await tally();
+}
 const tallySoon = useDebounceFn(() => tally(), 400);
 watch(
   () => [draft.value.steps, labels.ids, shown.value, library.revision] as const,
@@ -217,7 +221,10 @@ const width = computed(() => 230 + written.value.length * 380);
     </section>
     <div class="tools run">
       <ScopeBar />
-      <span v-if="failure" class="bad" role="alert">{{ failure }}</span>
+      <template v-if="failure">
+        <span class="bad" role="alert">{{ failure }}</span>
+        <Button size="small" @click="again">Try again</Button>
+      </template>
       <span v-else-if="counts" role="status"
         ><span class="mono glass">{{ count(counts.changed) }}</span> would change, <span class="mono">{{ count(counts.unchanged) }}</span> stay as they are,
         <span class="mono" :class="{ bad: counts.failing > 0 }">{{ count(counts.failing) }}</span> cannot</span

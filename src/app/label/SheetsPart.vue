@@ -1,6 +1,5 @@
 <script setup lang="ts">
-import { fieldOf, fields, isField, translated, type MatchedRow, type Policy, type Target } from '@core/library';
-import { languages } from '@core/suggest';
+import { fieldOf, isField, type MatchedRow, type Policy, type Target } from '@core/library';
 import type { SheetFacts, SheetFormat, SheetMatch } from '@platform/index';
 import { Alert, Button, RadioGroup, Select } from 'ant-design-vue';
 import { computed, ref, shallowRef } from 'vue';
@@ -14,6 +13,8 @@ import { useLabels } from '../stores/labels';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
 import ScopeBar from './ScopeBar.vue';
+import FieldSelect from '../shared/controls/FieldSelect.vue';
+import { foreign, writable } from '../shared/controls/fields';
 
 const labels = useLabels();
 const library = useLibrary();
@@ -50,11 +51,8 @@ const places = [
 ];
 const options = [
   { label: 'Finding', options: places },
-  { label: 'Fields', options: fields.filter((f) => f.edited).map((f) => ({ value: f.key, label: f.label })) },
-  {
-    label: 'Languages',
-    options: translated.flatMap((k) => languages.filter((l) => l !== 'en').map((l) => ({ value: `${k}@${l}`, label: fieldOf(`${k}@${l}`).label }))),
-  },
+  { label: 'Fields', options: writable },
+  { label: 'Languages', options: foreign },
 ];
 const policyOptions: { value: Policy; label: string }[] = [
   { value: 'fill', label: 'Fill where empty' },
@@ -154,7 +152,6 @@ async function write(): Promise<void> {
   const types = { csv: 'text/csv', tsv: 'text/tab-separated-values', xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet' };
   if (bytes) save(bytes as BlobPart, types[kind], `Sounds.${kind}`);
 }
-const exportOptions = fields.filter((f) => f.key !== 'takeGroup').map((f) => ({ value: f.key, label: f.label }));
 const label = (t: Target | null) => (t && isField(t) ? fieldOf(t).label : '');
 </script>
 
@@ -168,15 +165,7 @@ const label = (t: Target | null) => (t && isField(t) ? fieldOf(t).label : '');
       >
       <span class="push" />
       <ScopeBar />
-      <Select
-        v-model:value="exported"
-        mode="multiple"
-        :options="exportOptions"
-        :max-tag-count="2"
-        option-filter-prop="label"
-        aria-label="Fields to write"
-        class="export"
-      />
+      <FieldSelect v-model:value="exported" mode="multiple" size="middle" :max-tag-count="2" aria-label="Fields to write" class="export" />
       <RadioGroup
         v-model:value="format"
         size="small"
@@ -215,12 +204,9 @@ const label = (t: Target | null) => (t && isField(t) ? fieldOf(t).label : '');
                 .join(' · ')
             }}</bdi></span
           >
-          <Select
+          <FieldSelect
             :id="`column-${i}`"
-            size="small"
-            show-search
             allow-clear
-            option-filter-prop="label"
             placeholder="Leave out"
             :value="targets[i] ?? undefined"
             :options="options"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { changeOf, fieldOf, fields, stampable, textOf, valueFrom, type FieldValue, type Stamp } from '@core/library';
+import { changeOf, fieldOf, stampable, textOf, valueFrom, type FieldValue, type Stamp } from '@core/library';
 import { checkedFile, validators, type StampFile } from '@core/schemas';
 import { Button, Input, Select, Tooltip } from 'ant-design-vue';
 import { computed, ref } from 'vue';
@@ -13,6 +13,8 @@ import { useLabels } from '../stores/labels';
 import { useLibrary } from '../stores/library';
 import { catalogue } from '../stores/workers';
 import { useStamps } from './useStamps';
+import FieldSelect from '../shared/controls/FieldSelect.vue';
+import { writable } from '../shared/controls/fields';
 
 const library = useLibrary();
 const labels = useLabels();
@@ -23,7 +25,6 @@ const adding = ref<Record<number, string | undefined>>({});
 
 const tagNames = computed(() => new Map(library.tags.map((t) => [t.id, t.name])));
 const shown = (stamp: Stamp, key: string) => textOf(fieldOf(key), stamp.values[key], tagNames.value);
-const options = fields.filter((f) => f.edited).map((f) => ({ value: f.key, label: f.label }));
 const keyOptions = Array.from({ length: 9 }, (_, i) => ({ value: i + 1, label: `Ctrl Alt ${i + 1}` }));
 const rootOptions = computed(() => library.roots.map((r) => ({ value: r.id, label: r.name })));
 
@@ -166,14 +167,11 @@ async function load(file: File): Promise<void> {
         <Button size="small" type="text" :aria-label="`Leave ${fieldOf(key).label} out`" @click="take(stamp, key)">×</Button>
       </div>
       <div class="value">
-        <Select
+        <FieldSelect
           v-model:value="adding[stamp.id]"
-          size="small"
-          show-search
-          option-filter-prop="label"
           placeholder="Add a field"
           :aria-label="`Add a field to ${stamp.name}`"
-          :options="options.filter((o) => !(o.value in stamp.values))"
+          :options="writable.filter((o) => !(o.value in stamp.values))"
         />
         <Input
           v-if="adding[stamp.id]"

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { fieldOf, fields, translated } from '@core/library';
 import type { Condition, Step } from '@core/naming';
-import { languages } from '@core/suggest';
 import { Button, Checkbox, Input, InputNumber, Select, Switch } from 'ant-design-vue';
 import { computed } from 'vue';
+import FieldSelect from '../shared/controls/FieldSelect.vue';
+import { fieldOptions, foreign, writable } from '../shared/controls/fields';
 import { lineOf, type Control } from './step-layouts';
 import { sentenceOf, testOptions } from './steps';
 
@@ -11,10 +11,8 @@ import { sentenceOf, testOptions } from './steps';
 const props = defineProps<{ step: Step; place: number; fault?: string }>();
 const emit = defineEmits<{ change: [step: Step]; remove: []; move: [by: number] }>();
 
-const option = (key: string) => ({ value: key, label: fieldOf(key).label });
-const foreign = translated.flatMap((key) => languages.filter((l) => l !== 'en').map((l) => `${key}@${l}`));
-const writable = [...fields.filter((f) => f.edited).map((f) => f.key), ...foreign].map(option);
-const all = [...fields.filter((f) => f.key !== 'takeGroup').map((f) => f.key), ...foreign].map(option);
+const written = [...writable, ...foreign];
+const all = [...fieldOptions(), ...foreign];
 
 const set = (part: Record<string, unknown>) => emit('change', { ...props.step, ...part } as Step);
 const valueOf = ({ part, get }: Control) => {
@@ -32,7 +30,7 @@ function setWhen(part: Partial<Condition> | undefined): void {
 }
 const text = (e: { target: { value?: string } }) => e.target.value ?? '';
 const label = (what: string) => `Step ${props.place}: ${what}`;
-const optionsOf = (c: Control) => (c.as === 'choice' ? c.options : c.as === 'any' || c.as === 'anyFields' ? all : writable) as never;
+const optionsOf = (c: Control) => (c.as === 'choice' ? c.options : c.as === 'any' || c.as === 'anyFields' ? all : written) as never;
 const classOf: Partial<Record<Control['as'], string>> = { choice: 'small', fields: 'many', anyFields: 'many' };
 </script>
 
@@ -64,13 +62,11 @@ const classOf: Partial<Record<Control['as'], string>> = { choice: 'small', field
           :aria-label="label(c.label)"
           @change="(n: unknown) => n !== null && put(c, Number(n))"
         />
-        <Select
+        <FieldSelect
           v-else
-          size="small"
           :class="classOf[c.as] ?? 'field'"
           :mode="c.as === 'fields' || c.as === 'anyFields' ? 'multiple' : undefined"
           :show-search="c.as !== 'choice'"
-          option-filter-prop="label"
           :value="valueOf(c)"
           :options="optionsOf(c)"
           :aria-label="label(c.label)"
@@ -79,11 +75,8 @@ const classOf: Partial<Record<Control['as'], string>> = { choice: 'small', field
       </template>
       <template v-if="when">
         where
-        <Select
-          size="small"
+        <FieldSelect
           class="field"
-          show-search
-          option-filter-prop="label"
           :value="when.field"
           :options="all"
           :aria-label="label('condition field')"

@@ -39,7 +39,7 @@ const left = computed(() => {
 <style scoped>
 .work {
   display: grid;
-  grid-template-columns: auto 1fr 110px auto;
+  grid-template-columns: auto 1fr minmax(110px, auto) auto;
   align-items: center;
   gap: 12px;
   padding: 6px 16px;

@@ -37,6 +37,7 @@ const keysShown = ref(false);
 const finderShown = ref(false);
 const failure = ref('');
 const audition = useAudition();
+const reload = () => location.reload();
 const theme = computed(() => antdTheme(prefs.theme));
 
 onMounted(async () => {
@@ -101,8 +102,9 @@ useCommands([
       <main>
         <div v-if="failure" class="empty" role="alert">
           <strong>The catalogue could not be opened</strong>
-          <span>{{ failure }}</span>
-          <span>Close other Cormorant tabs, or free some disk space, and reload this page.</span>
+          <span class="sentence">{{ failure }}</span>
+          <span>Close other Cormorant tabs, or make room on the disk.</span>
+          <Button @click="reload">Try again</Button>
         </div>
         <div v-else-if="!library.ready" class="empty"><Spin /><span>Opening the catalogue</span></div>
         <template v-else>

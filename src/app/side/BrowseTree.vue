@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { DownOutlined, PushpinOutlined, RightOutlined } from '@ant-design/icons-vue';
-import { fields, type Folder } from '@core/library';
+import { type Folder } from '@core/library';
 import { canFacet } from '@core/search';
-import { Button, Select } from 'ant-design-vue';
+import { Button } from 'ant-design-vue';
 import { computed, nextTick, ref, shallowRef, useTemplateRef, watch } from 'vue';
 import { count } from '../shared/controls/format';
 import { useValueName } from '../shared/list/useValueName';
@@ -12,6 +12,8 @@ import { usePrefs } from '../stores/prefs';
 import { usePulls } from '../stores/pulls';
 import { searchOf, wide } from '../stores/view';
 import { catalogue } from '../stores/workers';
+import FieldSelect from '../shared/controls/FieldSelect.vue';
+import { byLabel, fieldOptions } from '../shared/controls/fields';
 
 /** The library as a tree: the folders of all roots, or the values of any fields, one inside of the other in the order chosen. */
 interface Branch {
@@ -37,10 +39,7 @@ const branches = shallowRef<Branch[]>([]);
 const open = shallowRef<ReadonlySet<string>>(new Set());
 const VALUES = 400;
 
-const options = fields
-  .filter(canFacet)
-  .map((f) => ({ value: f.key, label: f.label }))
-  .sort((a, b) => a.label.localeCompare(b.label));
+const options = fieldOptions(canFacet).sort(byLabel);
 const byFolders = computed(() => prefs.treeKeys.length === 0);
 
 async function folderTree(): Promise<Branch[]> {
@@ -176,13 +175,11 @@ function key(event: KeyboardEvent, { branch, parent }: Line): void {
 </script>
 
 <template>
-  <Select
+  <FieldSelect
     v-model:value="prefs.treeKeys"
     class="levels"
     mode="multiple"
-    size="small"
     :options="options"
-    option-filter-prop="label"
     placeholder="Folders; or fields, in order"
     aria-label="Levels of the tree"
   />

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { frameToSample, sampleToFrame, timecodeAt, type Cue } from '@core/scene';
 import { RATE } from '@platform/index';
-import { Button, Tooltip } from 'ant-design-vue';
+import { Button } from 'ant-design-vue';
 import { useElementSize } from '@vueuse/core';
 import { computed, ref, useTemplateRef, watch } from 'vue';
 import { useCommands } from '../shared/controls/commands';
@@ -11,6 +11,7 @@ import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
 import CueBox from './CueBox.vue';
 import FilmStrip from './FilmStrip.vue';
+import LetterToggle from '../shared/controls/LetterToggle.vue';
 
 const scene = useScene();
 const audition = useAudition();
@@ -19,6 +20,8 @@ const lane = useTemplateRef('lane');
 const { width } = useElementSize(lane);
 const HEAD = 150;
 const TRACK = 44;
+/** What a track has to be heard alone or not at all, and the colour it has then. */
+const switches = { solo: 'amber', mute: 'coral' } as const;
 
 /** Pixels a second, and the sample at the left border. */
 const zoom = ref(110);
@@ -126,28 +129,17 @@ useCommands([
           class="gain mono"
           @set="(gain) => scene.editTrack(track.id, `Gain of ${track.name}`, { gain })"
         />
-        <Tooltip title="Solo"
-          ><Button
-            size="small"
-            class="toggle"
-            :class="{ solo: track.solo }"
-            :aria-pressed="track.solo"
-            :aria-label="`Solo ${track.name}`"
-            @click.stop="scene.editTrack(track.id, `Solo ${track.name}`, { solo: !track.solo })"
-            >S</Button
-          ></Tooltip
-        >
-        <Tooltip title="Mute"
-          ><Button
-            size="small"
-            class="toggle"
-            :class="{ mute: track.mute }"
-            :aria-pressed="track.mute"
-            :aria-label="`Mute ${track.name}`"
-            @click.stop="scene.editTrack(track.id, `Mute ${track.name}`, { mute: !track.mute })"
-            >M</Button
-          ></Tooltip
-        >
+        <LetterToggle
+          v-for="(tone, part) in switches"
+          :key="part"
+          class="toggle"
+          :letter="part[0].toUpperCase()"
+          :hint="part === 'solo' ? 'Solo' : 'Mute'"
+          :label="`${part === 'solo' ? 'Solo' : 'Mute'} ${track.name}`"
+          :tone="tone"
+          :on="track[part]"
+          @toggle="scene.editTrack(track.id, `${part === 'solo' ? 'Solo' : 'Mute'} ${track.name}`, { [part]: !track[part] })"
+        />
       </div>
       <Button type="text" size="small" class="more" @click="scene.addTrack()">Add a track</Button>
     </div>
@@ -273,18 +265,6 @@ useCommands([
 }
 .toggle {
   grid-row: 1 / 3;
-  width: 24px;
-  height: 22px;
-  padding: 0;
-  font-size: 12px;
-}
-.solo {
-  border-color: var(--amber);
-  color: var(--amber);
-}
-.mute.toggle {
-  border-color: var(--coral);
-  color: var(--coral);
 }
 .more {
   margin: 4px 6px;

@@ -50,13 +50,13 @@ export const useLabels = defineStore('labels', () => {
    * @param quiet no progress is shown, and failures are thrown
    */
   async function run<T>(task: (work: Work, report: Report) => Promise<T>, quiet = false): Promise<T | undefined> {
-    const running = await labeller();
     if (!quiet) Object.assign(work, { running: true, cancelled: false, keeping: false, share: 0, what: '' });
     const report: Report = (share, what) => {
       if (!quiet) Object.assign(work, { share, what });
     };
     let release = () => {};
     try {
+      const running = await labeller();
       return await new Promise<T>((done, fail) => {
         const gate = new Gate(running.where.subarray(3, 4));
         const failing = waiting.get(running) ?? new Set();

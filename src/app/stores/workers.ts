@@ -26,8 +26,14 @@ export const viewer = () => (viewing ??= startViewer());
 
 let labelling: Promise<RunningLabeller> | undefined;
 
-/** The worker that labels many sounds at once; started when it is first needed, and again after it was ended. */
-export const labeller = (): Promise<RunningLabeller> => (labelling ??= startLabeller(catalogue));
+/** The worker that labels many sounds at once; started when it is first needed, and again after it was ended or failed to start. */
+export function labeller(): Promise<RunningLabeller> {
+  if (!labelling) {
+    labelling = startLabeller(catalogue);
+    labelling.catch(() => (labelling = undefined));
+  }
+  return labelling;
+}
 
 /** Ends a labeller with all that it does; one that was started since goes on. */
 export async function endLabeller(running: RunningLabeller): Promise<void> {

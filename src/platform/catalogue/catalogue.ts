@@ -70,11 +70,11 @@ const WORDS: ReadonlySet<TableName> = new Set(['tags', 'categories', 'alikes']);
  * {@link Catalogue.apply}; a Web Lock and one transaction per edit keep several tabs from crossing each other.
  */
 export class Catalogue {
-  private readonly store = new Store();
+  private readonly store: Store;
   private readonly index: Searcher;
-  private readonly journalOf = new Journal(this.store);
-  private readonly aside = new Aside(this.store);
-  private readonly past = new History(this.store);
+  private readonly journalOf: Journal;
+  private readonly aside: Aside;
+  private readonly past: History;
   private readonly writer: Writer;
   private readonly keeper: Keeper;
   private readonly channel = new BroadcastChannel(CHANNEL);
@@ -84,6 +84,10 @@ export class Catalogue {
   private counts: Map<number, number> | undefined;
 
   constructor({ snapshot, room = new Room(), memory = privateMemory() }: Surroundings = {}) {
+    this.store = new Store(room);
+    this.journalOf = new Journal(this.store);
+    this.aside = new Aside(this.store);
+    this.past = new History(this.store);
     this.keeper = new Keeper(this.store, memory, () => this.index.size);
     this.index = new Searcher(this.store, { file: snapshot, room, sift: (rows) => this.aside.sift(rows) });
     this.writer = new Writer(this.store, this.journalOf, room, (done) => this.takeOver(done));
@@ -98,7 +102,7 @@ export class Catalogue {
     await this.store.open();
     await this.keeper.open(remembered);
     ({ name: this.journalOf.tab, leave: this.journalOf.leave } = await nameTab(tab));
-    this.store.on('close', () => void this.closed());
+    this.store.returned = () => void this.returned();
     const aside = await underLock(EDITS, () => this.aside.sweep());
     if (!(await this.store.pulls.get(TRAY))) {
       const tray: Pull = { id: TRAY, name: 'Tray', soundIds: [], created: Date.now() };
@@ -130,10 +134,8 @@ export class Catalogue {
   }
 
   /** The browser closed the database by itself: whether it is still the same one is seen before anything else is done. */
-  private async closed(): Promise<void> {
-    if (this.ended) return;
-    await this.store.open();
-    if (!(await this.keeper.again())) return;
+  private async returned(): Promise<void> {
+    if (this.ended || !(await this.keeper.again())) return;
     // No index answers for another store.
     await this.index.rebuild();
     this.listener({ tables: ['sounds'], ids: {}, lost: true });
@@ -179,9 +181,7 @@ export class Catalogue {
     this.listener(changed);
   }
 
-  private table(name: TableName): Table<{ id: number }, number> {
-    return this.store.table(name);
-  }
+  private readonly table = (name: TableName): Table<{ id: number }, number> => this.store.table(name);
 
   /** Fresh ids for records about to be made. */
   async newIds(table: TableName, count: number): Promise<number[]> {

@@ -11,6 +11,7 @@ import { Line } from './line';
 import { listFiles, RootEmptied, RootUnavailable } from '../files/roots';
 import type { RootWork, Unavailable, WorkReport } from './work';
 import { followedOf, RootRun, type Asked, type IntakeCatalogue } from './root-run';
+import { inOurWords, isNoRoom } from '../store/room';
 import type { Problem, RootRecord } from '../store/store';
 
 export type Reader = Asked<IntakeReader, 'read' | 'measure' | 'quickHash' | 'audioHash'>;
@@ -184,10 +185,8 @@ export class Conductor {
   }
 
   private failed(rootId: number, error: Error): void {
-    const full = error.name === 'NoRoom' || /Quota/i.test(error.name) || /quota/i.test(error.message);
-    const reason = full
-      ? `The browser’s storage is full${error.name === 'NoRoom' ? `: ${error.message}` : '. Free some disk space, or let go of other sites’ data.'} What was taken in so far is kept.`
-      : error.message;
+    const { message } = inOurWords(error);
+    const reason = isNoRoom(error) ? `${message} What was taken in before is kept.` : message;
     const askAgain = error instanceof RootUnavailable && error.askAgain;
     const emptied = error instanceof RootEmptied ? { emptied: error.files } : {};
     this.unavailable.set(rootId, { rootId, reason, askAgain, ...emptied });
@@ -404,8 +403,7 @@ export class Conductor {
       await batch.add(await reader.measure(root, slim(sound)));
     } catch (error) {
       const { name, message } = error as Error;
-      if (name === 'RootUnavailable' || name === 'NoRoom' || /Quota/i.test(name))
-        return this.failed(root.id, error as Error);
+      if (name === 'RootUnavailable' || isNoRoom(error as Error)) return this.failed(root.id, error as Error);
       const [problemId] = await this.catalogue.newIds('problems', 1);
       const problem: Problem = {
         id: problemId,

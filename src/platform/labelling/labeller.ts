@@ -26,10 +26,10 @@ export class Labeller {
   private readonly reviewing: Review;
   private readonly sheet: SheetImport;
   private readonly restoring: Restore;
-  private readonly room = new Room();
 
   private constructor(
     store: Store,
+    private readonly room: Room,
     catalogue: Desk['catalogue'],
     private readonly where: Whereabouts,
   ) {
@@ -40,9 +40,10 @@ export class Labeller {
   }
 
   static async start(catalogue: DeskCatalogue, where: Whereabouts): Promise<Labeller> {
-    const store = new Store();
+    const room = new Room();
+    const store = new Store(room);
     await store.open();
-    return new Labeller(store, catalogue, where);
+    return new Labeller(store, room, catalogue, where);
   }
 
   private readonly watch = (step: number): void => {

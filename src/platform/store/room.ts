@@ -1,23 +1,35 @@
-/** The disk as {@link Room} needs it. */
+import { underLock } from './locks';
+
+/** The disk as {@link Room} needs it: one file of ours, which is room that is set aside. */
 export interface Disk {
-  /** Writes so many bytes for a moment, and takes them away again. @returns how many of them had room */
-  probe(bytes: number): Promise<number>;
+  /**
+   * Grows the file to so many bytes, to see whether there is room for them. Then it keeps some of them; none when there was not room for
+   * all, so that others have them.
+   * @returns how many had room
+   */
+  probe(bytes: number, keep: number): Promise<number>;
 }
 
 /** Nothing was done: the disk is too full for it. */
 export class NoRoom extends Error {
   override name = 'NoRoom';
 
-  constructor(
-    readonly needed: number,
-    readonly free: number,
-  ) {
-    super(
-      `the disk has not enough room: this needs ${inMegabytes(needed)}, ${inMegabytes(free)} are free. ` +
-        'Nothing was changed. Make room on the disk, then try again.',
-    );
+  /** @param needed bytes that have to be free; unknown where the browser itself found no room */
+  constructor(needed?: number, free = 0) {
+    const lack =
+      needed === undefined
+        ? 'the browser cannot write to its database'
+        : `this needs ${inMegabytes(needed)} free, and there are ${inMegabytes(free)}`;
+    super(`the disk has not enough room: ${lack}. Nothing was changed by this. Make room on the disk, then try again.`);
   }
 }
+
+/** Whether there was no room for something, in whatever words a browser says so. */
+export const isNoRoom = ({ name, message }: Error): boolean =>
+  name === 'NoRoom' || /quota|full disk|no space/i.test(`${name} ${message}`);
+
+/** An error as people are told it. */
+export const inOurWords = (error: Error): Error => (error.name !== 'NoRoom' && isNoRoom(error) ? new NoRoom() : error);
 
 const inMegabytes = (bytes: number) => {
   const mega = bytes / 1e6;
@@ -25,12 +37,17 @@ const inMegabytes = (bytes: number) => {
 };
 
 /**
- * What stays free beside whatever is written. A browser whose database finds no room at all in the middle of its own house-keeping
- * may throw the whole of it away; this is what that needs at its worst moment for a small edit.
+ * What stays free beside whatever is written, and what our file sets aside beyond that. A browser whose database finds no room at all in
+ * the middle of its own house-keeping may throw the whole of it away; this is what that needs at its worst moment. What is set aside is
+ * let go of when somebody else has filled the disk.
  */
 export const MARGIN = 16e6;
+/** With less than this a browser is not asked to open its database. */
+export const OPENING = 8e6;
 /** For so long a look at the disk is good, as others write to it too. Milliseconds. */
 const GOOD = 10_000;
+/** All tabs measure by one file. */
+const LOOK = 'cormorant-room';
 
 /**
  * Sees to it that there is room before anything is written. The browser's own estimate tells of its quota, not of the disk, so room
@@ -50,12 +67,24 @@ export class Room {
     if (!this.disk) return;
     this.proved -= bytes;
     if (this.proved >= MARGIN / 2 && performance.now() - this.at < GOOD) return;
-    const free = await this.disk.probe(bytes + MARGIN);
+    const free = await this.free(bytes);
     this.at = performance.now();
-    this.proved = free - bytes;
-    if (free >= bytes + MARGIN) return;
+    this.proved = free - MARGIN - bytes;
+    if (free >= bytes + 2 * MARGIN) return;
     this.proved = 0;
-    throw new NoRoom(bytes, Math.max(0, free - MARGIN));
+    throw new NoRoom(bytes + 2 * MARGIN, free);
+  }
+
+  /** Makes sure that the browser can open its database, out of what was set aside if need be. @throws NoRoom */
+  async forOpening(): Promise<void> {
+    if (!this.disk) return;
+    const free = await this.free(0);
+    if (free < OPENING) throw new NoRoom(OPENING, free);
+  }
+
+  /** How much there is of what this takes with all that stays free, in bytes; what was set aside counts. */
+  private free(bytes: number): Promise<number> {
+    return underLock(LOOK, () => this.disk!.probe(bytes + 2 * MARGIN, MARGIN));
   }
 }
 
@@ -68,6 +97,8 @@ const UNTOLD = new Set([
   'NoModificationAllowedError',
 ]);
 const BLOCK = 1 << 20;
+/** Where room is set aside in the private file system. */
+const FILE = 'room';
 /** What cannot be packed by a file system that packs. */
 function noise(): Uint8Array<ArrayBuffer> {
   const block = new Uint8Array(BLOCK);
@@ -81,17 +112,16 @@ export function privateDisk(): Disk | undefined {
   if (!storage?.getDirectory || typeof FileSystemFileHandle === 'undefined') return undefined;
   if (!('createSyncAccessHandle' in FileSystemFileHandle.prototype)) return undefined;
   let block: Uint8Array<ArrayBuffer> | undefined;
-  const name = `room-${crypto.randomUUID()}`;
   return {
-    async probe(bytes) {
+    async probe(bytes, keep) {
       block ??= noise();
       let written = 0;
-      let top: FileSystemDirectoryHandle | undefined;
       try {
-        top = await storage.getDirectory();
-        const handle = await top.getFileHandle(name, { create: true });
+        const handle = await (await storage.getDirectory()).getFileHandle(FILE, { create: true });
         const access = await handle.createSyncAccessHandle();
         try {
+          // What was set aside is there already.
+          written = Math.min(access.getSize(), bytes);
           while (written < bytes) {
             const part = block.subarray(0, Math.min(BLOCK, bytes - written));
             const now = access.write(part, { at: written });
@@ -99,7 +129,7 @@ export function privateDisk(): Disk | undefined {
             if (now < part.length) break;
           }
         } finally {
-          access.truncate(0);
+          access.truncate(written < bytes ? 0 : keep);
           access.close();
         }
       } catch (error) {
@@ -107,7 +137,6 @@ export function privateDisk(): Disk | undefined {
         if (UNTOLD.has((error as Error).name)) return bytes;
         // No room for a file's name, or refused in the middle: what was written until then is the answer.
       }
-      await top?.removeEntry(name).catch(() => undefined);
       return written;
     },
   };

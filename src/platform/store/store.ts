@@ -3,7 +3,8 @@ import { renamedRecord } from '@core/library';
 import type { Recipe, ShortName } from '@core/naming';
 import type { OwnCategory } from '@core/suggest';
 import type { Cue, Scene } from '@core/scene';
-import Dexie, { type EntityTable, type Table } from 'dexie';
+import Dexie, { type EntityTable, type PromiseExtended, type Table } from 'dexie';
+import { isNoRoom, Room } from './room';
 
 /** A folder or a set of files that was added. */
 export interface RootRecord {
@@ -154,14 +155,45 @@ export class Store extends Dexie {
   marks!: EntityTable<{ name: string; value: string }, 'name'>;
   counters!: EntityTable<{ name: string; next: number }, 'name'>;
 
-  constructor(name = 'cormorant') {
-    super(name);
+  /** Called when the database is open again that the browser had closed by itself. */
+  returned: () => void = () => undefined;
+  private done = false;
+
+  constructor(private readonly room = new Room()) {
+    // Never opened without a look at the disk, so never by the package itself.
+    super('cormorant', { autoOpen: false });
     versions.forEach(({ stores, upgrade }, i) => {
       const version = this.version(i + 1).stores(stores);
       if (upgrade) version.upgrade(upgrade);
     });
   }
+
+  /** Opens it once the browser has room for its own house-keeping, as some threw databases away that they opened without. @throws NoRoom */
+  override open(): PromiseExtended<Dexie> {
+    return Dexie.Promise.resolve(this.room.forOpening()).then(() => super.open());
+  }
+
+  /** @param by says whether the package itself wishes to open it again, as when the browser closed it */
+  override close(by?: { disableAutoOpen: boolean }): void {
+    super.close();
+    if (by?.disableAutoOpen === false) void this.openAgain();
+    else this.done = true;
+  }
+
+  private async openAgain(): Promise<void> {
+    while (!this.done && !this.isOpen())
+      try {
+        await this.open();
+        this.returned();
+      } catch (error) {
+        if (!isNoRoom(error as Error)) throw error;
+        await new Promise((go) => setTimeout(go, RETRY));
+      }
+  }
 }
+
+/** Between two tries to open a database that had no room. Milliseconds. */
+const RETRY = 3000;
 
 /**
  * The schema's history; the n-th entry is version n. A released entry is never changed: a new shape is a new entry, with

@@ -1,11 +1,11 @@
-import { expose } from 'comlink';
 import { Catalogue } from '../catalogue/catalogue';
+import { answer } from './answer';
 
 class Served extends Catalogue {
   /** Answers another worker, too. */
   serve(port: MessagePort): void {
-    expose(this, port);
+    answer(this, port);
   }
 }
 
-expose(new Served());
+answer(new Served());

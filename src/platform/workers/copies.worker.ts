@@ -1,4 +1,4 @@
-import { expose } from 'comlink';
 import { CopyFinder } from '../intake/copies';
+import { answer } from './answer';
 
-expose(new CopyFinder());
+answer(new CopyFinder());

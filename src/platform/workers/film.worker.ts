@@ -1,4 +1,4 @@
-import { expose } from 'comlink';
 import { Film } from '../audio/film';
+import { answer } from './answer';
 
-expose(new Film());
+answer(new Film());

@@ -1,4 +1,4 @@
-import { expose } from 'comlink';
 import { IntakeReader } from '../intake/intake';
+import { answer } from './answer';
 
-expose(new IntakeReader());
+answer(new IntakeReader());

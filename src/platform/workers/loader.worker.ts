@@ -1,4 +1,4 @@
-import { expose } from 'comlink';
 import { AudioLoader } from '../audio/loader';
+import { answer } from './answer';
 
-expose(new AudioLoader());
+answer(new AudioLoader());

@@ -1,11 +1,12 @@
-import { expose, transfer } from 'comlink';
+import { transfer } from 'comlink';
 import { Mixer } from '../out/mixer';
+import { answer } from './answer';
 
 const mixer = new Mixer();
 
-expose({
+answer({
   async mix(...args: Parameters<Mixer['mix']>) {
-    const answer = await mixer.mix(...args);
-    return transfer(answer, [answer.wav.buffer]);
+    const mixed = await mixer.mix(...args);
+    return transfer(mixed, [mixed.wav.buffer]);
   },
 });

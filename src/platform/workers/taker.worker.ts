@@ -1,4 +1,4 @@
-import { expose } from 'comlink';
 import { Taker } from '../out/taker';
+import { answer } from './answer';
 
-expose(new Taker());
+answer(new Taker());

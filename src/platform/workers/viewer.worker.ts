@@ -1,4 +1,4 @@
-import { expose } from 'comlink';
 import { Viewer } from '../audio/viewer';
+import { answer } from './answer';
 
-expose(new Viewer());
+answer(new Viewer());
