@@ -369,9 +369,10 @@ describe('room on the disk', () => {
     ['QuotaExceededError', 'The current transaction exceeded its quota limitations.'],
     ['AbortError', 'QuotaExceededError: Failed to write'],
     ['UnknownError', 'no space left on device'],
+    ['DatabaseClosedError', 'Database has been closed'],
   ])('a browser that finds none is heard in our words: %s %s', (name, message) => {
     expect(inOurWords(Object.assign(new Error(message), { name })).message).toMatch(
-      /^the disk has not enough room: .* try again/,
+      /^the (disk has not enough room|browser closed its database).* try again/i,
     );
   });
 

@@ -90,9 +90,9 @@ export class PitchFinder {
   private differences(first: ArrayLike<number>, second: ArrayLike<number> | undefined): void {
     const { size, transform, nsdf, other } = this;
     const means = [first, second].map((frame) => {
-      let mean = 0;
-      if (frame) for (let i = 0; i < size; i++) mean += frame[i] / size;
-      return mean;
+      let sum = 0;
+      if (frame) for (let i = 0; i < size; i++) sum += frame[i];
+      return sum / size;
     });
     const { input } = transform;
     input.fill(0, 2 * size);

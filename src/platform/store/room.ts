@@ -28,8 +28,15 @@ export class NoRoom extends Error {
 export const isNoRoom = ({ name, message }: Error): boolean =>
   name === 'NoRoom' || /quota|full disk|no space/i.test(`${name} ${message}`);
 
-/** An error as people are told it. */
-export const inOurWords = (error: Error): Error => (error.name !== 'NoRoom' && isNoRoom(error) ? new NoRoom() : error);
+const CLOSED =
+  'the browser closed its database, as it does when the disk is full; it is opened again as soon as there is room. ' +
+  'Nothing was changed by this. Try again.';
+
+/** An error as people are told it, whichever words the browser or the database’s package has for it. */
+export function inOurWords(error: Error): Error {
+  if (error.name === 'DatabaseClosedError') return new Error(CLOSED);
+  return error.name !== 'NoRoom' && isNoRoom(error) ? new NoRoom() : error;
+}
 
 const inMegabytes = (bytes: number) => {
   const mega = bytes / 1e6;
