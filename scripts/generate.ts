@@ -7,6 +7,7 @@ import { Ajv } from 'ajv';
 import standalone from 'ajv/dist/standalone/index.js';
 import wabt from 'wabt';
 import { schemas } from '../src/core/schemas/shapes';
+import { lexicon } from './lexicon';
 
 const out = join(dirname(fileURLToPath(import.meta.url)), '../src/core/generated');
 const names = Object.keys(schemas);
@@ -56,3 +57,10 @@ ${functions.map((f) => `  ${f}(...addresses: number[]): number;`).join('\n')}
 await loops('engine', 'interpolate', ['interpolate']);
 await loops('audio', 'transform', ['transform', 'powers', 'peaks', 'between']);
 await loops('search', 'sweep', ['raise', 'gather', 'better', 'argsort']);
+
+const { words, near } = lexicon();
+writeFileSync(
+  join(out, 'meaning.js'),
+  `/*! Cut out of WordNet 3.1, Copyright 2006 by Princeton University. All rights reserved; see NOTICES.md for its licence. */\nexport const words = ${JSON.stringify(words)};\nexport const near = ${JSON.stringify(near)};\n`,
+);
+writeFileSync(join(out, 'meaning.d.ts'), 'export declare const words: string;\nexport declare const near: string;\n');

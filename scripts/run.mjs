@@ -76,13 +76,13 @@ async function dependencies() {
     run('npm', ['ci', '--no-audit', '--no-fund']),
   );
   await unlessDone(
-    'compile schemas and inner loops',
+    'compile schemas and inner loops, and cut the lexicon down',
     [
       ...['src/core/schemas', 'src/core/naming', 'src/core/library'],
       ...['src/core/engine/interpolate.wat', 'src/core/search/sweep.wat', 'src/core/audio/transform.wat'],
-      'scripts/generate.ts',
+      ...['scripts/generate.ts', 'scripts/lexicon.ts'],
     ],
-    'src/core/generated/transform.js',
+    'src/core/generated/meaning.js',
     () => run('node', [...tsx, 'scripts/generate.ts']),
   );
 }

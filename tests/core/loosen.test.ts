@@ -1,5 +1,6 @@
 import { fold } from '@core/naming';
-import { loosened, parseQuery, SoundIndex, type IndexedSound } from '@core/search';
+import { meaning } from '@core/meaning';
+import { loosened, parseQuery, relaxed, SoundIndex, type IndexedSound } from '@core/search';
 import { nearWords } from '@core/suggest';
 import fc from 'fast-check';
 
@@ -68,4 +69,77 @@ test('words that stand for each other are single, folded and in one group each',
   expect(all.filter((w) => !/^[a-z]+$/.test(w))).toEqual([]);
   expect(new Set(all).size).toBe(all.length);
   for (const group of nearWords) expect(group.length).toBeGreaterThan(1);
+});
+
+describe('where nothing has all the words', () => {
+  const ways = (text: string) => relaxed(parseQuery(text).query, text);
+  const most = (text: string) => {
+    for (const query of ways(text)) {
+      const ids = [...index.search({ query }).ids];
+      if (ids.length > 0) return ids.map((id) => names[id - 1]);
+    }
+    return [];
+  };
+
+  test('most of them are looked for, fewer only where that finds nothing', () => {
+    expect(most('rain timber trombone ')).toEqual(['Rain timber roof']);
+    expect(most('rain reeds trombone tuba ')).toEqual(['Wind reeds dry', 'Rain timber roof', 'The pier in the rain']);
+    expect(most('tuba trombone ')).toEqual([]);
+  });
+
+  test.each([
+    'rain',
+    'rain AND tuba',
+    'rain OR tuba',
+    'rain -tuba',
+    '"rain tuba"',
+    'name:rain tuba',
+    'rain tub*',
+    'the rain',
+  ])('a query that says exactly what it means is taken at its word: %s', (text) => expect(ways(text)).toEqual([]));
+
+  test('as many are found as counting by hand finds, those with more words before those with fewer', () => {
+    const word = fc.constantFrom('fog', 'horn', 'rain', 'gate', 'oak', 'hull', 'pier', 'tuba', 'iron', 'roof');
+    fc.assert(
+      fc.property(fc.uniqueArray(word, { minLength: 2, maxLength: 8 }), (words) => {
+        const text = `${words.join(' ')} `;
+        for (const query of ways(text)) {
+          if (query.kind !== 'most') throw new Error('another kind of query');
+          const single = words.map((w) => new Set(index.search({ query: parseQuery(`${w} `).query }).ids));
+          const has = (id: number) => single.filter((s) => s.has(id)).length;
+          const ids = sounds.map((s) => s.id).filter((id) => has(id) >= query.least);
+          expect([...index.search({ query }).ids].sort()).toEqual(ids.sort());
+        }
+      }),
+    );
+  });
+});
+
+describe('with the lexicon', () => {
+  const list = [
+    'Collie barks',
+    'Wave on shingle',
+    'Waver, uncertain',
+    'Door opens',
+    'Doors',
+    'Breakage of a plate',
+    'Plan of a boat',
+    'Plane passes',
+  ];
+  const known = new SoundIndex(undefined, meaning());
+  known.put(list.map((fxName, i) => ({ id: i + 1, fields: { fxName, file: `${fxName}.wav` } })));
+  const finds = (text: string) => [...known.search({ query: parseQuery(text).query }).ids].map((id) => list[id - 1]);
+
+  test.each<[string, string[]]>([
+    ['dog ', ['Collie barks']],
+    ['wav ', []],
+    ['doors ', ['Doors', 'Door opens']],
+    ['break ', ['Breakage of a plate']],
+    ['plan ', ['Plan of a boat']],
+  ])('%s', (text, expected) => expect(finds(text)).toEqual(expected));
+
+  test('a word itself stands before its other forms, and those before what is only a kind of it', () => {
+    expect(finds('wave ')[0]).toBe('Wave on shingle');
+    expect(finds('doors ')).toEqual(['Doors', 'Door opens']);
+  });
 });

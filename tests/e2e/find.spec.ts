@@ -56,10 +56,17 @@ test('a begun word, field and value are completed by key, and the clauses stand 
   await expect(query()).toHaveValue(/" length:<1s$/);
 });
 
-test('where nothing matches, it is said what would be found if one thing were given up', async () => {
+test('where nothing has all the words, what has most of them is listed, and it is said what could be given up', async () => {
   const found = await search(page, 'foghorn distant');
   expect(found).toBeGreaterThan(0);
-  expect(await search(page, 'foghorn distant trombone')).toBe(0);
+  const first = page.getByRole('grid', { name: 'Sounds' }).getByRole('row').nth(1);
+  const best = await first.textContent();
+  expect(await search(page, 'foghorn distant trombone')).toBeGreaterThanOrEqual(found);
+  await expect(page.getByText('listed are those that have at least 2 of them')).toBeVisible();
+  await expect(first).toHaveText(best!);
+  // What says exactly what it means is taken at its word.
+  expect(await search(page, 'foghorn AND distant AND trombone')).toBe(0);
+  expect(await search(page, 'foghorn distant trombone')).toBeGreaterThanOrEqual(found);
   const ways = page.getByRole('group', { name: 'What would be found' }).getByRole('button');
   await expect(ways).toHaveText([/^Without “trombone” *\d+$/]);
   await ways.click();

@@ -7,6 +7,7 @@ import { useCommands, withKey } from '../shared/controls/commands';
 import { count } from '../shared/controls/format';
 import { useFind } from '../stores/find';
 import ConditionBuilder from './ConditionBuilder.vue';
+import NearMisses from './NearMisses.vue';
 import TrailLine from './TrailLine.vue';
 import { useCompletion, type Completion } from './useCompletion';
 
@@ -151,9 +152,22 @@ useCommands([
       <span class="why">{{ fault.message }} The rest is searched.</span>
     </template>
   </Alert>
+  <div v-if="find.answer.least" class="most" role="note">
+    <span>No sound has all of these words; listed are those that have {{ find.answer.least === 1 ? 'one' : `at least ${find.answer.least}` }} of them.</span>
+    <NearMisses />
+  </div>
 </template>
 
 <style scoped>
+.most {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 12px;
+  align-items: center;
+  padding: 2px 12px 8px;
+  color: var(--amber);
+  font-size: 13px;
+}
 .query {
   display: flex;
   gap: 8px;

@@ -31,6 +31,8 @@ export interface Answer {
   facets: Record<string, Facet>;
   histograms: Record<string, Histogram>;
   faults: QueryFault[];
+  /** Nothing has all the words: how many of them the results have at least. */
+  least?: number;
   total: number;
   took: number;
 }
@@ -94,8 +96,8 @@ export const useFind = defineStore('find', () => {
     };
     const first = await catalogue.first(asked);
     if (searchId !== latest || !first) return;
-    const { ids, count, faults, total, took } = first;
-    const said = { faults, total, took };
+    const { ids, count, faults, least, total, took } = first;
+    const said = { faults, least, total, took };
     if (!steady) answer.value = { ...answer.value, ...said, ids, count, takes: new Uint32Array(0) };
     answered.value = true;
     listed = asks;

@@ -83,3 +83,34 @@ export class Bitset {
     }
   }
 }
+
+/**
+ * What at least so many of some sets of one size hold, at most 15 sets. Counted for 32 numbers at a time, each binary digit of the
+ * counts in a word of its own.
+ */
+export function inAtLeast(sets: readonly Bitset[], least: number): Bitset {
+  const { size } = sets[0];
+  const made = new Bitset(size);
+  for (let w = 0; w < made.words.length; w++) {
+    const digits = [0, 0, 0, 0];
+    for (const { words } of sets) {
+      let carry = words[w];
+      for (let d = 0; carry !== 0 && d < digits.length; d++) {
+        const both = digits[d] & carry;
+        digits[d] ^= carry;
+        carry = both;
+      }
+    }
+    let more = 0;
+    let equal = -1;
+    for (let d = digits.length - 1; d >= 0; d--) {
+      if ((least >> d) & 1) equal &= digits[d];
+      else {
+        more |= equal & digits[d];
+        equal &= ~digits[d];
+      }
+    }
+    made.words[w] = more | equal;
+  }
+  return made;
+}

@@ -1,6 +1,6 @@
 import type { Field } from '@core/library';
 import { fold, stem } from '@core/naming';
-import { Bitset } from './bitset';
+import { Bitset, inAtLeast } from './bitset';
 import { NumberColumn, TextColumn, type Column } from './columns';
 import { fieldBit, searched, type MaskTable } from './masks';
 import type { Query } from './query';
@@ -9,11 +9,20 @@ import type { Sweep } from './sweep';
 import { inSpan } from './values';
 
 /** How near a word is to what was asked for; multiplied by the weight of the field in which it stands. */
-const EXACT = 4;
-const BEGUN = 3;
-const FORM = 2;
-/** What a synonym or a category's meaning is worth, wherever it stands: less than any word itself. */
-const MEANT = 1;
+const EXACT = 8;
+const BEGUN = 6;
+const FORM = 4;
+/** What a synonym or a category's meaning is worth, wherever it stands: less than any word itself; and what a word that is farther off is. */
+const MEANT = 2;
+const NEAR = 1;
+
+/** What searching knows of words beside how they are written; see `Meaning`. */
+export interface WordLexicon {
+  /** Words that stand near a folded one. */
+  of(word: string): readonly { word: string }[];
+  /** Whether two words with one stem are forms of one word. */
+  sameWord(a: string, b: string): boolean;
+}
 
 /** The parts of the index that answering a query needs. */
 export interface Indexed {
@@ -29,6 +38,7 @@ export interface Indexed {
   meant: (word: string, prefix: boolean) => readonly string[];
   /** Words that mean the same as one. */
   alike: (word: string) => readonly string[];
+  lexicon: WordLexicon;
   /** Has room for all slots; scores and bests are all zero. */
   sweep: Sweep;
 }
@@ -76,6 +86,11 @@ export class Evaluation {
         for (const part of query.parts.slice(1)) any.or(this.set(part, scored));
         return any;
       }
+      case 'most':
+        return inAtLeast(
+          query.parts.map((part) => this.set(part, scored)),
+          query.least,
+        );
       case 'and': {
         const all = this.set(query.parts[0], scored);
         for (const part of query.parts.slice(1)) if (!all.empty) all.and(this.set(part, scored));
@@ -113,7 +128,7 @@ export class Evaluation {
    * @param wanted false below a NOT, which takes out what has the word itself, not what merely means it
    */
   private runs({ word, prefix, field, literal }: WordQuery, wanted: boolean): Run[] {
-    const { segments, masks, tagWords } = this.index;
+    const { segments, masks, tagWords, lexicon } = this.index;
     const runs: Run[] = [];
     const tags = !field || field.type === 'tags' ? tagWords : [];
     // Nothing else stands for a literal word: where no text has it, there is nothing to be worked out.
@@ -122,7 +137,8 @@ export class Evaluation {
     const worth = masks.worth(field);
     const times = (n: number) => worth.map((w) => w * n);
     const [exact, begun, form] = [times(EXACT), times(BEGUN), times(FORM)];
-    const meant = worth.map((w) => (w > 0 ? MEANT : 0));
+    const flat = (n: number) => worth.map((w) => (w > 0 ? n : 0));
+    const [meant, far] = [flat(MEANT), flat(NEAR)];
     const root = stem(word);
     const one = (part: Run['part'], text: string, how: Uint8Array) => {
       const at = part.segment.numberOf(text);
@@ -131,23 +147,30 @@ export class Evaluation {
     const categories = wanted && !literal && (!field || field.key === 'catId' || field.key === 'category');
     const ids = categories ? this.index.meant(word, prefix).map(fold) : [];
     const catIdOnly = ids.length > 0 ? masks.only('catId').map((w) => w * MEANT) : meant;
-    const others = literal || !wanted ? [] : this.index.alike(word);
+    const others = new Map<string, Uint8Array>();
+    if (!literal && wanted) {
+      for (const near of lexicon.of(word)) others.set(near.word, far);
+      for (const other of this.index.alike(word)) others.set(other, meant);
+    }
+    /** Other forms of a word; one stem may belong to several words. */
+    const formsOf = ({ segment }: Run['part'], of: string, stemmed: string) =>
+      Array.from(segment.forms(stemmed)).filter((i) => lexicon.sameWord(of, segment.word(i)));
     for (const part of segments) {
       one(part, word, exact);
       if (prefix) {
         const [from, to] = part.segment.begun(word);
         if (to > from) runs.push({ part, from, to, worth: begun });
       }
-      if (!literal) for (const i of part.segment.forms(root)) runs.push({ part, from: i, to: i + 1, worth: form });
+      if (!literal) for (const i of formsOf(part, word, root)) runs.push({ part, from: i, to: i + 1, worth: form });
       for (const { id, words } of tags) {
         if (words.includes(word)) one(part, `#${id}`, exact);
         else if (prefix && words.some((w) => w.startsWith(word))) one(part, `#${id}`, begun);
       }
       for (const id of ids) one(part, id, catIdOnly);
-      for (const other of others) {
-        const forms = part.segment.forms(stem(other));
-        if (!forms.includes(part.segment.numberOf(other))) one(part, other, meant);
-        for (const i of forms) runs.push({ part, from: i, to: i + 1, worth: meant });
+      for (const [other, how] of others) {
+        const forms = formsOf(part, other, stem(other));
+        if (!forms.includes(part.segment.numberOf(other))) one(part, other, how);
+        for (const i of forms) runs.push({ part, from: i, to: i + 1, worth: how });
       }
     }
     return runs;

@@ -1,4 +1,4 @@
-import type { Field, Folder } from '@core/library';
+import type { Field, FieldValue, Folder } from '@core/library';
 import { fields } from '@core/library';
 import { fold } from '@core/naming';
 import type { Bitset } from './bitset';
@@ -37,6 +37,28 @@ export interface Request {
 export interface FacetCount {
   value: string;
   count: number;
+}
+
+/** A sound as the index takes it: tags as their ids. */
+export interface IndexedSound {
+  id: number;
+  /** The run of taking in that brought it. */
+  intakeId?: number;
+  /** The root that it lies in. */
+  rootId?: number;
+  fields: Readonly<Record<string, FieldValue>>;
+}
+
+/** A request answered in one go. */
+export interface Result {
+  /** Sound ids in order. */
+  ids: Uint32Array;
+  /** How many results each row stands for, itself included; 1 everywhere when nothing is folded. */
+  takes: Uint32Array;
+  /** Most frequent first, by field key; each counted as if nothing of its own field were chosen. */
+  facets: Record<string, FacetCount[]>;
+  /** Sounds per bin of `lengthBins`. */
+  lengths: number[];
 }
 
 /** The values of a field among the results. */

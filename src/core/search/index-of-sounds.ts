@@ -5,12 +5,12 @@ import { AlikeWords } from './alike';
 import { Bitset } from './bitset';
 import type { Column } from './columns';
 import { NumberColumn, TagColumn, TextColumn, VectorColumn } from './columns';
-import { Evaluation, type Indexed } from './evaluate';
-import { Finding, usualFacets, type FacetCount, type Request } from './finding';
+import { Evaluation, type Indexed, type WordLexicon } from './evaluate';
+import { Finding, usualFacets, type FacetCount, type IndexedSound, type Request, type Result } from './finding';
 import { foldersOf, keepEqual, keepUnder, type FolderCount } from './folders';
 import { grown, roomFor } from './grown';
 import { LIKENESS_SIZE, LIKENESS_VERSION, nearest, type Weights } from './likeness';
-import { fieldBit } from './masks';
+import { fieldBit, searchedText } from './masks';
 import { KeptOrders } from './orders';
 import { Postings } from './postings';
 import type { SegmentBuilder } from './segment';
@@ -19,30 +19,8 @@ import { Sweep } from './sweep';
 import { hasWords } from './query';
 import { openSnapshot, packSnapshot, type Part } from './snapshot';
 
-/** A sound as the index takes it: tags as their ids. */
-export interface IndexedSound {
-  id: number;
-  /** The run of taking in that brought it. */
-  intakeId?: number;
-  /** The root that it lies in. */
-  rootId?: number;
-  fields: Readonly<Record<string, FieldValue>>;
-}
-
-/** A request answered in one go. */
-export interface Result {
-  /** Sound ids in order. */
-  ids: Uint32Array;
-  /** How many results each row stands for, itself included; 1 everywhere when nothing is folded. */
-  takes: Uint32Array;
-  /** Most frequent first, by field key; each counted as if nothing of its own field were chosen. */
-  facets: Record<string, FacetCount[]>;
-  /** Sounds per bin of `lengthBins`. */
-  lengths: number[];
-}
-
-/** What a snapshot depends on: fields, how they are kept, and which are searched. */
-const BUILT = `${fields.map((f) => `${f.key} ${f.type} ${f.weight}`).join()} likeness ${LIKENESS_VERSION}`;
+/** What a snapshot depends on: fields, how they are kept, which are searched, and by a number how words are cut. */
+const BUILT = `2 ${fields.map((f) => `${f.key} ${f.type} ${f.weight}`).join()} likeness ${LIKENESS_VERSION}`;
 const newColumn = (f: Field): Column =>
   isNumeric(f) ? new NumberColumn() : f.type === 'tags' ? new TagColumn() : new TextColumn(f.type === 'list');
 
@@ -53,6 +31,7 @@ interface Plan {
   column: Column | undefined;
   bit: number | undefined;
   tags: boolean;
+  file: boolean;
 }
 /** Words of texts that were cut up already, by column and code. */
 type Cut = Map<Column, Uint32Array[]>;
@@ -88,8 +67,14 @@ export class SoundIndex {
   private turn = 0;
   private readonly trail = new Map<string, Bitset>();
 
-  /** @param meant CatIDs that a word means in whatever language, `prefix` when it may be only begun */
-  constructor(private readonly meant: (word: string, prefix: boolean) => readonly string[] = () => []) {}
+  /**
+   * @param meant CatIDs that a word means in whatever language, `prefix` when it may be only begun
+   * @param lexicon what words mean beside that; without one, words of one stem are forms of one word
+   */
+  constructor(
+    private readonly meant: (word: string, prefix: boolean) => readonly string[] = () => [],
+    private readonly lexicon: WordLexicon = { of: () => [], sameWord: () => true },
+  ) {}
 
   /** Sounds in the index. */
   get size(): number {
@@ -188,6 +173,7 @@ export class SoundIndex {
         column: this.columns.get(key),
         bit: own === key || translates ? fieldBit(own) : undefined,
         tags: key === 'tags',
+        file: key === 'file',
       };
       this.plans.set(key, plan);
     }
@@ -199,6 +185,7 @@ export class SoundIndex {
     if (bit === undefined) return;
     // No word begins with this sign: it stands for the tag, whatever its name is.
     if (plan.tags) for (const id of value as readonly number[]) builder.word(`#${id}`, slot, bit);
+    else if (plan.file) builder.text(searchedText('file', String(value)), slot, bit);
     else if (Array.isArray(value)) for (const item of value as readonly string[]) builder.text(item, slot, bit);
     else if (column instanceof TextColumn && column.length < SHARED) {
       // A text that many sounds share is cut up once.
@@ -300,6 +287,7 @@ export class SoundIndex {
       tagWords: this.tagWords,
       meant: this.meant,
       alike: (word) => this.alike.of(word),
+      lexicon: this.lexicon,
       sweep: this.sweep,
     };
   }

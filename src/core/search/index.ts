@@ -20,10 +20,12 @@ export {
   type Heard,
   type Weights,
 } from './likeness';
-export { loosened } from './loosen';
+export { loosened, relaxed } from './loosen';
 export { parseQuery, withoutClause, type Clause, type ParsedQuery, type Query, type QueryFault } from './query';
 export { valueIn, type SoundTable } from './sound-table';
-export { SoundIndex, type IndexedSound, type Result } from './index-of-sounds';
+export { searchedText } from './masks';
+export type { WordLexicon } from './evaluate';
+export { SoundIndex } from './index-of-sounds';
 export {
   canFacet,
   Finding,
@@ -32,5 +34,7 @@ export {
   type Facet,
   type FacetCount,
   type Histogram,
+  type IndexedSound,
   type Request,
+  type Result,
 } from './finding';

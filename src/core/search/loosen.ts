@@ -55,3 +55,20 @@ export function loosened(query: Query): Query {
       return query;
   }
 }
+
+/** Words of which some may be given up at the most. */
+const WORDS = 8;
+
+/**
+ * What is looked for where nothing has all the words of a query: most of them, fewer from one to the next. A query that says exactly what
+ * it means, by fields, quotes, AND, OR or NOT, has none; `text` is the query as it was written.
+ */
+export function relaxed(query: Query, text: string): Query[] {
+  if (query.kind !== 'and' || /["():*~]|(^|\s)(-|(AND|OR|NOT)(?=\s))/.test(text)) return [];
+  const words = query.parts.filter((p) => !isPlain(p) || !little.has(p.word));
+  if (words.length < 2 || words.length > WORDS) return [];
+  const made: Query[] = [];
+  for (let least = words.length - 1; least >= 1; least--)
+    made.push({ kind: 'most', parts: words, least });
+  return made;
+}

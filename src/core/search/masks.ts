@@ -1,4 +1,5 @@
 import { fields, type Field } from '@core/library';
+import { baseName } from '@core/naming';
 
 /** Fields whose words are searched unless a query names others. */
 export const searched = fields.filter((f) => f.weight > 0);
@@ -7,6 +8,9 @@ const weights = searched.map((f) => f.weight);
 
 /** The bit of a searched field; undefined for one whose words are not indexed. */
 export const fieldBit = (key: string): number | undefined => bitOf.get(key);
+
+/** What of a field's text is searched: the ending of a file says what it is, not what sounds in it. */
+export const searchedText = (key: string, text: string): string => (key === 'file' ? baseName(text) : text);
 
 const FULL = 0xffff;
 

@@ -1,6 +1,6 @@
 import { fields } from '@core/library';
 import { searchWords } from '@core/naming';
-import type { FacetCount, SoundIndex } from '@core/search';
+import { searchedText, type FacetCount, type SoundIndex } from '@core/search';
 import type { Store } from '../store/store';
 
 /** Sounds whose words are looked at for the neighbours of one. */
@@ -11,10 +11,14 @@ export async function neighboursOf(index: SoundIndex, store: Store, word: string
   const found = index.find({ query: { kind: 'word', word, prefix: false, literal: true } }).first(LOOKED);
   const counts = new Map<string, number>();
   for (const sound of await store.sounds.bulkGet([...found])) {
-    const texts = fields.filter((f) => f.weight > 1).map((f) => sound?.fields[f.key]);
-    for (const other of new Set(
-      texts.flatMap((t) => (Array.isArray(t) ? t : [t])).flatMap((t) => searchWords(typeof t === 'string' ? t : '')),
-    ))
+    const words = fields
+      .filter((f) => f.weight > 1)
+      .flatMap(({ key }) => {
+        const value = sound?.fields[key];
+        const texts = Array.isArray(value) ? (value as readonly unknown[]) : [value];
+        return texts.flatMap((t) => (typeof t === 'string' ? searchWords(searchedText(key, t)) : []));
+      });
+    for (const other of new Set(words))
       if (other !== word && /\p{L}{3}/u.test(other)) counts.set(other, (counts.get(other) ?? 0) + 1);
   }
   // How much oftener than by chance, and not by a single one.

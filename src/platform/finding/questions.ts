@@ -3,6 +3,8 @@ import type { Facet, Histogram, QueryFault, Request } from '@core/search';
 /** What the interface asks of the index. */
 export interface Search extends Omit<Request, 'query' | 'within' | 'inside'> {
   text: string;
+  /** Only what has all the words, even where that is nothing. */
+  strict?: boolean;
   /** A pull whose sounds alone are listed. */
   pullId?: number;
   /** Only the sounds that are most like this one, nearest first. */
@@ -36,6 +38,8 @@ export interface FirstAnswer {
   /** Results in all. */
   count: number;
   faults: QueryFault[];
+  /** Nothing has all the words of the query: how many of them each result has at least. */
+  least?: number;
   /** Sounds in the whole catalogue. */
   total: number;
   /** Milliseconds that the index took. */

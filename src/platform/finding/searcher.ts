@@ -1,11 +1,13 @@
 import { fieldOf, isField, type Sound, type Tag } from '@core/library';
 import { fold } from '@core/naming';
+import { meaning } from '@core/meaning';
 import {
   differencesHeard,
   likenessOf,
   loosened,
   parseQuery,
   readLikeCode,
+  relaxed,
   SoundIndex,
   voiceWeights,
   type Facet,
@@ -13,6 +15,7 @@ import {
   type FolderCount,
   type Finding,
   type Histogram,
+  type Query,
   type QueryFault,
   type Request,
   type SoundTable,
@@ -49,7 +52,7 @@ const turnOver = () => pause(0);
 
 /** The search index beside the store: opened from its snapshot, kept up with edits, asked in two steps. */
 export class Searcher {
-  private index = new SoundIndex(catIdsMeant);
+  private index = new SoundIndex(catIdsMeant, meaning());
   private searchId = 0;
   private asked: Request | undefined;
   private finding: Finding | undefined;
@@ -100,7 +103,7 @@ export class Searcher {
   }
 
   private async fromRows(): Promise<void> {
-    this.index = new SoundIndex(catIdsMeant);
+    this.index = new SoundIndex(catIdsMeant, meaning());
     this.later.clear();
     this.rev = await this.newest();
     for (let after = -Infinity; ;) {
@@ -311,12 +314,27 @@ export class Searcher {
     await this.store.touched.where('rev').below(rev).delete();
   }
 
-  private async request(search: Search): Promise<{ request: Request; faults: QueryFault[] }> {
+  private async request(search: Search): Promise<{ request: Request; faults: QueryFault[]; ways: Query[] }> {
     const inside: Request[] = [];
     // What is nearest depends on what came before it in the trail.
-    for (const step of search.inside ?? []) inside.push((await this.narrowed(step, inside)).request);
-    const { request, faults } = await this.narrowed(search, inside);
-    return { request: { ...request, inside }, faults };
+    for (const step of search.inside ?? []) {
+      const { request, ways } = await this.narrowed(step, inside);
+      inside.push(this.answered({ ...request, inside: [...inside] }, ways).request);
+    }
+    const { request, faults, ways } = await this.narrowed(search, inside);
+    return { request: { ...request, inside }, faults, ways };
+  }
+
+  /** Answers a request, or where nothing has all of its words, the first of the looser ways that finds something. */
+  private answered(request: Request, ways: readonly Query[]): { request: Request; finding: Finding } {
+    const strict = this.index.find(request);
+    if (strict.count > 0) return { request, finding: strict };
+    for (const query of ways) {
+      const looser = { ...request, query };
+      const finding = this.index.find(looser);
+      if (finding.count > 0) return { request: looser, finding };
+    }
+    return { request, finding: ways.length > 0 ? this.index.find(request) : strict };
   }
 
   /** The sounds that a list of the library is limited to, in its order; undefined for all. */
@@ -332,20 +350,21 @@ export class Searcher {
   private async narrowed(
     search: Search,
     trail: readonly Request[],
-  ): Promise<{ request: Request; faults: QueryFault[] }> {
-    const { text, pullId: _pull, nearId, like, heardOn: _day, unheardIn, asOf, inside: _, ...rest } = search;
+  ): Promise<{ request: Request; faults: QueryFault[]; ways: Query[] }> {
+    const { text, strict, pullId: _pull, nearId, like, heardOn: _day, unheardIn, asOf, inside: _, ...rest } = search;
     const { query, faults } = parseQuery(text);
+    const ways = strict || faults.length > 0 ? [] : relaxed(query, text);
     const { within, under = rest.under } = await this.members(search);
     const leave = unheardIn === undefined ? undefined : await heardFor(this.store, unheardIn, asOf);
     const request: Request = { ...rest, query: loosened(query), within, under, leave };
-    if (nearId === undefined && like === undefined) return { request, faults };
+    if (nearId === undefined && like === undefined) return { request, faults, ways };
     await this.compare(SOON);
     const code = like === undefined ? undefined : readLikeCode(like);
     const vector = nearId === undefined ? code?.vector : this.index.vectorOf(nearId);
     const among = { ...request, inside: [...trail], sort: undefined, fold: undefined };
     const weights = code?.voice ? voiceWeights : undefined;
     const near = vector ? this.index.nearest(vector, among, NEAREST, weights) : [];
-    return { request: { ...request, within: near }, faults };
+    return { request: { ...request, within: near }, faults, ways: [] };
   }
 
   /** The first rows of a search; undefined when a newer one came meanwhile. */
@@ -354,16 +373,19 @@ export class Searcher {
     this.askedAt = performance.now();
     await turnOver();
     if (searchId !== this.searchId) return undefined;
-    const { request, faults } = await this.request(search);
+    const { request: asked, faults, ways } = await this.request(search);
     if (searchId !== this.searchId) return undefined;
     const started = performance.now();
+    const { request, finding } = this.answered(asked, ways);
     this.asked = request;
-    this.finding = this.index.find(request);
+    this.finding = finding;
+    const least = request.query.kind === 'most' ? request.query.least : undefined;
     // Of folded takes it is not known how many rows there are before all are folded.
     const rows = request.fold && this.finding.rows().ids;
     const ids = rows?.slice(0, FIRST) ?? this.finding.first(FIRST);
     const took = performance.now() - started;
-    return { searchId, ids, count: rows?.length ?? this.finding.count, faults, total: this.index.size, took };
+    const count = rows?.length ?? finding.count;
+    return { searchId, ids, count, faults, least, total: this.index.size, took };
   }
 
   /** What goes beyond the first rows; undefined when a newer search came meanwhile. */
@@ -382,14 +404,14 @@ export class Searcher {
 
   /** All rows of a search that is not the one on screen. */
   async ids(search: Search): Promise<Uint32Array> {
-    const { request } = await this.request(search);
-    return this.index.find(request).rows().ids;
+    const { request, ways } = await this.request(search);
+    return this.answered(request, ways).finding.rows().ids;
   }
 
   /** Values of a field that contain a text, among the results of a search. */
   async values(search: Search, key: string, part: string, most: number): Promise<Facet> {
-    const { request } = await this.request({ ...search, sort: undefined, fold: undefined });
-    return this.index.find(request).facet(key, most, fold(part));
+    const { request, ways } = await this.request({ ...search, sort: undefined, fold: undefined });
+    return this.answered(request, ways).finding.facet(key, most, fold(part));
   }
 
   /** Words of the library that begin with a text. */
@@ -403,8 +425,8 @@ export class Searcher {
 
   /** Values of some fields of the results of a search. */
   async tableOf(search: Search, keys: readonly string[]): Promise<SoundTable | undefined> {
-    const { request } = await this.request(search);
-    return this.index.table(keys, request);
+    const { request, ways } = await this.request(search);
+    return this.index.table(keys, this.answered(request, ways).request);
   }
 
   folders(): FolderCount[] {
