@@ -21,6 +21,8 @@ function matches(query: Query, { fields: f }: IndexedSound): boolean {
       return query.parts.every((p) => matches(p, { id: 0, fields: f }));
     case 'or':
       return query.parts.some((p) => matches(p, { id: 0, fields: f }));
+    case 'most':
+      return query.parts.filter((p) => matches(p, { id: 0, fields: f })).length >= query.least;
     case 'not':
       return !matches(query.part, { id: 0, fields: f });
     case 'word': {

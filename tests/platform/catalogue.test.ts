@@ -56,14 +56,14 @@ test('everything is there again after a reload, what can be undone too', async (
   const first = await tab();
   await first.apply(make(soundOf(5, { fxName: 'Gate' })));
   await first.apply(
-    edit('Notes', [changeOf('sounds', await one(first, 5), { 'fields.notes': 'hinge', 'from.notes': 'typed' })]),
+    edit('Notes', [changeOf('sounds', await one(first, 5), { 'fields.notes': 'rusty', 'from.notes': 'typed' })]),
   );
   // A page that is left gives its name up.
   first.close();
   const second = await tab();
-  expect(await names(second, 'hinge ')).toEqual(['Gate']);
+  expect(await names(second, 'rusty ')).toEqual(['Gate']);
   expect(await second.undo()).toMatchObject({ label: 'Notes' });
-  expect(await names(second, 'hinge ')).toEqual([]);
+  expect(await names(second, 'rusty ')).toEqual([]);
   expect((await one(second, 5)).fields).not.toHaveProperty('notes');
 });
 

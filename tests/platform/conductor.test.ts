@@ -231,9 +231,8 @@ test('a full disk stops the work with words, and what was read is kept', async (
     .spyOn(t.catalogue, 'applyMeasured')
     .mockRejectedValue(Object.assign(new Error('The quota has been exceeded.'), { name: 'QuotaExceededError' }));
   await t.conductor.scan(50);
-  expect(t.reports[t.reports.length - 1].unavailable[0].reason).toMatch(
-    /^the disk has not enough room.*What was taken in before is kept/,
-  );
+  const [{ reason }] = t.reports[t.reports.length - 1].unavailable;
+  expect(reason).toMatch(/^the disk has not enough room.*What was taken in before is kept/);
   expect(await t.sounds()).toHaveLength(1);
   put.mockRestore();
   await t.conductor.scan(50);

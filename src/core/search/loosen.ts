@@ -68,7 +68,6 @@ export function relaxed(query: Query, text: string): Query[] {
   const words = query.parts.filter((p) => !isPlain(p) || !little.has(p.word));
   if (words.length < 2 || words.length > WORDS) return [];
   const made: Query[] = [];
-  for (let least = words.length - 1; least >= 1; least--)
-    made.push({ kind: 'most', parts: words, least });
+  for (let least = words.length - 1; least >= 1; least--) made.push({ kind: 'most', parts: words, least });
   return made;
 }
