@@ -218,6 +218,30 @@ describe('completion', () => {
     ['colour:x', 8],
   ])('nothing is begun in %j at %d', (text, caret) => expect(begunAt(text, caret)).toBeUndefined());
 
+  test('are counted by the sounds that have them, whatever was edited and taken out since', () => {
+    const word = fc.constantFrom('creak', 'creaks', 'gate', 'gale', 'oar');
+    const act = fc.record({
+      id: fc.integer({ min: 1, max: 6 }),
+      words: fc.array(word, { maxLength: 3 }),
+      out: fc.boolean(),
+    });
+    fc.assert(
+      fc.property(fc.array(act, { maxLength: 30 }), (acts) => {
+        const made = new SoundIndex();
+        const there = new Map<number, Set<string>>();
+        for (const { id, words, out } of acts) {
+          if (out) made.remove([id]);
+          else made.put([{ id, fields: { fxName: words.join(' '), description: words.join(' ') } }]);
+          if (out) there.delete(id);
+          else there.set(id, new Set(words));
+        }
+        const counts = new Map<string, number>();
+        for (const words of there.values()) for (const w of words) counts.set(w, (counts.get(w) ?? 0) + 1);
+        expect(new Map(made.words('', 10).map((w) => [w.value, w.count]))).toEqual(counts);
+      }),
+    );
+  });
+
   test('words and fields are offered, and values come back as they are', () => {
     expect(index([{ fxName: 'Creak creaking' }, { fxName: 'creak' }]).words('crea', 5)).toEqual([
       { value: 'creak', count: 2 },

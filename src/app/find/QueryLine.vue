@@ -67,11 +67,18 @@ async function take(completion: Completion): Promise<void> {
   look(next, to);
 }
 
+/** What comes next is the query that looks inside. */
+async function narrow(): Promise<void> {
+  find.narrow();
+  await nextTick();
+  input.value?.focus();
+}
+
 function key(event: KeyboardEvent): void {
   const nth = event.altKey ? Number(event.code.replace('Digit', '')) : NaN;
   if (event.key === 'Tab' && !event.shiftKey && completions.value.length > 0) void take(completions.value[0]);
   else if (nth >= 1 && nth <= completions.value.length) void take(completions.value[nth - 1]);
-  else if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) find.narrow();
+  else if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) void narrow();
   else if (event.key === 'Backspace' && find.view.text === '' && find.view.trail.length > 0) find.stepOut();
   else return;
   event.preventDefault();
@@ -85,7 +92,7 @@ function leave(): void {
 useCommands([
   { label: 'The query as conditions', keys: ['Alt+c'], run: () => (building.value = !building.value), inText: true },
   { label: 'Go to the query', keys: ['/'], run: () => input.value?.focus({ cursor: 'all' }) },
-  { label: 'Look inside these results', keys: ['Ctrl+Enter'], run: () => find.narrow(), enabled: () => find.narrowed && find.answer.count > 0 },
+  { label: 'Look inside these results', keys: ['Ctrl+Enter'], run: () => void narrow(), enabled: () => find.narrowed && find.answer.count > 0 },
   { label: 'Step back out', keys: ['Ctrl+Backspace'], run: () => find.stepOut(), enabled: () => find.view.trail.length > 0 },
 ]);
 </script>
@@ -141,7 +148,7 @@ useCommands([
         <kbd>{{ i === 0 ? 'Tab' : `Alt ${i + 1}` }}</kbd>{{ c.shown }}<span v-if="c.count !== undefined" class="mono mute">{{ count(c.count) }}</span>
       </button>
     </div>
-    <TrailLine v-else />
+    <TrailLine v-else @narrow="narrow" />
   </div>
   <Alert v-if="fault" class="fault" type="warning" banner :show-icon="false">
     <template #message>

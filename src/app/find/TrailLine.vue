@@ -10,6 +10,8 @@ import { useLibrary } from '../stores/library';
 import { narrows } from '../stores/view';
 import { useValueName } from '../shared/list/useValueName';
 
+defineEmits<{ narrow: [] }>();
+
 const find = useFind();
 const library = useLibrary();
 
@@ -71,7 +73,7 @@ const mayNarrow = computed(() => narrowed.value && find.answer.count > 0);
       <span class="cut">{{ base.text }}</span> <CloseOutlined aria-label="End this" />
     </button>
     <Tooltip v-if="mayNarrow" :title="withKey('Keep these results and search inside of them', 'Look inside these results')">
-      <Button type="link" size="small" @click="find.narrow()">Look inside</Button>
+      <Button type="link" size="small" @click="$emit('narrow')">Look inside</Button>
     </Tooltip>
   </nav>
   <span v-else class="mute hint">Tab completes a word; Ctrl Enter keeps the results, to look inside of them</span>

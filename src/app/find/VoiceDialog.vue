@@ -10,6 +10,8 @@ import { useAlike } from './useAlike';
 const open = defineModel<boolean>('open', { required: true });
 
 const LONGEST = 8;
+/** Below this peak there is nothing but the noise of the input: -54 dBFS. */
+const SILENT = 0.002;
 const audition = useAudition();
 const alike = useAlike();
 const state = ref<'ready' | 'asking' | 'recording' | 'comparing'>('ready');
@@ -77,6 +79,10 @@ async function compare(recording: Blob): Promise<void> {
     state.value = 'comparing';
     const heard = await own.decodeAudioData(await recording.arrayBuffer());
     const samples = heard.getChannelData(0).slice();
+    if (!samples.some((s) => Math.abs(s) > SILENT)) {
+      trouble.value = 'Nothing was heard. See that the microphone is the right one and not muted, then record once more.';
+      return;
+    }
     if (await alike.ofVoice(samples, heard.sampleRate)) open.value = false;
   } catch (error) {
     trouble.value = `The recording cannot be read: ${(error as Error).message}`;

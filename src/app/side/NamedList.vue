@@ -21,13 +21,13 @@ const emit = defineEmits<{ make: [name: string]; show: [id: number]; remove: [id
 
 const naming = ref(false);
 const name = ref('');
-const field = ref<{ focus: () => void }>();
+const field = ref<{ focus: (o: { cursor: 'all' }) => void }>();
 
 async function startNaming(): Promise<void> {
   name.value = props.offered ?? '';
   naming.value = true;
   await nextTick();
-  field.value?.focus();
+  field.value?.focus({ cursor: 'all' });
 }
 /** Enter and leaving the field both keep the name, once. */
 function keep(): void {

@@ -13,7 +13,7 @@ export interface CreditLine {
   uses: number;
   /** What has to be printed; empty when the licence asks for nothing. */
   credit: string;
-  /** What stands against its use, empty when nothing does. */
+  /** What speaks against using it; empty when nothing does. */
   conflict: string;
 }
 

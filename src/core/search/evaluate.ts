@@ -60,6 +60,9 @@ const SCAN = 5000;
 
 /** Answers one query: which slots it means, and how well each answers. */
 export class Evaluation {
+  /** Whether rare words weigh more: they do where not all need be there. */
+  private rarity = false;
+
   constructor(private readonly index: Indexed) {}
 
   /**
@@ -86,11 +89,12 @@ export class Evaluation {
         for (const part of query.parts.slice(1)) any.or(this.set(part, scored));
         return any;
       }
-      case 'most':
-        return inAtLeast(
-          query.parts.map((part) => this.set(part, scored)),
-          query.least,
-        );
+      case 'most': {
+        this.rarity = true;
+        const sets = query.parts.map((part) => this.set(part, scored));
+        this.rarity = false;
+        return inAtLeast(sets, query.least);
+      }
       case 'and': {
         const all = this.set(query.parts[0], scored);
         for (const part of query.parts.slice(1)) if (!all.empty) all.and(this.set(part, scored));
@@ -120,7 +124,20 @@ export class Evaluation {
     // A field whose words are not indexed is compared as a whole.
     if (field && fieldBit(field.key) === undefined)
       return this.withCodes(field, (column) => column.codesWithPhrase([word], query.prefix));
-    return this.collect(this.runs(query, scored), scored);
+    const runs = this.runs(query, scored);
+    return this.collect(this.rarity ? this.weighed(runs) : runs, scored);
+  }
+
+  /** Runs worth up to three times as much, the fewer they are (inverse document frequency, Sparck Jones 1972). */
+  private weighed(runs: readonly Run[]): Run[] {
+    const total = runs.reduce((sum, r) => sum + r.part.segment.occurrences(r.from, r.to), 0);
+    const factor = Math.max(1, Math.min(3, 1 + Math.log2(this.index.slots / (1 + total)) / 4));
+    const known = new Map<Uint8Array, Uint8Array>();
+    return runs.map((run) => {
+      const worth = known.get(run.worth) ?? run.worth.map((w) => Math.round(w * factor));
+      known.set(run.worth, worth);
+      return { ...run, worth };
+    });
   }
 
   /**

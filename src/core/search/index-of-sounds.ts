@@ -239,7 +239,7 @@ export class SoundIndex {
     return foldersOf(this.live, this.roots, this.columns.get('folder') as TextColumn);
   }
 
-  /** How often a word stands in the library, about; see {@link words}. */
+  /** How often a word stands in the library, about: words that edits left behind count. */
   occurrences(word: string): number {
     return this.postings.occurrences(word);
   }
@@ -322,10 +322,10 @@ export class SoundIndex {
   }
 
   /**
-   * Words of this library that begin with a text, the most frequent first, each with about how often it occurs: see `Postings`.
+   * Words of this library that begin with a text, those of the most sounds first, each with how many have it.
    */
   words(part: string, most: number): FacetCount[] {
-    return this.postings.words(part, most);
+    return this.postings.words(part, most, this.live);
   }
 
   /** The results of a step of a trail, kept until something changes. */

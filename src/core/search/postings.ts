@@ -67,8 +67,8 @@ export class Postings {
     if (from === 0) this.serial = 1;
   }
 
-  /** Words that begin with a text, the most frequent first; what edits left in older segments counts twice. */
-  words(part: string, most: number): { value: string; count: number }[] {
+  /** Words that begin with a text, those of the most sounds first. @param live slots that count */
+  words(part: string, most: number, live: Bitset): { value: string; count: number }[] {
     const totals = new Map<string, number>();
     for (const { segment } of this.parts) {
       const [from, to] = segment.begun(part);
@@ -78,11 +78,30 @@ export class Postings {
         totals.set(word, (totals.get(word) ?? 0) + segment.occurrences(w));
       }
     }
-    const listed = [...totals].sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1));
-    return listed.slice(0, most).map(([value, count]) => ({ value, count }));
+    const order = (a: [string, number], b: [string, number]) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1);
+    // Segments still hold words of sounds that were edited since or are gone: what is listed is counted again.
+    const listed = [...totals].sort(order).slice(0, most);
+    return listed
+      .map(([word]): [string, number] => [word, this.sounds(word, live)])
+      .filter(([, count]) => count > 0)
+      .sort(order)
+      .map(([value, count]) => ({ value, count }));
   }
 
-  /** How often a word occurs, counted as in {@link words}. */
+  /** How many sounds have a word. */
+  private sounds(word: string, live: Bitset): number {
+    let count = 0;
+    for (const { segment, serial, stale } of this.parts) {
+      const at = segment.numberOf(word);
+      if (at < 0) continue;
+      const { starts, slots } = segment.parts;
+      for (let p = starts[at]; p < starts[at + 1]; p++)
+        if (live.has(slots[p]) && (!stale || this.owner[slots[p]] === serial)) count++;
+    }
+    return count;
+  }
+
+  /** How often a word occurs, about: what edits left in older segments counts twice. */
   occurrences(word: string): number {
     return this.parts.reduce((sum, { segment }) => {
       const at = segment.numberOf(word);

@@ -4,6 +4,6 @@ export * from './category-sheet';
 export * from './classify';
 export * from './languages';
 export * from './propose';
-export { materials, perspectives, plain as plainWords } from './trade-words';
+export { abbreviations, materials, perspectives, plain as plainWords } from './trade-words';
 export { nearWords } from './near-words';
 export { suggestAnchor } from './anchor';

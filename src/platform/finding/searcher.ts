@@ -1,6 +1,6 @@
 import { fieldOf, isField, type Sound, type Tag } from '@core/library';
 import { fold } from '@core/naming';
-import { meaning } from '@core/meaning';
+
 import {
   differencesHeard,
   likenessOf,
@@ -22,6 +22,7 @@ import {
 } from '@core/search';
 import { catIdsMeant } from '@core/suggest';
 import { heardFor, heardOnDay } from './heard';
+import { searchLexicon } from './lexicon';
 import { neighboursOf } from './neighbours';
 import type { Counted, FirstAnswer, Search, SearchRest } from './questions';
 import { privateSnapshot, type SnapshotFile } from './snapshots';
@@ -52,7 +53,7 @@ const turnOver = () => pause(0);
 
 /** The search index beside the store: opened from its snapshot, kept up with edits, asked in two steps. */
 export class Searcher {
-  private index = new SoundIndex(catIdsMeant, meaning());
+  private index = new SoundIndex(catIdsMeant, searchLexicon());
   private searchId = 0;
   private asked: Request | undefined;
   private finding: Finding | undefined;
@@ -103,7 +104,7 @@ export class Searcher {
   }
 
   private async fromRows(): Promise<void> {
-    this.index = new SoundIndex(catIdsMeant, meaning());
+    this.index = new SoundIndex(catIdsMeant, searchLexicon());
     this.later.clear();
     this.rev = await this.newest();
     for (let after = -Infinity; ;) {

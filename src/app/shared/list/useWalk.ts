@@ -84,6 +84,7 @@ export function useWalk(selected: () => readonly number[]) {
 
   /** Sounds of this list that were picked already; a list that is all picked begins anew. */
   let picked = new Set<number>();
+  let last: number | undefined;
 
   /** Goes to a sound of the list at random, to none twice until all were picked. */
   function pick(): void {
@@ -91,11 +92,13 @@ export function useWalk(selected: () => readonly number[]) {
     let left = Array.from(ids).filter((id) => !picked.has(id));
     if (left.length === 0) {
       picked = new Set();
-      left = Array.from(ids);
+      // What was picked last is not picked twice in a row.
+      left = Array.from(ids).filter((id) => id !== last || ids.length === 1);
     }
     const id = left[Math.floor(Math.random() * left.length)];
     if (id === undefined) return;
     picked.add(id);
+    last = id;
     void chooseAt(ids.indexOf(id), true);
   }
 
@@ -109,20 +112,28 @@ export function useWalk(selected: () => readonly number[]) {
     audition.chooseHeard(sound);
   }
 
+  /** Sounds that are being set aside; the list may still show them. */
+  const leaving = new Set<number>();
+
   /** Hides sounds for now; nothing is deleted, and all come back at once. */
   async function setAside(): Promise<void> {
-    const sounds = await library.need(selected());
-    if (sounds.length === 0) return;
-    const index = find.index;
+    const ids = selected();
+    if (ids.length === 0) return;
+    for (const id of ids) leaving.add(id);
+    // At once: whoever presses the key again means the next one.
+    const stays = (id: number) => !leaving.has(id);
+    const rows = Array.from(find.answer.ids);
+    const next = rows.slice(find.index + 1).find(stays) ?? rows.slice(0, Math.max(0, find.index)).findLast(stays);
+    if (next !== undefined) find.drift({ soundId: next });
+    const sounds = await library.need(ids);
     const label = `Set aside ${things(sounds.length, 'sound')}`;
     const done = await library.edit(
       label,
       sounds.map((s) => changeOf('sounds', s, { hidden: 'aside' })),
     );
-    if (!done) return;
-    tell.done(`${label}; “Bring back all that was set aside” shows them again`);
-    const next = find.answer.ids[index + 1] ?? find.answer.ids[index - 1];
-    if (next !== undefined) find.drift({ soundId: next });
+    for (const id of ids) leaving.delete(id);
+    if (done) tell.done(`${label}; “Bring back all that was set aside” shows them again`);
+    else find.drift({ soundId: ids[0] });
   }
 
   async function bringBack(): Promise<void> {
