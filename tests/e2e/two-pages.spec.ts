@@ -54,7 +54,12 @@ test('two pages edit and take back at random at once: every value was given by s
   try {
     const pages = [await context.newPage(), await context.newPage()];
     const errors = pages.map(watchErrors);
+    // Without sounds the application opens where they come in, with some where they are found.
+    await pages[0].goto(server.url);
+    await expect(pages[0]).toHaveURL(`${server.url}intake`);
     await openSettled(pages[0], server.url, FILES);
+    await pages[0].goto(server.url);
+    await expect(pages[0]).toHaveURL(`${server.url}find`);
     for (const page of pages) {
       await page.goto(`${server.url}label`);
       await expect(rows(page)).toHaveCount(1 + FILES);

@@ -43,7 +43,9 @@ const theme = computed(() => antdTheme(prefs.theme));
 onMounted(async () => {
   repairAria(document.body);
   try {
-    await library.open();
+    const sounds = await library.open();
+    // Whoever has no sounds yet begins where they come in.
+    if (sounds === 0 && router.currentRoute.value.redirectedFrom?.path === '/') void router.replace({ name: 'intake' });
     await scene.open();
     await find.search();
   } catch (error) {

@@ -90,7 +90,8 @@ export const useLibrary = defineStore('library', () => {
     return [...rows.filter((s) => !overtaken.has(s.id)), ...(await records(again))];
   }
 
-  async function open(): Promise<void> {
+  /** @returns how many sounds there are */
+  async function open(): Promise<number> {
     const opened = await catalogue.open(
       sessionStorage.getItem(TAB) ?? undefined,
       localStorage.getItem(KNOWN) ?? undefined,
@@ -122,6 +123,7 @@ export const useLibrary = defineStore('library', () => {
       }),
     );
     ready.value = true;
+    return opened.size;
   }
 
   /** Carries out changes as one edit. Failures are told; nothing is half done. */
