@@ -3,6 +3,7 @@ import { LIKENESS_SIZE, loosened, parseQuery, SoundIndex, type IndexedSound, typ
 import { allSteps } from '@core/search/argsort';
 import { nearWords, shipped } from '@core/suggest';
 import { Random } from '@core/synth';
+import { searchLexicon } from '@platform/finding/lexicon';
 import MiniSearch from 'minisearch';
 import sqlite from 'node-sqlite3-wasm';
 
@@ -90,7 +91,7 @@ async function beside(line: Line): Promise<void> {
   const sounds = JSON.parse(JSON.stringify(Array.from({ length: 100_000 }, (_, i) => sound(i)))) as IndexedSound[];
   const empty = await held();
   const build = () => {
-    const index = new SoundIndex();
+    const index = new SoundIndex(undefined, searchLexicon());
     index.setAlike(nearWords);
     const took = time(() => {
       for (let from = 0; from < sounds.length; from += 20_000) index.put(sounds.slice(from, from + 20_000));
@@ -159,7 +160,7 @@ function besideSqlite(line: Line, sounds: readonly IndexedSound[], index: SoundI
 
 async function many(line: Line): Promise<void> {
   const empty = await held();
-  const index = new SoundIndex();
+  const index = new SoundIndex(undefined, searchLexicon());
   index.setAlike(nearWords);
   let built = 0;
   for (let from = 0; from < MANY; from += 20_000) {
@@ -228,7 +229,7 @@ async function many(line: Line): Promise<void> {
     file.set(piece, at);
     at += piece.length;
   }
-  const opened = new SoundIndex();
+  const opened = new SoundIndex(undefined, searchLexicon());
   const took = time(() => (opened.load(file.buffer), opened.find(asked('metal creak')).first(300)));
   line(
     'Its snapshot opened, to the first answer',

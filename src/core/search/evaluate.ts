@@ -51,6 +51,27 @@ interface Run {
   worth: Uint8Array;
 }
 
+/** Other forms of a word in a segment; one stem may belong to several words. */
+const formsIn = (segment: Segment, word: string, root: string, lexicon: WordLexicon): number[] =>
+  Array.from(segment.forms(root)).filter((i) => lexicon.sameWord(word, segment.word(i)));
+
+/** What was found of words that only stand near what is asked for: segments never change. */
+const foundIn = new WeakMap<Segment, Map<string, readonly number[]>>();
+const MOST_FOUND = 20_000;
+
+/** A word and its other forms in a segment, by their numbers. */
+function inAnyForm(segment: Segment, word: string, lexicon: WordLexicon): readonly number[] {
+  let known = foundIn.get(segment);
+  if (!known || known.size > MOST_FOUND) foundIn.set(segment, (known = new Map<string, readonly number[]>()));
+  let found = known.get(word);
+  if (!found) {
+    const itself = segment.numberOf(word);
+    found = [...new Set([...(itself < 0 ? [] : [itself]), ...formsIn(segment, word, stem(word), lexicon)])];
+    known.set(word, found);
+  }
+  return found;
+}
+
 type WordQuery = Extract<Query, { kind: 'word' }>;
 
 /** Up to so many occurrences are looked at one by one; from there on all slots are, at once. */
@@ -169,26 +190,22 @@ export class Evaluation {
       for (const near of lexicon.of(word)) others.set(near.word, far);
       for (const other of this.index.alike(word)) others.set(other, meant);
     }
-    /** Other forms of a word; one stem may belong to several words. */
-    const formsOf = ({ segment }: Run['part'], of: string, stemmed: string) =>
-      Array.from(segment.forms(stemmed)).filter((i) => lexicon.sameWord(of, segment.word(i)));
     for (const part of segments) {
       one(part, word, exact);
       if (prefix) {
         const [from, to] = part.segment.begun(word);
         if (to > from) runs.push({ part, from, to, worth: begun });
       }
-      if (!literal) for (const i of formsOf(part, word, root)) runs.push({ part, from: i, to: i + 1, worth: form });
+      if (!literal)
+        for (const i of formsIn(part.segment, word, root, lexicon))
+          runs.push({ part, from: i, to: i + 1, worth: form });
       for (const { id, words } of tags) {
         if (words.includes(word)) one(part, `#${id}`, exact);
         else if (prefix && words.some((w) => w.startsWith(word))) one(part, `#${id}`, begun);
       }
       for (const id of ids) one(part, id, catIdOnly);
-      for (const [other, how] of others) {
-        const forms = formsOf(part, other, stem(other));
-        if (!forms.includes(part.segment.numberOf(other))) one(part, other, how);
-        for (const i of forms) runs.push({ part, from: i, to: i + 1, worth: how });
-      }
+      for (const [other, how] of others)
+        for (const i of inAnyForm(part.segment, other, lexicon)) runs.push({ part, from: i, to: i + 1, worth: how });
     }
     return runs;
   }
