@@ -320,10 +320,16 @@ export class Searcher {
     // What is nearest depends on what came before it in the trail.
     for (const step of search.inside ?? []) {
       const { request, ways } = await this.narrowed(step, inside);
-      inside.push(this.answered({ ...request, inside: [...inside] }, ways).request);
+      const { query } = this.settled({ ...request, inside: [...inside] }, ways);
+      inside.push({ ...request, query });
     }
     const { request, faults, ways } = await this.narrowed(search, inside);
     return { request: { ...request, inside }, faults, ways };
+  }
+
+  /** A request as it is answered; one that has no looser ways is not answered for that. */
+  private settled(request: Request, ways: readonly Query[]): Request {
+    return ways.length === 0 ? request : this.answered(request, ways).request;
   }
 
   /** Answers a request, or where nothing has all of its words, the first of the looser ways that finds something. */
@@ -427,7 +433,7 @@ export class Searcher {
   /** Values of some fields of the results of a search. */
   async tableOf(search: Search, keys: readonly string[]): Promise<SoundTable | undefined> {
     const { request, ways } = await this.request(search);
-    return this.index.table(keys, this.answered(request, ways).request);
+    return this.index.table(keys, this.settled(request, ways));
   }
 
   folders(): FolderCount[] {
