@@ -33,6 +33,7 @@ async function work(page: Page, prefix: string, seed: number): Promise<string[]>
         .getByRole('gridcell')
         .first()
         .click({ force: true });
+      await expect(name(page)).toBeEditable();
       await name(page).fill(text, { force: true });
       await page.keyboard.press('Enter');
       await name(page).blur();

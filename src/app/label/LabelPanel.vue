@@ -15,8 +15,12 @@ const props = defineProps<{ ids: number[] }>();
 const library = useLibrary();
 const prefs = usePrefs();
 const sounds = ref<Sound[]>([]);
+/** Whose sounds are shown; until those of a new selection are there, nothing can be typed over what the old one had. */
+const shownIds = ref<number[]>();
 /** Text being typed, by field key; kept when the field is left. */
 const drafts = ref<Record<string, string>>({});
+/** What stands in the field that has the focus: a change made elsewhere does not move the text under the hands. */
+const standing = ref<{ key: string; text: string }>();
 /** Fields beyond the usual ones that were opened here: all of them, or languages. */
 const opened = ref<string[]>([]);
 const all = ref(false);
@@ -25,8 +29,8 @@ const all = ref(false);
 const usual = ['fxName', 'catId', 'description', 'keywords', 'tags', 'stars', 'notes', 'licence', 'library'];
 const edited = computed(() => {
   const own = fields.filter((f) => f.edited);
-  const written = sounds.value.flatMap((s) => Object.keys(s.fields).filter((k) => k.includes('@')));
-  const more = [...new Set([...written, ...opened.value])].map(fieldOf);
+  const carried = sounds.value.flatMap((s) => Object.keys(s.fields).filter((k) => k.includes('@')));
+  const more = [...new Set([...carried, ...opened.value])].map(fieldOf);
   const first = usual.map(fieldOf);
   return [...first, ...more, ...(all.value ? own.filter((f) => !usual.includes(f.key)) : [])];
 });
@@ -35,14 +39,22 @@ watch(
   () => [props.ids, library.revision] as const,
   async ([ids]) => {
     const rows = await library.need(ids);
-    if (ids === props.ids) sounds.value = rows;
+    if (ids !== props.ids) return;
+    const others = shownIds.value?.join() !== ids.join();
+    sounds.value = rows;
+    shownIds.value = ids;
+    if (standing.value && others) enter(fieldOf(standing.value.key));
   },
   { immediate: true },
 );
 watch(
   () => props.ids.join(),
-  () => (drafts.value = {}),
+  () => {
+    drafts.value = {};
+    standing.value = undefined;
+  },
 );
+const ready = computed(() => shownIds.value?.join() === props.ids.join());
 
 const shared = computed(() => Object.fromEntries(edited.value.map((f) => [f.key, sharedValue(sounds.value, f.key)])));
 const value = (f: Field): FieldValue | undefined => {
@@ -50,6 +62,8 @@ const value = (f: Field): FieldValue | undefined => {
   return s?.same ? s.value : undefined;
 };
 const text = (f: Field): string | undefined => (value(f) === undefined ? undefined : String(value(f)));
+const written = (f: Field) => String(value(f) ?? '');
+const inField = (f: Field) => drafts.value[f.key] ?? (standing.value?.key === f.key ? standing.value.text : written(f));
 const differs = (f: Field) => {
   const s = shared.value[f.key];
   return s && !s.same ? `${s.count} different values` : '';
@@ -71,11 +85,22 @@ function leave(f: Field): void {
   if (draft === undefined) return;
   const { [f.key]: _, ...rest } = drafts.value;
   drafts.value = rest;
+  const before = written(f);
   const typed = draft.trim();
-  if (typed === String(value(f) ?? '')) return;
   const read = valueFrom(f, typed);
-  if ('fault' in read) tell.error(`${f.label} stays as it was: ${read.fault}`);
-  else if ('value' in read) void set(f, read.value);
+  const fault = 'fault' in read && typed !== before ? read.fault : '';
+  if (standing.value) standing.value.text = fault ? before : typed;
+  if (fault) tell.error(`${f.label} stays as it was: ${fault}`);
+  else if (typed !== before && 'value' in read) void set(f, read.value);
+}
+
+function enter(f: Field): void {
+  standing.value = { key: f.key, text: written(f) };
+}
+
+function blur(f: Field): void {
+  leave(f);
+  standing.value = undefined;
 }
 
 /** Gives tags their ids; a word that is no tag yet becomes one in the same edit. */
@@ -180,19 +205,23 @@ const languageOptions = languages.filter((l) => l !== 'en').map((l) => ({ value:
         <Input.TextArea
           v-else-if="f.type === 'longtext'"
           :id="`f-${f.key}`"
-          :value="drafts[f.key] ?? String(value(f) ?? '')"
+          :value="inField(f)"
+          :readonly="!ready"
           :placeholder="hint(f)"
           :auto-size="{ minRows: 2, maxRows: 7 }"
           @update:value="(t: string) => (drafts = { ...drafts, [f.key]: t })"
-          @blur="leave(f)"
+          @focus="enter(f)"
+          @blur="blur(f)"
         />
         <Input
           v-else
           :id="`f-${f.key}`"
-          :value="drafts[f.key] ?? String(value(f) ?? '')"
+          :value="inField(f)"
+          :readonly="!ready"
           :placeholder="hint(f)"
           @update:value="(t: string) => (drafts = { ...drafts, [f.key]: t })"
-          @blur="leave(f)"
+          @focus="enter(f)"
+          @blur="blur(f)"
           @press-enter="leave(f)"
         />
       </div>
