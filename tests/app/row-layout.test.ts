@@ -8,6 +8,13 @@ const layout: fc.Arbitrary<RowLayout> = fc.integer({ min: 1, max: 1_000_000 }).c
     opened: fc.option(fc.record({ index: fc.nat(count - 1), extra: fc.integer({ min: 1, max: 400 }) }), {
       nil: undefined,
     }),
+    headings: fc.option(
+      fc.record({
+        rows: fc.uniqueArray(fc.nat(count - 1), { maxLength: 5 }).map((rows) => rows.sort((a, b) => a - b)),
+        extra: fc.integer({ min: 1, max: 40 }),
+      }),
+      { nil: undefined },
+    ),
   }),
 );
 

@@ -13,28 +13,27 @@ const plain = (text: string) =>
     .replace(/[^\p{L}\p{M}\p{N}]+/gu, ' ')
     .trim()} `;
 
-function matches(query: Query, { fields: f }: IndexedSound): boolean {
+/** @param forms whether other forms of a word count; `left` where only behind a NOT, as what is left out */
+function matches(query: Query, { fields: f }: IndexedSound, forms: boolean | 'left' = true): boolean {
   switch (query.kind) {
     case 'all':
       return true;
     case 'and':
-      return query.parts.every((p) => matches(p, { id: 0, fields: f }));
+      return query.parts.every((p) => matches(p, { id: 0, fields: f }, forms));
     case 'or':
-      return query.parts.some((p) => matches(p, { id: 0, fields: f }));
-    case 'most':
-      return query.parts.filter((p) => matches(p, { id: 0, fields: f })).length >= query.least;
+      return query.parts.some((p) => matches(p, { id: 0, fields: f }, forms));
     case 'not':
-      return !matches(query.part, { id: 0, fields: f });
+      return !matches(query.part, { id: 0, fields: f }, forms !== false);
     case 'word': {
       const looked = query.field ? [query.field] : searched;
       return looked.some((field) => {
         const value = f[field.key];
         if (value === undefined) return false;
         const words = field.weight > 0 ? searchWords(textOf(value)) : plain(textOf(value)).trim().split(' ');
-        const forms = field.weight > 0 && !query.literal;
+        const also = forms === true && field.weight > 0 && !query.literal;
         return words.some(
           (w) =>
-            w === query.word || (query.prefix && w.startsWith(query.word)) || (forms && stem(w) === stem(query.word)),
+            w === query.word || (query.prefix && w.startsWith(query.word)) || (also && stem(w) === stem(query.word)),
         );
       });
     }
@@ -119,6 +118,34 @@ test('every query finds what looking at each sound finds', () => {
       expect(found).toEqual(sounds.filter((s) => matches(query, s)).map((s) => s.id));
     }),
     { numRuns: 10_000 },
+  );
+});
+
+test('bands are told apart as looking at each sound tells them, and rows stand in their order', () => {
+  fc.assert(
+    fc.property(fc.array(sound, { maxLength: 25 }), queryText, fc.integer({ min: 1, max: 6 }), (list, text, most) => {
+      const sounds = made(list);
+      const index = new SoundIndex();
+      index.put(sounds);
+      const { query } = parseQuery(text);
+      const finding = index.find({ query });
+      const { ids, bands } = finding.rows();
+      const own = sounds.filter((s) => matches(query, s, 'left'));
+      const rest = sounds.filter((s) => matches(query, s) && !own.includes(s));
+      if (rest.length === 0) expect(bands).toEqual([]);
+      else {
+        const told = [own, rest].flatMap((b, i) =>
+          b.length > 0 ? [{ kind: i ? 'forms' : 'words', n: b.length }] : [],
+        );
+        expect(bands.map((b) => ({ kind: b.kind, n: b.count }))).toEqual(told);
+        expect(new Set(ids.slice(bands.at(-1)!.at))).toEqual(new Set(rest.map((s) => s.id)));
+      }
+      expect([...finding.first(most)]).toEqual([...ids].slice(0, most));
+      expect([...index.find({ query, reach: 'words' }).rows().ids].sort((a, b) => a - b)).toEqual(
+        sounds.filter((s) => matches(query, s, false)).map((s) => s.id),
+      );
+    }),
+    { numRuns: 2000 },
   );
 });
 

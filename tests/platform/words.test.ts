@@ -51,10 +51,13 @@ test.each<[string, string[]]>([
   ['heavy AND wooden AND door ', []],
 ])('%s', async (text, expected) => expect(await found(text)).toEqual(expected));
 
-test('an answer says how many of the words its sounds have, where that is not all of them', async () => {
-  expect((await catalogue.first({ text: 'heavy wooden door ' }))?.least).toBe(2);
-  expect((await catalogue.first({ text: 'wooden door ' }))?.least).toBeUndefined();
-  expect(await catalogue.first({ text: 'heavy wooden door ', strict: true })).toMatchObject({ count: 0 });
+test('an answer says which word its sounds lack, and how far it may reach is for whoever asks', async () => {
+  const lacks = [{ kind: 'without', word: 'heavy', at: 0, count: 1 }];
+  expect((await catalogue.first({ text: 'heavy wooden door ' }))?.bands).toEqual(lacks);
+  expect((await catalogue.first({ text: 'wooden door ' }))?.bands).toEqual([]);
+  expect(await catalogue.first({ text: 'heavy wooden door ', reach: 'meant' })).toMatchObject({ count: 0 });
+  expect((await catalogue.first({ text: 'truck ' }))?.bands).toMatchObject([{ kind: 'meant' }]);
+  expect(await catalogue.first({ text: 'truck ', reach: 'words' })).toMatchObject({ count: 0, bands: [] });
 });
 
 test('looking inside of such results looks inside of what was listed', async () => {

@@ -11,6 +11,7 @@ import TakeDialog from '../shared/take/TakeDialog.vue';
 import SoundList from '../shared/list/SoundList.vue';
 import { useCarried } from '../shared/take/useCarried';
 import { useWalk } from '../shared/list/useWalk';
+import { tell } from '../shell/notice';
 import { useAudition } from '../stores/audition';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
@@ -76,10 +77,20 @@ const byHand = computed(() => (listed.value && !listed.value.live && !find.view.
 const question = computed(() => JSON.stringify([narrowingIn(find.view), find.view.trail, find.view.sort]));
 /** What is said of rows: how they differ from what they are like, and what is noted on them in the list. */
 const remarks = computed(() => {
-  const { notes } = listed.value ?? {};
-  if (!notes) return find.differences;
-  return new Map([...find.differences, ...Object.entries(notes).map(([id, note]) => [Number(id), note] as const)]);
+  const notes = Object.entries(listed.value?.notes ?? {}).map(([id, note]) => [Number(id), note] as const);
+  const { soundId } = find.view;
+  // Of a row that has not the very words it is said why it is there, as soon as one is on it.
+  const reason = soundId !== undefined && farther(find.index) ? find.reasons.get(soundId) : undefined;
+  return new Map([...find.differences, ...notes, ...(reason ? [[soundId!, reason] as const] : [])]);
 });
+const farther = (index: number) => find.answer.bands.findLast((band) => band.at <= index)?.kind !== 'words' && find.answer.bands.length > 0;
+watch(
+  () => [find.view.soundId, find.answer.bands] as const,
+  ([id]) => id !== undefined && farther(find.index) && void find.askWhy(id),
+);
+async function why(): Promise<void> {
+  if (find.view.soundId !== undefined) tell.info((await find.askWhy(find.view.soundId)) || 'Nothing was asked for by words.');
+}
 const plot = ref(false);
 const words = ref(false);
 const hear = (id: number) => void chooseAt(find.answer.ids.indexOf(id), true);
@@ -95,6 +106,7 @@ useCommands([
   { label: 'Fold or unfold the side columns', keys: ['Shift+s'], run: foldSides },
   { label: 'Rows of one line or two', keys: ['Shift+c'], run: () => (prefs.compact = !prefs.compact) },
   { label: 'Plot of the results', keys: ['p'], run: () => (plot.value = !plot.value) },
+  { label: 'Why this row is here', keys: ['z'], run: () => void why(), enabled: () => find.view.soundId !== undefined },
   { label: 'Words of this library', keys: ['w'], run: () => (words.value = true) },
   { label: 'Fold takes into one row', keys: ['g'], run: () => find.go({ fold: find.view.fold ? undefined : true }) },
   { label: 'Show the takes of this row', keys: ['ArrowRight'], run: () => unfoldCurrent(true), enabled: () => find.view.fold === true },
@@ -127,6 +139,8 @@ useCommands([
             :count="find.answer.count"
             :takes="find.answer.takes"
             :remarks="remarks"
+            :reasons="find.reasons"
+            :headings="find.headings"
             :reorders="byHand !== undefined"
             :current-id="find.view.soundId"
             :question="question"
@@ -134,6 +148,7 @@ useCommands([
             opens
             label="Sounds"
             @unfold="unfold"
+            @point="(id) => void find.askWhy(id)"
             @choose="hear"
             @sort="find.sortBy"
             @place="(ids, before) => byHand && pulls.place(byHand, ids, before)"

@@ -44,7 +44,7 @@ watch(
     const found: Way[] = [];
     for (const way of ways.value) {
       const view = { ...find.view, ...way.change };
-      const search = { ...searchOf(view), strict: true, inside: view.trail.map(searchOf) };
+      const search = { ...searchOf(view), reach: 'meant' as const, inside: view.trail.map(searchOf) };
       found.push({ ...way, count: (await catalogue.ids(search)).length });
       if (own !== newest) return;
     }

@@ -7,7 +7,6 @@ import { useCommands, withKey } from '../shared/controls/commands';
 import { count } from '../shared/controls/format';
 import { useFind } from '../stores/find';
 import ConditionBuilder from './ConditionBuilder.vue';
-import NearMisses from './NearMisses.vue';
 import TrailLine from './TrailLine.vue';
 import { useCompletion, type Completion } from './useCompletion';
 
@@ -89,7 +88,11 @@ function leave(): void {
   close();
 }
 
+const veryWords = 'Only the very words';
+const toggleExact = () => find.go({ exact: find.view.exact ? undefined : true });
+
 useCommands([
+  { label: veryWords, keys: ['Shift+w'], run: toggleExact, enabled: () => find.view.text.trim() !== '' },
   { label: 'The query as conditions', keys: ['Alt+c'], run: () => (building.value = !building.value), inText: true },
   { label: 'Go to the query', keys: ['/'], run: () => input.value?.focus({ cursor: 'all' }) },
   { label: 'Look inside these results', keys: ['Ctrl+Enter'], run: () => void narrow(), enabled: () => find.narrowed && find.answer.count > 0 },
@@ -149,6 +152,12 @@ useCommands([
       </button>
     </div>
     <TrailLine v-else @narrow="narrow" />
+    <Tooltip
+      v-if="find.view.exact || find.answer.bands.length > 0"
+      :title="withKey('Leaves out other forms, what is close in meaning and what lacks a word', veryWords)"
+    >
+      <Button class="very" size="small" :aria-pressed="find.view.exact === true" :class="{ on: find.view.exact }" @click="toggleExact">{{ veryWords }}</Button>
+    </Tooltip>
   </div>
   <Alert v-if="fault" class="fault" type="warning" banner :show-icon="false">
     <template #message>
@@ -159,22 +168,9 @@ useCommands([
       <span class="why">{{ fault.message }} The rest is searched.</span>
     </template>
   </Alert>
-  <div v-if="find.answer.least" class="most" role="note">
-    <span>No sound has all of these words; listed are those that have {{ find.answer.least === 1 ? 'one' : `at least ${find.answer.least}` }} of them.</span>
-    <NearMisses />
-  </div>
 </template>
 
 <style scoped>
-.most {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 12px;
-  align-items: center;
-  padding: 2px 12px 8px;
-  color: var(--amber);
-  font-size: 13px;
-}
 .query {
   display: flex;
   gap: 8px;
@@ -234,6 +230,14 @@ useCommands([
   min-height: 28px;
   padding: 0 12px 4px;
   overflow: hidden;
+}
+.very {
+  flex: none;
+  margin-left: auto;
+}
+.on {
+  border-color: var(--glass);
+  color: var(--glass);
 }
 .completions {
   display: flex;

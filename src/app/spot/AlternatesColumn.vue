@@ -5,6 +5,7 @@ import { rankAlternates } from '@core/scene';
 import { categoryName } from '@core/suggest';
 import { Button, Input, Tooltip } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
+import { bandTitle } from '../shared/list/bands';
 import ContourView from '../shared/list/ContourView.vue';
 import { useCommands, withKey } from '../shared/controls/commands';
 import { seconds } from '../shared/controls/format';
@@ -20,6 +21,8 @@ const audition = useAudition();
 const prefs = usePrefs();
 const query = ref('');
 const list = shallowRef<Sound[]>([]);
+/** What stands above the first sound of a band, by its id. */
+const headings = shallowRef(new Map<number, string>());
 const SHOWN = 100;
 const search = ref<{ focus: () => void; blur: () => void }>();
 
@@ -38,11 +41,20 @@ async function fill(): Promise<void> {
   const catId = own?.fields.catId as string | undefined;
   const facets: Record<string, string[]> = cue && !text && catId ? { catId: [catId] } : {};
   const pullId = !cue && !text ? TRAY : undefined;
-  const ids = await catalogue.ids({ text, facets, pullId });
+  const { ids, bands } = await catalogue.rows({ text, facets, pullId });
   const sounds = await library.need([...ids.slice(0, SHOWN)]);
   // What was typed decides its own order; of a whole category the likeliest come first.
   const rest = own && !text ? rankAlternates(own, sounds) : sounds.filter((s) => s.id !== own?.id);
-  if (scene.cue?.id === cue?.id && query.value.trim() === text) list.value = own ? [own, ...rest] : rest;
+  if (scene.cue?.id !== cue?.id || query.value.trim() !== text) return;
+  list.value = own ? [own, ...rest] : rest;
+  const several = /\S\s+\S/.test(text);
+  const listed = new Set(rest.map((s) => s.id));
+  headings.value = new Map(
+    bands.flatMap((band, i) => {
+      const first = ids.subarray(band.at, bands[i + 1]?.at).find((id) => listed.has(id));
+      return first === undefined ? [] : [[first, bandTitle(band, several)] as const];
+    }),
+  );
   void library.needPeaks(sounds.map((s) => s.id));
 }
 watch(
@@ -108,23 +120,17 @@ useCommands([
       @keydown.esc="query ? (query = '') : search?.blur()"
     />
     <div class="rows" role="listbox" :aria-label="scene.cue ? 'Alternates' : 'Sounds to place'" tabindex="0">
-      <div
-        v-for="sound in list"
-        :key="sound.id"
-        class="row"
-        role="option"
-        :aria-selected="sound.id === current"
-        :class="{ current: sound.id === current }"
-        @click="take(sound)"
-        @dblclick="act"
-      >
-        <span class="name">
-          <span class="cut" :title="nameOf(sound)">{{ nameOf(sound) }}</span>
-          <span class="cut small mute">{{ sound.fields.catId ? categoryName(sound.fields.catId as string) : sound.fields.library }}</span>
-        </span>
-        <ContourView :sound="sound" :lit="sound.id === current" :plumb="0.35" :pixels-per-second="64" />
-        <span class="mono mute small">{{ seconds(lengthOf(sound)) }}</span>
-      </div>
+      <template v-for="sound in list" :key="sound.id">
+        <div v-if="headings.get(sound.id)" class="heading small mute" role="presentation">{{ headings.get(sound.id) }}</div>
+        <div class="row" role="option" :aria-selected="sound.id === current" :class="{ current: sound.id === current }" @click="take(sound)" @dblclick="act">
+          <span class="name">
+            <span class="cut" :title="nameOf(sound)">{{ nameOf(sound) }}</span>
+            <span class="cut small mute">{{ sound.fields.catId ? categoryName(sound.fields.catId as string) : sound.fields.library }}</span>
+          </span>
+          <ContourView :sound="sound" :lit="sound.id === current" :plumb="0.35" :pixels-per-second="64" />
+          <span class="mono mute small">{{ seconds(lengthOf(sound)) }}</span>
+        </div>
+      </template>
       <p v-if="list.length === 0" class="mute none">
         {{
           query ? 'Nothing matches.' : scene.cue ? 'No other sound has its category; type a query.' : 'The tray is empty: type a query, or hold sounds in Find.'

@@ -1,9 +1,10 @@
-import type { Facet, Histogram, QueryFault } from '@core/search';
+import { parseQuery, type BandStart, type Facet, type Histogram, type QueryFault } from '@core/search';
 import { promiseTimeout, useDebounceFn } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { computed, onMounted, onUnmounted, reactive, ref, shallowRef, watch } from 'vue';
 import type { LocationQuery } from 'vue-router';
 import { useRouter } from 'vue-router';
+import { bandTitle, whyText } from '../shared/list/bands';
 import { useLibrary } from './library';
 import { usePrefs } from './prefs';
 import {
@@ -31,8 +32,8 @@ export interface Answer {
   facets: Record<string, Facet>;
   histograms: Record<string, Histogram>;
   faults: QueryFault[];
-  /** Nothing has all the words: how many of them the results have at least. */
-  least?: number;
+  /** Where rows begin that are listed for another reason than those before. */
+  bands: BandStart[];
   total: number;
   took: number;
 }
@@ -48,6 +49,7 @@ const none: Answer = {
   count: 0,
   facets: {},
   histograms: {},
+  bands: [],
   faults: [],
   total: 0,
   took: 0,
@@ -96,9 +98,9 @@ export const useFind = defineStore('find', () => {
     };
     const first = await catalogue.first(asked);
     if (searchId !== latest || !first) return;
-    const { ids, count, faults, least, total, took } = first;
-    const said = { faults, least, total, took };
-    if (!steady) answer.value = { ...answer.value, ...said, ids, count, takes: new Uint32Array(0) };
+    const { ids, count, bands, faults, total, took } = first;
+    const said = { faults, total, took };
+    if (!steady) answer.value = { ...answer.value, ...said, ids, count, bands, takes: new Uint32Array(0) };
     answered.value = true;
     listed = asks;
     // The next letter is often on its way already: what is counted waits for it, rows do not.
@@ -123,6 +125,8 @@ export const useFind = defineStore('find', () => {
         ...rest,
         ...rows,
         ids: same ? before : rows.ids,
+        // Rows that stay where they stand may belong elsewhere by now.
+        bands: steady && rows.ids.some((id, i) => id !== rest.ids[i]) ? [] : rest.bands,
         count: rest.ids.length,
       };
     }
@@ -136,6 +140,25 @@ export const useFind = defineStore('find', () => {
     const words = of === undefined ? [] : await catalogue.differences(of, ids);
     if (searchId === latest) differences.value = new Map(ids.map((id, i) => [id, words[i]?.join(', ') ?? '']));
   }
+
+  /** Why sounds are among the results, in words, by id; forgotten with every question. */
+  const reasons = shallowRef(new Map<number, string>());
+  async function askWhy(id: number): Promise<string> {
+    const known = reasons.value.get(id);
+    if (known !== undefined || view.text.trim() === '') return known ?? '';
+    const asks = question;
+    const asked = { ...searchOf(view), inside: view.trail.map(searchOf) };
+    const text = whyText(await catalogue.why(asked, id));
+    if (asks === question) reasons.value = new Map([...reasons.value, [id, text]]);
+    return text;
+  }
+
+  /** The bands as headings of the list. */
+  const headings = computed(() => {
+    const { query } = parseQuery(view.text);
+    const several = query.kind === 'and' || query.kind === 'or';
+    return answer.value.bands.map((band) => ({ at: band.at, count: band.count, text: bandTitle(band, several) }));
+  });
 
   async function countTrail(steps: ReturnType<typeof searchOf>[], searchId: number): Promise<void> {
     const counts: number[] = [];
@@ -260,6 +283,7 @@ export const useFind = defineStore('find', () => {
     ]);
   watch(asking, () => {
     question++;
+    reasons.value = new Map();
     void search();
   });
   // Rows of another question have no places to keep, and a list that is put in order by hand has its own. Elsewhere nothing
@@ -318,6 +342,9 @@ export const useFind = defineStore('find', () => {
     busy,
     trailCounts,
     differences,
+    reasons,
+    askWhy,
+    headings,
     sortBy,
     openedGroups,
     unfold,

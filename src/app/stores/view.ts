@@ -6,6 +6,8 @@ import type { LocationQuery } from 'vue-router';
 /** What narrows a list. */
 export interface Narrowing {
   text: string;
+  /** Only what has the very words of the query. */
+  exact?: boolean;
   /** Chosen values by field key. */
   facets: Record<string, string[]>;
   /** Values by field key that results must not have. */
@@ -41,6 +43,7 @@ export interface FindView extends Narrowing {
 /** A view that narrows nothing. */
 export const wide = (): Narrowing => ({
   text: '',
+  exact: undefined,
   facets: {},
   without: {},
   ranges: {},
@@ -89,6 +92,7 @@ function underOf(value: unknown): Folder | undefined {
 function narrowingOf(query: LocationQuery): Narrowing {
   const made = wide();
   made.text = typeof query.q === 'string' ? query.q : '';
+  made.exact = query.exact === '1' ? true : undefined;
   for (const [key, value] of Object.entries(query)) {
     const own = key.slice(2);
     const texts = [value].flat().filter((v) => v !== null);
@@ -113,6 +117,7 @@ function narrowingOf(query: LocationQuery): Narrowing {
 function partsOf(n: Narrowing): Query {
   const query: Query = {};
   if (n.text) query.q = n.text;
+  if (n.exact) query.exact = '1';
   for (const [key, values] of Object.entries(n.facets)) if (values.length > 0) query[`f.${key}`] = values;
   for (const [key, values] of Object.entries(n.without)) if (values.length > 0) query[`x.${key}`] = values;
   for (const [key, range] of Object.entries(n.ranges)) query[`r.${key}`] = rangeText(range);
@@ -179,10 +184,10 @@ export function narrowingIn(view: Narrowing & Partial<FindView>): Narrowing {
 
 /** A narrowing as the index is asked for it; plain data, free of the interface's proxies. */
 export function searchOf(n: Narrowing): Search {
-  const { like, ...rest } = JSON.parse(JSON.stringify(narrowingIn(n))) as Narrowing;
+  const { like, exact, ...rest } = JSON.parse(JSON.stringify(narrowingIn(n))) as Narrowing;
   // JSON knows no infinity.
   const ranges = Object.fromEntries(Object.entries(n.ranges).map(([key, [from, to]]) => [key, [from, to] as const]));
-  return { ...rest, ranges, like: like?.code };
+  return { ...rest, ranges, like: like?.code, reach: exact ? 'words' : undefined };
 }
 
 /** A search for all that a view lists but for its own query, for what may be typed there. */

@@ -1,3 +1,4 @@
+import { envelopeFacts, type EnvelopeFacts } from './envelope';
 import { EnergyCollector } from './level';
 import { LoudnessMeter, TruePeakMeter } from './loudness';
 import { findOnsets, SpectralCollector } from './onsets';
@@ -10,7 +11,7 @@ import { Halver, logBands, Spectrum } from './spectrum';
 import { tempoOf } from './tempo';
 
 /** What was measured from the audio of a sound. A fact that does not apply, such as the pitch of noise, is undefined. */
-export interface Facts {
+export interface Facts extends EnvelopeFacts {
   /** Integrated loudness, LUFS (ITU-R BS.1770-4). Undefined for silence. */
   loudness?: number;
   /** Loudest 3 s, LUFS (EBU Tech 3341); the whole of shorter sounds. */
@@ -33,6 +34,12 @@ export interface Facts {
   pitchSure?: number;
   /** Onsets, frames from the start. */
   onsets: number[];
+  /** Onsets a second; sounds of less than a second count as one. */
+  density: number;
+  /** Share of the power below 250 Hz, percent. */
+  lows?: number;
+  /** Level of what differs between left and right against what they share, dB, -60 to 40; stereo only. */
+  width?: number;
   /** Beats a minute, where there is a rhythm, and how sure it is, 0 to 1. */
   tempo?: number;
   tempoSure?: number;
@@ -76,6 +83,17 @@ const layouts: Record<number, string> = { 1: 'Mono', 2: 'Stereo', 4: 'Quad', 5: 
 const LOOKS = 16;
 /** From here on a sample counts as full scale: -0.1 dBFS. */
 const FULL = 0.989;
+
+/** Share of the power that lies below 250 Hz, percent. @param spectrum levels of {@link spectrumBands}, dB */
+function lowShare(spectrum: Float32Array): number {
+  let [low, all] = [0, 0];
+  spectrum.forEach((level, b) => {
+    const power = 10 ** (level / 10);
+    all += power;
+    if (spectrumBands[b] < 250) low += power;
+  });
+  return (100 * low) / all;
+}
 
 function joinedLooks(looks: readonly Float32Array[]): Float32Array {
   const all = new Float32Array(looks.length * looks[0].length);
@@ -238,6 +256,11 @@ export class FactsCollector {
     return name;
   }
 
+  private width(): number | undefined {
+    if (this.channels !== 2 || this.mid + this.side === 0) return undefined;
+    return Number(Math.max(-60, Math.min(40, 10 * Math.log10(this.side / this.mid))).toFixed(1));
+  }
+
   /** First and last span, and quiet in between. */
   private silences(): { head: number; tail: number; floor?: number } {
     const { energies, span } = this.energy;
@@ -335,8 +358,21 @@ export class FactsCollector {
     const pitch = pitchOf(this.looks, rate);
     const tempo = tempoOf(strength, onsets.length, loop || seamless ? frames / rate : undefined);
     const { centroid, flatness } = this.spectral;
+    const curves = { loudness: loudness.curve, spectrum: this.meanSpectrum() };
+    const { energies, span } = this.energy;
+    const course = envelopeFacts(
+      energies,
+      span / rate,
+      onsets.map((frame) => Math.floor(frame / span)),
+    );
     const real = (x: number, digits: number) => (Number.isFinite(x) ? Number(x.toFixed(digits)) : undefined);
     const facts: Facts = {
+      ...Object.fromEntries(
+        Object.entries(course).map(([key, x]) => [key, x === undefined ? x : real(x as number, 3)]),
+      ),
+      density: real(onsets.length / Math.max(1, frames / rate), 2)!,
+      lows: loudness.integrated > -Infinity ? real(lowShare(curves.spectrum), 1) : undefined,
+      width: this.width(),
       loudness: real(loudness.integrated, 2),
       shortTerm: real(loudness.shortTerm, 2),
       loudnessRange: frames >= 3 * rate ? real(loudness.range, 2) : undefined,
@@ -357,7 +393,6 @@ export class FactsCollector {
       clipped: this.clipped,
       dc: real((100 * Math.max(...this.sums.map(Math.abs))) / Math.max(1, frames), 3)!,
     };
-    const curves = { loudness: loudness.curve, spectrum: this.meanSpectrum() };
     return {
       facts,
       curves,

@@ -7,6 +7,7 @@ export * from './pitch';
 export * from './tempo';
 export * from './print';
 export * from './facts';
+export { envelopeFacts, type EnvelopeFacts } from './envelope';
 export { Frames, Halver, hann, logBands, Spectrum } from './spectrum';
 export * from './match';
 export * from './voice';

@@ -45,6 +45,7 @@ export function stem(word: string): string {
   if (w.endsWith('ies') && w.length > 4) w = `${w.slice(0, -3)}y`;
   else if (/(s|x|z|ch|sh)es$/.test(w)) w = w.slice(0, -2);
   else if (w.endsWith('s') && !/(ss|us|is)$/.test(w)) w = w.slice(0, -1);
+  if (w.endsWith('ie') && w.length > 4) w = `${w.slice(0, -2)}y`;
   for (const ending of ['ing', 'ed']) {
     const rest = w.slice(0, -ending.length);
     if (!w.endsWith(ending) || rest.length < 3 || !vowel.test(rest)) continue;

@@ -59,6 +59,16 @@ export class Bitset {
     return list;
   }
 
+  /** The first so many numbers of the set, rising. */
+  first(most: number): Uint32Array {
+    const taken = new Uint32Array(most);
+    let count = 0;
+    for (let w = 0; w < this.words.length && count < most; w++)
+      for (let bits = this.words[w]; bits !== 0 && count < most; bits &= bits - 1)
+        taken[count++] = (w << 5) + 31 - Math.clz32(bits & -bits);
+    return taken.subarray(0, count);
+  }
+
   /** How many are in the set. */
   count(): number {
     let total = 0;

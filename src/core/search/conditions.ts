@@ -71,7 +71,6 @@ function partOf(query: Query): Condition | ConditionGroup {
       return group(false, []);
     case 'and':
     case 'or':
-    case 'most':
       return group(query.kind === 'or', query.parts.map(partOf));
     case 'not': {
       const part = partOf(query.part);

@@ -1,6 +1,6 @@
 import type { Field } from '@core/library';
 import { fold, stem } from '@core/naming';
-import { Bitset, inAtLeast } from './bitset';
+import { Bitset } from './bitset';
 import { NumberColumn, TextColumn, type Column } from './columns';
 import { fieldBit, searched, type MaskTable } from './masks';
 import type { Query } from './query';
@@ -16,10 +16,15 @@ const FORM = 4;
 const MEANT = 2;
 const NEAR = 1;
 
+/** How far from the words of a query what is found may lie: the words as they are written, their other forms, what they mean. */
+export const TIERS = 3;
+/** What a query means in each tier, retired slots among it; a later one holds the earlier ones. One set may stand for several. */
+export type Tiers = readonly [words: Bitset, forms: Bitset, meant: Bitset];
+
 /** What searching knows of words beside how they are written; see `Meaning`. */
 export interface WordLexicon {
-  /** Words that stand near a folded one. */
-  of(word: string): readonly { word: string }[];
+  /** Words that stand near a folded one, and how, where that is known. */
+  of(word: string): readonly { word: string; kinship?: string }[];
   /** Whether two words with one stem are forms of one word. */
   sameWord(a: string, b: string): boolean;
 }
@@ -49,6 +54,7 @@ interface Run {
   from: number;
   to: number;
   worth: Uint8Array;
+  tier: number;
 }
 
 /** Other forms of a word in a segment; one stem may belong to several words. */
@@ -79,46 +85,62 @@ const SPARSE = 2000;
 /** Phrases among more sounds than this are looked for in all texts at once. */
 const SCAN = 5000;
 
-/** Answers one query: which slots it means, and how well each answers. */
-export class Evaluation {
-  /** Whether rare words weigh more: they do where not all need be there. */
-  private rarity = false;
+/** The tiers of two queries together, made of the same tiers each; sets that are shared stay shared. */
+function joined(a: Tiers, b: Tiers, how: 'and' | 'or'): Tiers {
+  const made: Bitset[] = [];
+  for (let t = 0; t < TIERS; t++)
+    made.push(t > 0 && a[t] === a[t - 1] && b[t] === b[t - 1] ? made[t - 1] : a[t].copy()[how](b[t]));
+  return made as unknown as Tiers;
+}
 
-  constructor(private readonly index: Indexed) {}
+const same = (set: Bitset): Tiers => [set, set, set];
+
+/** Answers one query: which slots it means in each tier, and how well each answers. A clause is answered once, however often it stands there. */
+export class Evaluation {
+  private readonly known = new Map<Query, Tiers>();
+  /** Whether rare words weigh more: they do where there are several. */
+  private readonly rarity: boolean;
+
+  /** @param exact only words as they are written count */
+  constructor(
+    private readonly index: Indexed,
+    query: Query,
+    private readonly exact = false,
+  ) {
+    this.rarity = query.kind === 'and' || query.kind === 'or';
+  }
 
   /**
-   * The slots that a query means, retired ones among them.
+   * The slots that a query means in each tier. What stands behind a NOT is left out of all of them in whatever form it has.
    * @param scored false below a NOT
    */
-  set(query: Query, scored = true): Bitset {
+  tiers(query: Query, scored = true): Tiers {
+    let found = this.known.get(query);
+    if (!found) this.known.set(query, (found = this.answer(query, scored)));
+    return found;
+  }
+
+  private answer(query: Query, scored: boolean): Tiers {
     const { index } = this;
     switch (query.kind) {
       case 'all':
-        return index.live.copy(index.slots);
+        return same(index.live.copy(index.slots));
       case 'word':
         return this.word(query, scored);
       case 'phrase':
-        return this.phrase(query.words, query.field, scored);
+        return same(this.phrase(query.words, query.field, scored));
       case 'contains':
-        return this.withCodes(query.field, (column) => column.codesWith(query.text));
+        return same(this.withCodes(query.field, (column) => column.codesWith(query.text)));
       case 'span':
-        return this.span(index.columns.get(query.field.key), query.span);
+        return same(this.span(index.columns.get(query.field.key), query.span));
       case 'not':
-        return index.live.copy(index.slots).andNot(this.set(query.part, false));
-      case 'or': {
-        const any = this.set(query.parts[0], scored);
-        for (const part of query.parts.slice(1)) any.or(this.set(part, scored));
-        return any;
-      }
-      case 'most': {
-        this.rarity = true;
-        const sets = query.parts.map((part) => this.set(part, scored));
-        this.rarity = false;
-        return inAtLeast(sets, query.least);
-      }
+        return same(index.live.copy(index.slots).andNot(this.tiers(query.part, false)[TIERS - 1]));
+      case 'or':
+        return query.parts.map((part) => this.tiers(part, scored)).reduce((a, b) => joined(a, b, 'or'));
       case 'and': {
-        const all = this.set(query.parts[0], scored);
-        for (const part of query.parts.slice(1)) if (!all.empty) all.and(this.set(part, scored));
+        let all = this.tiers(query.parts[0], scored);
+        for (const part of query.parts.slice(1))
+          if (!all[TIERS - 1].empty) all = joined(all, this.tiers(part, scored), 'and');
         return all;
       }
     }
@@ -140,13 +162,21 @@ export class Evaluation {
       : new Bitset(this.index.slots);
   }
 
-  private word(query: WordQuery, scored: boolean): Bitset {
+  private word(query: WordQuery, scored: boolean): Tiers {
     const { word, field } = query;
     // A field whose words are not indexed is compared as a whole.
     if (field && fieldBit(field.key) === undefined)
-      return this.withCodes(field, (column) => column.codesWithPhrase([word], query.prefix));
+      return same(this.withCodes(field, (column) => column.codesWithPhrase([word], query.prefix)));
     const runs = this.runs(query, scored);
-    return this.collect(this.rarity ? this.weighed(runs) : runs, scored);
+    const weighed = this.rarity ? this.weighed(runs) : runs;
+    const tiers: Bitset[] = [];
+    for (let t = 0; t < TIERS; t++) {
+      const own = weighed.filter((run) => run.tier === t);
+      const before = tiers.at(-1);
+      if (!before) tiers.push(this.collect(own, scored));
+      else tiers.push(own.length === 0 ? before : this.collect(own, scored).or(before));
+    }
+    return tiers as unknown as Tiers;
   }
 
   /** Runs worth up to three times as much, the fewer they are (inverse document frequency, Sparck Jones 1972). */
@@ -165,22 +195,23 @@ export class Evaluation {
    * All runs of occurrences that answer a word.
    * @param wanted false below a NOT, which takes out what has the word itself, not what merely means it
    */
-  private runs({ word, prefix, field, literal }: WordQuery, wanted: boolean): Run[] {
+  runs({ word, prefix, field, literal: asWritten }: WordQuery, wanted: boolean): Run[] {
+    const literal = asWritten || this.exact;
     const { segments, masks, tagWords, lexicon } = this.index;
     const runs: Run[] = [];
     const tags = !field || field.type === 'tags' ? tagWords : [];
     // Nothing else stands for a literal word: where no text has it, there is nothing to be worked out.
     const named = tags.some(({ words }) => words.some((w) => w === word || (prefix && w.startsWith(word))));
-    if (literal && !named && !segments.some(({ segment }) => segment.has(word, prefix))) return runs;
+    if (asWritten && !named && !segments.some(({ segment }) => segment.has(word, prefix))) return runs;
     const worth = masks.worth(field);
     const times = (n: number) => worth.map((w) => w * n);
     const [exact, begun, form] = [times(EXACT), times(BEGUN), times(FORM)];
     const flat = (n: number) => worth.map((w) => (w > 0 ? n : 0));
     const [meant, far] = [flat(MEANT), flat(NEAR)];
     const root = stem(word);
-    const one = (part: Run['part'], text: string, how: Uint8Array) => {
+    const one = (part: Run['part'], text: string, how: Uint8Array, tier: number) => {
       const at = part.segment.numberOf(text);
-      if (at >= 0) runs.push({ part, from: at, to: at + 1, worth: how });
+      if (at >= 0) runs.push({ part, from: at, to: at + 1, worth: how, tier });
     };
     const categories = wanted && !literal && (!field || field.key === 'catId' || field.key === 'category');
     const ids = categories ? this.index.meant(word, prefix).map(fold) : [];
@@ -191,21 +222,22 @@ export class Evaluation {
       for (const other of this.index.alike(word)) others.set(other, meant);
     }
     for (const part of segments) {
-      one(part, word, exact);
+      one(part, word, exact, 0);
       if (prefix) {
         const [from, to] = part.segment.begun(word);
-        if (to > from) runs.push({ part, from, to, worth: begun });
+        if (to > from) runs.push({ part, from, to, worth: begun, tier: 0 });
       }
       if (!literal)
         for (const i of formsIn(part.segment, word, root, lexicon))
-          runs.push({ part, from: i, to: i + 1, worth: form });
+          runs.push({ part, from: i, to: i + 1, worth: form, tier: 1 });
       for (const { id, words } of tags) {
-        if (words.includes(word)) one(part, `#${id}`, exact);
-        else if (prefix && words.some((w) => w.startsWith(word))) one(part, `#${id}`, begun);
+        if (words.includes(word)) one(part, `#${id}`, exact, 0);
+        else if (prefix && words.some((w) => w.startsWith(word))) one(part, `#${id}`, begun, 0);
       }
-      for (const id of ids) one(part, id, catIdOnly);
+      for (const id of ids) one(part, id, catIdOnly, 2);
       for (const [other, how] of others)
-        for (const i of inAnyForm(part.segment, other, lexicon)) runs.push({ part, from: i, to: i + 1, worth: how });
+        for (const i of inAnyForm(part.segment, other, lexicon))
+          runs.push({ part, from: i, to: i + 1, worth: how, tier: 2 });
     }
     return runs;
   }
@@ -256,7 +288,8 @@ export class Evaluation {
     const { index } = this;
     const looked = (field ? [field] : searched).flatMap((f) => index.columns.get(f.key) ?? []);
     const columns = looked.filter((c) => c instanceof TextColumn);
-    const one = (word: string) => this.word({ kind: 'word', word, prefix: false, literal: true, field }, scored);
+    const one = (word: string) =>
+      this.word({ kind: 'word', word, prefix: false, literal: true, field }, scored)[0].copy();
     const candidates = words
       .map(one)
       .reduce((all, part) => all.and(part))

@@ -1,80 +1,13 @@
-import type { Field, FieldValue, Folder } from '@core/library';
-import { fields } from '@core/library';
+import { fields, type Field } from '@core/library';
 import { fold } from '@core/naming';
+import type { Band, BandStart } from './band';
 import type { Bitset } from './bitset';
 import { ListValues } from './code-values';
 import { NumberColumn, TextColumn, type Column } from './columns';
 import { slotsWith } from './evaluate';
 import type { KeptOrders } from './orders';
-import type { Query } from './query';
+import type { Facet, Histogram, Request } from './request';
 import { argsort, type Sweep } from './sweep';
-
-/** What to list and how. */
-export interface Request {
-  query: Query;
-  /** Only these sounds, in this order when nothing else sorts them: a pull, the tray, the nearest by ear. */
-  within?: readonly number[];
-  /** Only what one run of taking in brought. */
-  intakeId?: number;
-  /** Only what lies in a folder of a root, or below it. */
-  under?: Folder;
-  /** Sounds that are left out. */
-  leave?: readonly number[];
-  /** Results of earlier requests inside of which this one looks: the steps of a trail. */
-  inside?: readonly Request[];
-  /** Chosen facet values by field key; several of one field are alternatives. */
-  facets?: Readonly<Record<string, readonly string[]>>;
-  /** Facet values by field key that results must not have. */
-  without?: Readonly<Record<string, readonly string[]>>;
-  /** Chosen parts of histograms by field key: from, included, to, not included. */
-  ranges?: Readonly<Record<string, readonly [number, number]>>;
-  /** A field key; by relevance, then stars and use, then by time of intake, when absent. */
-  sort?: { key: string; down: boolean };
-  /** Takes of one sound stand as one row, its best placed one; those of the groups given here stand all. */
-  fold?: { opened: readonly string[] };
-}
-
-export interface FacetCount {
-  value: string;
-  count: number;
-}
-
-/** A sound as the index takes it: tags as their ids. */
-export interface IndexedSound {
-  id: number;
-  /** The run of taking in that brought it. */
-  intakeId?: number;
-  /** The root that it lies in. */
-  rootId?: number;
-  fields: Readonly<Record<string, FieldValue>>;
-}
-
-/** A request answered in one go. */
-export interface Result {
-  /** Sound ids in order. */
-  ids: Uint32Array;
-  /** How many results each row stands for, itself included; 1 everywhere when nothing is folded. */
-  takes: Uint32Array;
-  /** Most frequent first, by field key; each counted as if nothing of its own field were chosen. */
-  facets: Record<string, FacetCount[]>;
-  /** Sounds per bin of `lengthBins`. */
-  lengths: number[];
-}
-
-/** The values of a field among the results. */
-export interface Facet {
-  /** Most frequent first, as many as were asked for. */
-  values: FacetCount[];
-  /** How many different values there are in all. */
-  distinct: number;
-}
-
-/** How many results have a number in each of some spans. */
-export interface Histogram {
-  /** Where each span begins; the last ends where the last entry says. One more than there are counts. */
-  edges: number[];
-  counts: number[];
-}
 
 /** Borders of the length histogram in seconds: each bin a quarter octave wide, the first from 0, the last without end. */
 export const lengthBins: readonly number[] = [0, ...Array.from({ length: 27 }, (_, i) => 0.2 * 2 ** (i / 3))];
@@ -94,12 +27,16 @@ const place = (score: number, merit: number): number => (score < TOP_SCORE ? sco
 export class Finding {
   private listed: Uint32Array | undefined;
   private readonly chosen = new Map<string, Bitset>();
+  /** What the query alone means. */
+  private readonly matched: Bitset;
   /** Results that have all chosen values. */
   readonly results: Bitset;
   readonly count: number;
+  /** The same by bands that are not empty. */
+  private readonly bands: readonly Band[];
 
   /**
-   * @param matched what the query alone means
+   * @param matched what the query alone means, in bands; no sound stands in two
    * @param scoresNow how well each slot answers, empty when the query has no words; undefined once another search was made
    * @param ids of each slot
    * @param ordered whether ids rise with slots
@@ -108,7 +45,7 @@ export class Finding {
    */
   constructor(
     private readonly request: Omit<Request, 'query' | 'inside'>,
-    private readonly matched: Bitset,
+    matched: readonly Band[],
     private readonly scoresNow: () => Uint16Array | undefined,
     private readonly columns: ReadonlyMap<string, Column>,
     private readonly ids: Uint32Array,
@@ -116,10 +53,39 @@ export class Finding {
     private readonly sweep: Sweep,
     private readonly orders: KeptOrders,
   ) {
+    this.matched = united(matched);
     this.choose();
-    this.results = matched.copy();
+    this.results = this.matched.copy();
     for (const set of this.chosen.values()) this.results.and(set);
     this.count = this.results.count();
+    const bands = matched.map((band) => ({ ...band, set: band.set.copy().and(this.results) }));
+    this.bands = bands.filter((band) => !band.set.empty);
+  }
+
+  /** Whether rows stand in the order of bands. */
+  private get banded(): boolean {
+    const { sort, within } = this.request;
+    return !within && !(sort && this.columns.has(sort.key));
+  }
+
+  /**
+   * Where bands begin while no takes are folded; none where something else puts the rows in order, or where all have the words
+   * themselves.
+   */
+  get starts(): BandStart[] {
+    let at = 0;
+    return this.told(
+      this.bands.map((band) => {
+        at += band.set.count();
+        return at;
+      }),
+    );
+  }
+
+  /** @param ends the row behind each band */
+  private told(ends: readonly number[]): BandStart[] {
+    if (!this.banded || this.bands.every((b) => b.kind === 'words')) return [];
+    return this.bands.map(({ set, ...band }, i) => ({ ...band, at: ends[i - 1] ?? 0, count: set.count() }));
   }
 
   /** The set of each facet or range in use. */
@@ -192,14 +158,31 @@ export class Finding {
     const { sort, within } = this.request;
     const column = sort && this.columns.get(sort.key);
     if (column) return this.orders.pick(column, sort.down, this.results, this.count, most, this.byIds);
+    if (!within) return this.byBands((set) => this.byScore(this.byIds(set.list())));
     const slots = this.byIds(this.rising.slice());
-    if (within) {
-      const placed = new Map(within.map((id, i) => [id, i]));
-      argsort(
-        slots,
-        slots.map((slot) => placed.get(this.ids[slot])!),
-      );
-    } else if (this.scored) argsort(slots, this.places(slots));
+    const placed = new Map(within.map((id, i) => [id, i]));
+    argsort(
+      slots,
+      slots.map((slot) => placed.get(this.ids[slot])!),
+    );
+    return slots;
+  }
+
+  /** Slots of one band after the other. */
+  private byBands(slotsOf: (set: Bitset) => Uint32Array): Uint32Array {
+    if (this.bands.length === 1) return slotsOf(this.bands[0].set);
+    const slots = new Uint32Array(this.count);
+    let at = 0;
+    for (const { set } of this.bands) {
+      const own = slotsOf(set);
+      slots.set(own, at);
+      at += own.length;
+    }
+    return slots.subarray(0, at);
+  }
+
+  private byScore(slots: Uint32Array): Uint32Array {
+    if (this.scored) argsort(slots, this.places(slots));
     return slots;
   }
 
@@ -212,24 +195,19 @@ export class Finding {
         .subarray(0, most)
         .map((slot) => this.ids[slot]);
     if (within || folded || !this.ordered || this.count <= most * 4) return this.rows().ids.subarray(0, most);
-    const best = this.scored ? this.bestSlots(most) : this.firstSlots(most);
+    let room = most;
+    const best = this.byBands((set) => {
+      const slots = this.scored ? this.bestSlots(set, room) : set.first(room);
+      room -= slots.length;
+      return slots;
+    });
     return best.map((slot) => this.ids[slot]);
   }
 
-  /** The first slots of the results as they stand. */
-  private firstSlots(most: number): Uint32Array {
-    const { words } = this.results;
-    const taken = new Uint32Array(most);
-    let count = 0;
-    for (let w = 0; w < words.length && count < most; w++)
-      for (let bits = words[w]; bits !== 0 && count < most; bits &= bits - 1)
-        taken[count++] = (w << 5) + 31 - Math.clz32(bits & -bits);
-    return taken.subarray(0, count);
-  }
-
-  /** The slots that answer best, in order. */
-  private bestSlots(most: number): Uint32Array {
-    const { scores, results, sweep } = this;
+  /** The slots of a set that answer best, in order. */
+  private bestSlots(results: Bitset, most: number): Uint32Array {
+    const { scores, sweep } = this;
+    if (most === 0) return new Uint32Array(0);
     let best = new Uint32Array(0);
     let least = -1;
     for (let from = 0; from < results.size;) {
@@ -246,16 +224,16 @@ export class Finding {
     return best;
   }
 
-  /** All rows: ids in order, and how many results each row stands for. */
-  rows(): { ids: Uint32Array; takes: Uint32Array } {
-    const { rows, takes } = this.folded(this.sorted());
+  /** All rows: ids in order, how many results each row stands for, and where bands begin. */
+  rows(): { ids: Uint32Array; takes: Uint32Array; bands: BandStart[] } {
+    const { rows, takes, bands = this.starts } = this.folded(this.sorted());
     const ids = new Uint32Array(rows.length);
     for (let i = 0; i < rows.length; i++) ids[i] = this.ids[rows[i]];
-    return { ids, takes };
+    return { ids, takes, bands };
   }
 
   /** Leaves of each group’s slots the first, and counts them; those of an opened group follow their first. */
-  private folded(slots: Uint32Array): { rows: Uint32Array; takes: Uint32Array } {
+  private folded(slots: Uint32Array): { rows: Uint32Array; takes: Uint32Array; bands?: BandStart[] } {
     const { fold: folded } = this.request;
     if (!folded) return { rows: slots, takes: new Uint32Array(slots.length).fill(1) };
     const column = this.columns.get('takeGroup') as TextColumn;
@@ -271,7 +249,11 @@ export class Finding {
     }
     const rows: number[] = [];
     const takes: number[] = [];
+    const ends = this.bands.map(() => 0);
+    let band = 0;
     for (const group of groups.values()) {
+      // A group stands in the band of its first.
+      while (this.banded && !this.bands[band].set.has(group[0])) ends[band++] = rows.length;
       rows.push(group[0]);
       takes.push(group.length);
       if (!open.has(column.text(column.at(group[0]))) || column.at(group[0]) === 0) continue;
@@ -280,7 +262,8 @@ export class Finding {
         takes.push(1);
       }
     }
-    return { rows: Uint32Array.from(rows), takes: Uint32Array.from(takes) };
+    ends.fill(rows.length, band);
+    return { rows: Uint32Array.from(rows), takes: Uint32Array.from(takes), bands: this.told(ends) };
   }
 
   /** Results as if nothing of one field were chosen. */
@@ -353,6 +336,11 @@ export class Finding {
     );
     return { edges, counts };
   }
+}
+
+/** What any of some bands hold; there is one at least. */
+function united(bands: readonly Band[]): Bitset {
+  return bands.slice(1).reduce((all, { set }) => all.or(set), bands[0].set.copy());
 }
 
 /** How often each code stands among some slots, which rise. */

@@ -1,28 +1,28 @@
-import type { Field, FieldValue, Tag } from '@core/library';
-import { fields, isNumeric, languageOf, translated } from '@core/library';
+import type { FieldValue, Tag } from '@core/library';
+import { fields, languageOf, translated } from '@core/library';
 import { searchWords } from '@core/naming';
 import { AlikeWords } from './alike';
+import { earOf, findInBands, type Around } from './bands';
 import { Bitset } from './bitset';
+import { BUILT, newColumn } from './built';
 import type { Column } from './columns';
-import { NumberColumn, TagColumn, TextColumn, VectorColumn } from './columns';
+import { NumberColumn, type TagColumn, TextColumn, VectorColumn } from './columns';
 import { Evaluation, type Indexed, type WordLexicon } from './evaluate';
-import { Finding, usualFacets, type FacetCount, type IndexedSound, type Request, type Result } from './finding';
+import { Finding, usualFacets } from './finding';
 import { foldersOf, keepEqual, keepUnder, type FolderCount } from './folders';
-import { grown, roomFor } from './grown';
-import { LIKENESS_SIZE, LIKENESS_VERSION, nearest, type Weights } from './likeness';
+import { roomFor } from './grown';
+import { LIKENESS_SIZE, nearest, type Weights } from './likeness';
 import { fieldBit, searchedText } from './masks';
 import { KeptOrders } from './orders';
 import { Postings } from './postings';
+import type { FacetCount, IndexedSound, Request, Result } from './request';
 import type { SegmentBuilder } from './segment';
 import { tableOf, type SoundTable } from './sound-table';
+import { Slots } from './slots';
 import { Sweep } from './sweep';
 import { hasWords } from './query';
+import { reasonsFor, type Reason } from './why';
 import { openSnapshot, packSnapshot, type Part } from './snapshot';
-
-/** What a snapshot depends on: fields, how they are kept, which are searched, and by a number how words are cut. */
-const BUILT = `2 ${fields.map((f) => `${f.key} ${f.type} ${f.weight}`).join()} likeness ${LIKENESS_VERSION}`;
-const newColumn = (f: Field): Column =>
-  isNumeric(f) ? new NumberColumn() : f.type === 'tags' ? new TagColumn() : new TextColumn(f.type === 'list');
 
 /** Columns of fewer texts than this are taken for ones whose texts many sounds share. */
 const SHARED = 5000;
@@ -51,12 +51,8 @@ export class SoundIndex {
   private readonly postings = new Postings();
   private readonly orders = new KeptOrders();
   private readonly plans = new Map<string, Plan>();
-  private ids = new Uint32Array(0);
+  private readonly slots = new Slots();
   private readonly sweep = new Sweep();
-  private slots = 0;
-  /** Slots up to here have rising ids; ids that came out of order are looked up apart. */
-  private rising = 0;
-  private readonly strays = new Map<number, number>();
   private live = new Bitset(0);
   private sounds = 0;
   private tagWords: { id: number; words: string[] }[] = [];
@@ -105,42 +101,22 @@ export class SoundIndex {
     return Object.fromEntries(values.filter((v) => v.value !== '').map((v) => [v.value, v.count]));
   }
 
-  private slotOf(id: number): number | undefined {
-    let low = 0;
-    let high = this.rising;
-    while (low < high) {
-      const middle = (low + high) >>> 1;
-      if (this.ids[middle] < id) low = middle + 1;
-      else high = middle;
-    }
-    return low < this.rising && this.ids[low] === id ? low : this.strays.get(id);
-  }
-
-  /** Makes a slot for a new id. */
-  private newSlot(id: number): number {
-    const slot = this.slots++;
-    this.ids[slot] = id;
-    if (this.rising === slot && (slot === 0 || this.ids[slot - 1] < id)) this.rising++;
-    else this.strays.set(id, slot);
-    return slot;
-  }
-
   /** Adds sounds, or takes their new values. */
   put(sounds: readonly IndexedSound[]): void {
     if (sounds.length === 0) return;
     this.version++;
-    const room = this.slots + sounds.length;
-    this.ids = grown(this.ids, room);
+    const room = this.slots.count + sounds.length;
+    this.slots.grow(room);
     this.sweep.grow(room);
     if (room > this.live.size) this.live = this.live.copy(roomFor(room, this.live.size));
     const cut: Cut = new Map();
-    const { builder, own } = this.postings.begin(room, this.live, this.slots);
+    const { builder, own } = this.postings.begin(room, this.live, this.slots.count);
     // Of a sound that stands here twice the last counts.
     const last = new Map(sounds.map((s) => [s.id, s]));
     for (const sound of last.size === sounds.length ? sounds : last.values()) {
-      let slot = this.slotOf(sound.id);
+      let slot = this.slots.of(sound.id);
       if (slot === undefined) {
-        slot = this.newSlot(sound.id);
+        slot = this.slots.add(sound.id);
       } else {
         for (const [key, column] of this.columns) if (sound.fields[key] === undefined) column.set(slot, undefined);
       }
@@ -160,7 +136,7 @@ export class SoundIndex {
       if (sound.rootId !== undefined) this.roots.set(slot, sound.rootId);
       this.merit(slot);
     }
-    this.postings.end(builder, this.live, this.slots);
+    this.postings.end(builder, this.live, this.slots.count);
   }
 
   /** What becomes of the values of a field, worked out once a field. */
@@ -208,7 +184,7 @@ export class SoundIndex {
   remove(ids: readonly number[]): void {
     this.version++;
     for (const id of ids) {
-      const slot = this.slotOf(id);
+      const slot = this.slots.of(id);
       if (slot === undefined || !this.live.has(slot)) continue;
       this.live.delete(slot);
       this.sounds--;
@@ -217,7 +193,7 @@ export class SoundIndex {
 
   /** Sets a value that has no words of its own, such as stars. */
   setValue(id: number, key: string, value: FieldValue | undefined): void {
-    const slot = this.slotOf(id);
+    const slot = this.slots.of(id);
     if (slot === undefined) return;
     this.version++;
     this.columns.get(key)?.set(slot, value);
@@ -230,8 +206,8 @@ export class SoundIndex {
    * @returns undefined when a field has no column
    */
   table(keys: readonly string[], request?: Request): SoundTable | undefined {
-    const set = request ? this.find(request).results : this.live.copy(this.slots);
-    return tableOf(set.list(), this.ids, this.columns, keys);
+    const set = request ? this.find(request).results : this.live.copy(this.slots.count);
+    return tableOf(set.list(), this.slots.ids, this.columns, keys);
   }
 
   /** The folders of all roots that have sounds right in them. */
@@ -246,7 +222,7 @@ export class SoundIndex {
 
   /** Takes what a sound is compared by, see `likenessOf`; nothing when it is to be found anew. */
   setVector(id: number, vector: Int8Array | undefined): void {
-    const slot = this.slotOf(id);
+    const slot = this.slots.of(id);
     if (slot === undefined) return;
     this.version++;
     this.vectors.set(slot, vector);
@@ -254,7 +230,7 @@ export class SoundIndex {
 
   /** What a sound is compared by; undefined while that is not known. */
   vectorOf(id: number): Int8Array | undefined {
-    const slot = this.slotOf(id);
+    const slot = this.slots.of(id);
     return slot !== undefined && this.vectors.has(slot) ? this.vectors.at(slot) : undefined;
   }
 
@@ -262,8 +238,9 @@ export class SoundIndex {
   withoutVector(most: number): number[] {
     const measured = this.columns.get('onsets') as NumberColumn;
     const ids: number[] = [];
-    for (let slot = 0; slot < this.slots && ids.length < most; slot++)
-      if (!this.vectors.has(slot) && this.live.has(slot) && !Number.isNaN(measured.at(slot))) ids.push(this.ids[slot]);
+    for (let slot = 0; slot < this.slots.count && ids.length < most; slot++)
+      if (!this.vectors.has(slot) && this.live.has(slot) && !Number.isNaN(measured.at(slot)))
+        ids.push(this.slots.ids[slot]);
     return ids;
   }
 
@@ -273,12 +250,12 @@ export class SoundIndex {
     const among = this.find(request).results.list();
     let count = 0;
     for (let i = 0; i < among.length; i++) if (known[among[i]] === 1) among[count++] = among[i];
-    return Array.from(nearest(vector, values, among.subarray(0, count), most, weights), (slot) => this.ids[slot]);
+    return Array.from(nearest(vector, values, among.subarray(0, count), most, weights), (slot) => this.slots.ids[slot]);
   }
 
   private get indexed(): Indexed {
     return {
-      slots: this.slots,
+      slots: this.slots.count,
       live: this.live,
       columns: this.columns,
       segments: this.postings.parts,
@@ -299,26 +276,53 @@ export class SoundIndex {
   find(request: Request): Finding {
     const steps = (request.inside ?? []).map((step) => this.step(step));
     const { sweep } = this;
-    sweep.scores.fill(0, 0, this.slots);
-    const evaluation = new Evaluation(this.indexed);
-    const matched = evaluation.set(request.query).and(this.live);
-    if (request.within) matched.and(this.setOf(request.within));
-    if (request.intakeId !== undefined) keepEqual(matched, this.intakes, request.intakeId);
-    if (request.under) keepUnder(matched, this.roots, this.columns.get('folder') as TextColumn, request.under);
-    if (request.leave) matched.andNot(this.setOf(request.leave));
-    for (const step of steps) matched.and(step);
+    sweep.scores.fill(0, 0, this.slots.count);
     const turn = ++this.turn;
     const scored = hasWords(request.query);
-    return new Finding(
+    const scoresNow = () => (turn !== this.turn ? undefined : scored ? sweep.scores : sweep.scores.subarray(0, 0));
+    return findInBands(
       request,
-      matched,
-      () => (turn !== this.turn ? undefined : scored ? sweep.scores : sweep.scores.subarray(0, 0)),
-      this.columns,
-      this.ids,
-      this.strays.size === 0,
-      sweep,
-      this.orders,
+      new Evaluation(this.indexed, request.query, request.reach === 'words'),
+      this.around(request, steps),
+      (bands) =>
+        new Finding(request, bands, scoresNow, this.columns, this.slots.ids, this.slots.ordered, sweep, this.orders),
     );
+  }
+
+  private around(request: Request, steps: readonly Bitset[]): Around {
+    return {
+      all: this.live.copy(this.slots.count),
+      columns: this.columns,
+      scores: this.sweep.scores,
+      narrow: (set) => this.narrow(set, request, steps),
+    };
+  }
+
+  /** Why a sound is among the results of a request, by the words of its query. */
+  why(request: Request, id: number): Reason[] {
+    const slot = this.slots.of(id);
+    if (slot === undefined) return [];
+    const { query, words = [] } = request;
+    const index = this.indexed;
+    // Its scores are nobody’s.
+    this.turn++;
+    const evaluation = new Evaluation(index, query);
+    const steps = (request.inside ?? []).map((step) => this.step(step));
+    return reasonsFor(slot, query, words, {
+      evaluation,
+      index,
+      ear: earOf(evaluation, words, this.around(request, steps))?.ear,
+    });
+  }
+
+  /** Takes out of a set what else narrows a request, in place. */
+  private narrow(set: Bitset, request: Request, steps: readonly Bitset[]): void {
+    set.and(this.live);
+    if (request.within) set.and(this.setOf(request.within));
+    if (request.intakeId !== undefined) keepEqual(set, this.intakes, request.intakeId);
+    if (request.under) keepUnder(set, this.roots, this.columns.get('folder') as TextColumn, request.under);
+    if (request.leave) set.andNot(this.setOf(request.leave));
+    for (const step of steps) set.and(step);
   }
 
   /**
@@ -369,15 +373,15 @@ export class SoundIndex {
    */
   *save(facts: Record<string, unknown>): Generator<void, Uint8Array[]> {
     const parts = new Map<string, Part>();
-    parts.set('ids', this.ids.subarray(0, this.slots));
-    parts.set('merits', this.sweep.merits.subarray(0, this.slots));
-    parts.set('live', this.live.copy(this.slots).words);
+    parts.set('ids', this.slots.ids.subarray(0, this.slots.count));
+    parts.set('merits', this.sweep.merits.subarray(0, this.slots.count));
+    parts.set('live', this.live.copy(this.slots.count).words);
     // Room to spare is not written.
-    const cut = <T extends Part>(array: T) => array.subarray(0, this.slots) as T;
+    const cut = <T extends Part>(array: T) => array.subarray(0, this.slots.count) as T;
     parts.set('intakes', cut(this.intakes.values));
     parts.set('roots', cut(this.roots.values));
-    for (const [name, part] of Object.entries(this.vectors.parts(this.slots))) parts.set(name, part);
-    this.postings.save(parts, this.live, this.slots);
+    for (const [name, part] of Object.entries(this.vectors.parts(this.slots.count))) parts.set(name, part);
+    this.postings.save(parts, this.live, this.slots.count);
     for (const [key, column] of this.columns) {
       if (column instanceof NumberColumn) parts.set(`numbers ${key}`, cut(column.values));
       else
@@ -385,7 +389,7 @@ export class SoundIndex {
           parts.set(`${name} ${key}`, name === 'codes' ? cut(part) : part);
       yield;
     }
-    return yield* packSnapshot(BUILT, { ...facts, rising: this.rising }, parts);
+    return yield* packSnapshot(BUILT, { ...facts, rising: this.slots.rising }, parts);
   }
 
   /**
@@ -400,11 +404,10 @@ export class SoundIndex {
       if (!found) throw new Error(`${name} is missing`);
       return found as T;
     };
-    this.ids = part('ids');
-    this.slots = this.ids.length;
-    this.sweep.grow(this.slots);
+    this.slots.load(part('ids'), Number(facts.rising));
+    this.sweep.grow(this.slots.count);
     this.sweep.merits.set(part<Uint8Array>('merits'));
-    this.live = new Bitset(this.slots);
+    this.live = new Bitset(this.slots.count);
     this.live.words.set(part<Uint32Array>('live'));
     this.sounds = this.live.count();
     this.intakes.values = part('intakes');
@@ -421,16 +424,14 @@ export class SoundIndex {
           ranks: part(`ranks ${key}`),
         });
     }
-    this.rising = Math.min(this.slots, Number(facts.rising));
-    for (let slot = this.rising; slot < this.slots; slot++) this.strays.set(this.ids[slot], slot);
     this.version++;
     return facts;
   }
 
   private setOf(ids: readonly number[]): Bitset {
-    const set = new Bitset(this.slots);
+    const set = new Bitset(this.slots.count);
     for (const id of ids) {
-      const slot = this.slotOf(id);
+      const slot = this.slots.of(id);
       if (slot !== undefined) set.add(slot);
     }
     return set;

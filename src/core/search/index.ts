@@ -1,4 +1,5 @@
 /** Finding: the query grammar, and the index that answers it with order and facets. */
+export type { BandKind, BandStart } from './band';
 export { begunAt, fieldNames, valueText, type Begun } from './complete';
 export {
   comparisonsOf,
@@ -9,6 +10,7 @@ export {
   type Condition,
   type ConditionGroup,
 } from './conditions';
+export { earWords } from './ear';
 export type { FolderCount } from './folders';
 export { likeCode, readLikeCode } from './like-code';
 export {
@@ -20,21 +22,12 @@ export {
   type Heard,
   type Weights,
 } from './likeness';
-export { loosened, relaxed } from './loosen';
+export { loosened, plainWords, type PlainWord } from './loosen';
 export { parseQuery, withoutClause, type Clause, type ParsedQuery, type Query, type QueryFault } from './query';
 export { valueIn, type SoundTable } from './sound-table';
+export type { Reason } from './why';
 export { searchedText } from './masks';
 export type { WordLexicon } from './evaluate';
 export { SoundIndex } from './index-of-sounds';
-export {
-  canFacet,
-  Finding,
-  lengthBins,
-  usualFacets,
-  type Facet,
-  type FacetCount,
-  type Histogram,
-  type IndexedSound,
-  type Request,
-  type Result,
-} from './finding';
+export { canFacet, Finding, lengthBins, usualFacets } from './finding';
+export type { Facet, FacetCount, Histogram, IndexedSound, Request, Result } from './request';

@@ -22,8 +22,8 @@ const little = new Set([
 /** Joined pairs that are looked for at the most: a query of more words is precise enough. */
 const MOST = 6;
 
-type Word = Extract<Query, { kind: 'word' }>;
-const isPlain = (query: Query): query is Word => query.kind === 'word' && !query.field && !query.literal;
+export type PlainWord = Extract<Query, { kind: 'word' }>;
+const isPlain = (query: Query): query is PlainWord => query.kind === 'word' && !query.field && !query.literal;
 
 /**
  * What people mean by a query, who do not type it as a librarian would: little words between others do not count, and two words
@@ -60,14 +60,14 @@ export function loosened(query: Query): Query {
 const WORDS = 8;
 
 /**
- * What is looked for where nothing has all the words of a query: most of them, fewer from one to the next. A query that says exactly what
- * it means, by fields, quotes, AND, OR or NOT, has none; `text` is the query as it was written.
+ * The words of a query that says no more than them, of which some may be given up, or may be heard instead of read; little ones are left
+ * out. A query that says exactly what it means, by fields, quotes, AND, OR or NOT, has none.
+ * @param text the query as it was written
  */
-export function relaxed(query: Query, text: string): Query[] {
-  if (query.kind !== 'and' || /["():*~]|(^|\s)(-|(AND|OR|NOT)(?=\s))/.test(text)) return [];
-  const words = query.parts.filter((p) => !isPlain(p) || !little.has(p.word));
-  if (words.length < 2 || words.length > WORDS) return [];
-  const made: Query[] = [];
-  for (let least = words.length - 1; least >= 1; least--) made.push({ kind: 'most', parts: words, least });
-  return made;
+export function plainWords(query: Query, text: string): PlainWord[] {
+  if (/["():*~]|(^|\s)(-|(AND|OR|NOT)(?=\s))/.test(text)) return [];
+  const parts = query.kind === 'and' ? query.parts : [query];
+  const words = parts.filter(isPlain);
+  const said = words.filter((p) => !little.has(p.word));
+  return words.length < parts.length || said.length > WORDS ? [] : said;
 }

@@ -12,6 +12,12 @@ export const fieldBit = (key: string): number | undefined => bitOf.get(key);
 /** What of a field's text is searched: the ending of a file says what it is, not what sounds in it. */
 export const searchedText = (key: string, text: string): string => (key === 'file' ? baseName(text) : text);
 
+/** The field of a set of bits that counts most. @param only the one field that counts, if any */
+export function fieldOfMask(mask: number, only?: Field): string | undefined {
+  const inIt = searched.filter((f) => mask & bitOf.get(f.key)! && (!only || only.key === f.key));
+  return inIt.sort((a, b) => b.weight - a.weight)[0]?.key;
+}
+
 const FULL = 0xffff;
 
 /**

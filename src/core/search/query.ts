@@ -14,8 +14,6 @@ export type Query =
   /** `text` is the span as it was written. */
   | { kind: 'span'; span: Span; text: string; field: Field }
   | { kind: 'and' | 'or'; parts: Query[] }
-  /** At least so many of the parts; never typed, see {@link relaxed}. */
-  | { kind: 'most'; parts: Query[]; least: number }
   | { kind: 'not'; part: Query };
 
 /** What is wrong with a query text, and where. */
@@ -240,6 +238,6 @@ export function withoutClause(text: string, { at, length }: Pick<Clause, 'at' | 
 
 /** Whether a query asks for words, by which its answers can be ranked. */
 export function hasWords(query: Query): boolean {
-  if (query.kind === 'and' || query.kind === 'or' || query.kind === 'most') return query.parts.some(hasWords);
+  if (query.kind === 'and' || query.kind === 'or') return query.parts.some(hasWords);
   return query.kind === 'word' || query.kind === 'phrase';
 }

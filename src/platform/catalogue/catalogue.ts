@@ -276,9 +276,15 @@ export class Catalogue {
   }
 
   /** The sounds that a search finds, in order; for whoever is not the list on screen. */
-  ids(search: Search): Promise<Uint32Array> {
-    return this.index.ids(search);
+  async ids(search: Search): Promise<Uint32Array> {
+    return (await this.index.rows(search)).ids;
   }
+
+  /** The same, and where bands begin among them. */
+  readonly rows: Searcher['rows'] = (search) => this.index.rows(search);
+
+  /** Why a sound is among the results of a search. */
+  readonly why: Searcher['why'] = (search, id) => this.index.why(search, id);
 
   /** Values of a field among the results of a search, the most frequent first. @param part only values that contain it */
   values(search: Search, key: string, part: string, most: number): Promise<Facet> {
@@ -286,14 +292,10 @@ export class Catalogue {
   }
 
   /** How sounds differ to the ear from one. @param id or what `likeCode` made of a region, a file or a voice */
-  differences(id: number | string, others: readonly number[]): string[][] {
-    return this.index.differences(id, others);
-  }
+  readonly differences: Searcher['differences'] = (id, others) => this.index.differences(id, others);
 
   /** Words of the library that begin with a text, the most frequent first. */
-  words(part: string, most: number): FacetCount[] {
-    return this.index.words(part, most);
-  }
+  readonly words: Searcher['words'] = (part, most) => this.index.words(part, most);
 
   /** Keeps that a sound was heard. */
   async heard(play: Omit<Play, 'seq'>): Promise<void> {

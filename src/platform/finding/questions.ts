@@ -1,10 +1,8 @@
-import type { Facet, Histogram, QueryFault, Request } from '@core/search';
+import type { BandStart, Facet, Histogram, QueryFault, Request } from '@core/search';
 
 /** What the interface asks of the index. */
-export interface Search extends Omit<Request, 'query' | 'within' | 'inside'> {
+export interface Search extends Omit<Request, 'query' | 'words' | 'within' | 'inside'> {
   text: string;
-  /** Only what has all the words, even where that is nothing. */
-  strict?: boolean;
   /** A pull whose sounds alone are listed. */
   pullId?: number;
   /** Only the sounds that are most like this one, nearest first. */
@@ -37,9 +35,9 @@ export interface FirstAnswer {
   ids: Uint32Array;
   /** Results in all. */
   count: number;
+  /** Where bands begin, see {@link BandStart}. */
+  bands: BandStart[];
   faults: QueryFault[];
-  /** Nothing has all the words of the query: how many of them each result has at least. */
-  least?: number;
   /** Sounds in the whole catalogue. */
   total: number;
   /** Milliseconds that the index took. */
@@ -51,6 +49,7 @@ export interface SearchRest {
   ids: Uint32Array;
   /** How many results each row stands for. */
   takes: Uint32Array;
+  bands: BandStart[];
   facets: Record<string, Facet>;
   histograms: Record<string, Histogram>;
 }

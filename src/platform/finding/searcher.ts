@@ -2,12 +2,13 @@ import { fieldOf, isField, type Sound, type Tag } from '@core/library';
 import { fold } from '@core/naming';
 
 import {
+  type BandStart,
   differencesHeard,
   likenessOf,
   loosened,
   parseQuery,
+  plainWords,
   readLikeCode,
-  relaxed,
   SoundIndex,
   voiceWeights,
   type Facet,
@@ -15,8 +16,8 @@ import {
   type FolderCount,
   type Finding,
   type Histogram,
-  type Query,
   type QueryFault,
+  type Reason,
   type Request,
   type SoundTable,
 } from '@core/search';
@@ -315,33 +316,15 @@ export class Searcher {
     await this.store.touched.where('rev').below(rev).delete();
   }
 
-  private async request(search: Search): Promise<{ request: Request; faults: QueryFault[]; ways: Query[] }> {
+  private async request(search: Search): Promise<{ request: Request; faults: QueryFault[] }> {
     const inside: Request[] = [];
     // What is nearest depends on what came before it in the trail.
     for (const step of search.inside ?? []) {
-      const { request, ways } = await this.narrowed(step, inside);
-      const { query } = this.settled({ ...request, inside: [...inside] }, ways);
-      inside.push({ ...request, query });
+      const { request } = await this.narrowed(step, inside);
+      inside.push({ ...request, inside: [...inside] });
     }
-    const { request, faults, ways } = await this.narrowed(search, inside);
-    return { request: { ...request, inside }, faults, ways };
-  }
-
-  /** A request as it is answered; one that has no looser ways is not answered for that. */
-  private settled(request: Request, ways: readonly Query[]): Request {
-    return ways.length === 0 ? request : this.answered(request, ways).request;
-  }
-
-  /** Answers a request, or where nothing has all of its words, the first of the looser ways that finds something. */
-  private answered(request: Request, ways: readonly Query[]): { request: Request; finding: Finding } {
-    const strict = this.index.find(request);
-    if (strict.count > 0) return { request, finding: strict };
-    for (const query of ways) {
-      const looser = { ...request, query };
-      const finding = this.index.find(looser);
-      if (finding.count > 0) return { request: looser, finding };
-    }
-    return { request, finding: ways.length > 0 ? this.index.find(request) : strict };
+    const { request, faults } = await this.narrowed(search, inside);
+    return { request: { ...request, inside }, faults };
   }
 
   /** The sounds that a list of the library is limited to, in its order; undefined for all. */
@@ -357,21 +340,21 @@ export class Searcher {
   private async narrowed(
     search: Search,
     trail: readonly Request[],
-  ): Promise<{ request: Request; faults: QueryFault[]; ways: Query[] }> {
-    const { text, strict, pullId: _pull, nearId, like, heardOn: _day, unheardIn, asOf, inside: _, ...rest } = search;
+  ): Promise<{ request: Request; faults: QueryFault[] }> {
+    const { text, pullId: _pull, nearId, like, heardOn: _day, unheardIn, asOf, inside: _, ...rest } = search;
     const { query, faults } = parseQuery(text);
-    const ways = strict || faults.length > 0 ? [] : relaxed(query, text);
+    const words = faults.length > 0 ? [] : plainWords(query, text);
     const { within, under = rest.under } = await this.members(search);
     const leave = unheardIn === undefined ? undefined : await heardFor(this.store, unheardIn, asOf);
-    const request: Request = { ...rest, query: loosened(query), within, under, leave };
-    if (nearId === undefined && like === undefined) return { request, faults, ways };
+    const request: Request = { ...rest, query: loosened(query), words, within, under, leave };
+    if (nearId === undefined && like === undefined) return { request, faults };
     await this.compare(SOON);
     const code = like === undefined ? undefined : readLikeCode(like);
     const vector = nearId === undefined ? code?.vector : this.index.vectorOf(nearId);
     const among = { ...request, inside: [...trail], sort: undefined, fold: undefined };
     const weights = code?.voice ? voiceWeights : undefined;
     const near = vector ? this.index.nearest(vector, among, NEAREST, weights) : [];
-    return { request: { ...request, within: near }, faults, ways: [] };
+    return { request: { ...request, within: near }, faults };
   }
 
   /** The first rows of a search; undefined when a newer one came meanwhile. */
@@ -380,19 +363,18 @@ export class Searcher {
     this.askedAt = performance.now();
     await turnOver();
     if (searchId !== this.searchId) return undefined;
-    const { request: asked, faults, ways } = await this.request(search);
+    const { request, faults } = await this.request(search);
     if (searchId !== this.searchId) return undefined;
     const started = performance.now();
-    const { request, finding } = this.answered(asked, ways);
+    const finding = (this.finding = this.index.find(request));
     this.asked = request;
-    this.finding = finding;
-    const least = request.query.kind === 'most' ? request.query.least : undefined;
     // Of folded takes it is not known how many rows there are before all are folded.
-    const rows = request.fold && this.finding.rows().ids;
-    const ids = rows?.slice(0, FIRST) ?? this.finding.first(FIRST);
+    const rows = request.fold && finding.rows();
+    const ids = rows?.ids.slice(0, FIRST) ?? finding.first(FIRST);
+    const bands = rows?.bands ?? finding.starts;
     const took = performance.now() - started;
-    const count = rows?.length ?? finding.count;
-    return { searchId, ids, count, faults, least, total: this.index.size, took };
+    const count = rows?.ids.length ?? finding.count;
+    return { searchId, ids, count, bands, faults, total: this.index.size, took };
   }
 
   /** What goes beyond the first rows; undefined when a newer search came meanwhile. */
@@ -409,16 +391,23 @@ export class Searcher {
     return { ...finding.rows(), facets, histograms };
   }
 
-  /** All rows of a search that is not the one on screen. */
-  async ids(search: Search): Promise<Uint32Array> {
-    const { request, ways } = await this.request(search);
-    return this.answered(request, ways).finding.rows().ids;
+  /** Why a sound is among the results of a search, by the words of its query. */
+  async why(search: Search, id: number): Promise<Reason[]> {
+    const { request } = await this.request(search);
+    return this.index.why(request, id);
+  }
+
+  /** All rows of a search that is not the one on screen, and where bands begin among them. */
+  async rows(search: Search): Promise<{ ids: Uint32Array; bands: BandStart[] }> {
+    const { request } = await this.request(search);
+    const { ids, bands } = this.index.find(request).rows();
+    return { ids, bands };
   }
 
   /** Values of a field that contain a text, among the results of a search. */
   async values(search: Search, key: string, part: string, most: number): Promise<Facet> {
-    const { request, ways } = await this.request({ ...search, sort: undefined, fold: undefined });
-    return this.answered(request, ways).finding.facet(key, most, fold(part));
+    const { request } = await this.request({ ...search, sort: undefined, fold: undefined });
+    return this.index.find(request).facet(key, most, fold(part));
   }
 
   /** Words of the library that begin with a text. */
@@ -432,8 +421,8 @@ export class Searcher {
 
   /** Values of some fields of the results of a search. */
   async tableOf(search: Search, keys: readonly string[]): Promise<SoundTable | undefined> {
-    const { request, ways } = await this.request(search);
-    return this.index.table(keys, this.settled(request, ways));
+    const { request } = await this.request(search);
+    return this.index.table(keys, request);
   }
 
   folders(): FolderCount[] {

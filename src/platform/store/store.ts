@@ -63,7 +63,7 @@ export interface PeaksRecord {
 }
 
 /** The measuring code's version: facts of an older one are measured again. */
-export const FACTS_VERSION = 1;
+export const FACTS_VERSION = 2;
 
 /** What was measured of a sound beside its fields, derived from the audio and disposable. */
 export interface FactsRecord {
@@ -271,6 +271,8 @@ const versions: { stores: Record<string, string>; upgrade?: Parameters<ReturnTyp
           });
       },
     },
+    // Facts of the level's course; everything is measured once more for them.
+    { stores: {}, upgrade: (transaction) => transaction.table('facts').clear() },
   ];
 
 /** Changes in one block; small enough to read one for one sound, large enough that a great edit has few. */

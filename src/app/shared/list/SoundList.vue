@@ -10,7 +10,7 @@ import { usePrefs } from '../../stores/prefs';
 import ContourView from './ContourView.vue';
 import SortHead from './SortHead.vue';
 import { bringsSounds, dragSounds, droppedSounds } from '../take/drag';
-import { seconds, things } from '../controls/format';
+import { count as shownCount, seconds, things } from '../controls/format';
 import { useRowWindow } from './useRowWindow';
 
 const props = defineProps<{
@@ -21,6 +21,10 @@ const props = defineProps<{
   takes?: Uint32Array;
   /** What is said of single rows, by the sound's id. */
   remarks?: ReadonlyMap<number, string>;
+  /** Why single rows are listed, as far as that was asked for, by the sound's id. */
+  reasons?: ReadonlyMap<number, string>;
+  /** Rows with which a part of the list begins. */
+  headings?: readonly { at: number; text: string; count: number }[];
   currentId?: number;
   /** Ids of selected rows, where several may be. */
   selected?: ReadonlySet<number>;
@@ -38,6 +42,8 @@ const emit = defineEmits<{
   sort: [key: string];
   act: [id: number];
   unfold: [id: number];
+  /** A row is pointed at. */
+  point: [id: number];
   /** Rows dropped before another one, or behind the last. */
   place: [ids: number[], before: number | undefined];
 }>();
@@ -56,6 +62,7 @@ const ROW = 46;
 const COMPACT = 32;
 const rowHeight = computed(() => (prefs.compact ? COMPACT : ROW));
 const OPENED = 158;
+const HEADING = 26;
 /** Rows fetched before they come into sight: two screens. */
 const AHEAD = 36;
 const PLUMB = 0.42;
@@ -71,13 +78,16 @@ const { rows, total, reveal } = useRowWindow(scroller, () => ({
   count: props.count ?? props.ids.length,
   height: rowHeight.value,
   opened: props.opens && currentIndex.value >= 0 ? { index: currentIndex.value, extra: OPENED } : undefined,
+  headings: props.headings?.length ? { rows: props.headings.map((h) => h.at), extra: HEADING } : undefined,
 }));
+const headingOf = computed(() => new Map(props.headings?.map((h) => [h.at, h])));
 /** What each row in sight shows; a row whose labels are on their way is as empty as it is high, not another kind of row. */
 const listed = computed(() =>
   rows.value.map((row) => {
     const id = props.ids[row.index];
     const sound = library.sounds.get(id);
-    return { ...row, id, sound, takes: props.takes?.[row.index] ?? 1, remark: props.remarks?.get(id) };
+    const said = { remark: props.remarks?.get(id), reason: props.reasons?.get(id) };
+    return { ...row, ...said, id, sound, takes: props.takes?.[row.index] ?? 1, heading: headingOf.value.get(row.index) };
   }),
 );
 
@@ -208,6 +218,11 @@ defineExpose({ focus: () => scroller.value?.focus() });
           :class="{ current: item.index === currentIndex, selected: selected?.has(item.id) }"
           :style="{ transform: `translateY(${item.top}px)` }"
         >
+          <div v-if="item.heading" class="heading" role="row">
+            <span role="gridcell" aria-colspan="6"
+              >{{ item.heading.text }} <span class="mono mute">{{ shownCount(item.heading.count) }}</span></span
+            >
+          </div>
           <div
             class="row"
             role="row"
@@ -216,6 +231,7 @@ defineExpose({ focus: () => scroller.value?.focus() });
             draggable="true"
             :data-sound="item.id"
             :class="{ compact: prefs.compact, before: landing === item.index, behind: landing === ids.length && item.index === ids.length - 1 }"
+            @pointerenter="emit('point', item.id)"
             @dragstart="drag($event, item.id)"
             @dragover="over($event, item.index)"
             @dragleave="landing = -1"
@@ -227,13 +243,13 @@ defineExpose({ focus: () => scroller.value?.focus() });
               <span class="unseen">{{ item.sound?.fields.heard ? 'heard' : 'not heard' }}</span>
             </span>
             <span role="gridcell" class="name" :class="{ loading: !item.sound }">
-              <span class="cut title" :title="item.sound && origin(item.sound, 'fxName')"
+              <span class="cut title" :title="item.reason || (item.sound && origin(item.sound, 'fxName'))"
                 ><span v-if="item.sound && library.absence(item.sound)" class="gone">{{ `${library.absence(item.sound)} ` }}</span
                 >{{ item.sound && nameOf(item.sound) }}</span
               >
               <span class="cut mute small" :title="item.sound && origin(item.sound, 'catId')"
                 ><button v-if="item.takes > 1" class="takes" @click.stop="emit('unfold', item.id)">{{ item.takes }} takes</button
-                ><span v-if="item.remark" class="remark">{{ item.remark }} · </span>{{ item.sound && under(item.sound) }}</span
+                ><span v-if="item.remark" class="remark" :title="item.remark">{{ item.remark }} · </span>{{ item.sound && under(item.sound) }}</span
               >
             </span>
             <span role="gridcell" class="wave">
@@ -321,6 +337,16 @@ defineExpose({ focus: () => scroller.value?.focus() });
 }
 .item:hover {
   background: color-mix(in srgb, var(--raft) 50%, transparent);
+}
+.heading {
+  display: flex;
+  align-items: center;
+  height: 26px;
+  padding: 0 12px 0 30px;
+  background: var(--bed);
+  border-bottom: 1px solid var(--line);
+  color: var(--mute);
+  font-size: 12.5px;
 }
 .before {
   box-shadow: inset 0 2px var(--amber);

@@ -1,24 +1,30 @@
-/** A list of rows that are all as high as each other, but for one that may be opened. Heights in pixels. */
+/** A list of rows that are all as high as each other, but for one that may be opened, and some that have a heading. Heights in pixels. */
 export interface RowLayout {
   count: number;
   height: number;
   opened?: { index: number; extra: number };
+  /** Rows above which a heading stands, rising, and how high it is. */
+  headings?: { rows: readonly number[]; extra: number };
 }
 
 /** Browsers end elements somewhere beyond 33 million pixels; from here on, one pixel scrolled stands for more than one of rows. */
 export const TALLEST = 30_000_000;
 
-/** Where a row begins; for the row behind the last, where the list ends. */
-export function rowTop({ height, opened }: RowLayout, index: number): number {
-  return index * height + (opened && index > opened.index ? opened.extra : 0);
+/** Where a row begins, with its heading; for the row behind the last, where the list ends. */
+export function rowTop({ height, opened, headings }: RowLayout, index: number): number {
+  const headed = headings ? headings.rows.filter((row) => row < index).length * headings.extra : 0;
+  return index * height + (opened && index > opened.index ? opened.extra : 0) + headed;
 }
 
 /** The row that lies at a place; the inverse of {@link rowTop}, and the last row beyond the end. */
-export function rowAt({ count, height, opened }: RowLayout, place: number): number {
-  const plain = Math.floor(place / height);
-  const row =
-    opened && plain > opened.index ? Math.max(opened.index, Math.floor((place - opened.extra) / height)) : plain;
-  return Math.max(0, Math.min(count - 1, row));
+export function rowAt(layout: RowLayout, place: number): number {
+  let [low, high] = [0, layout.count - 1];
+  while (low < high) {
+    const middle = (low + high + 1) >>> 1;
+    if (rowTop(layout, middle) <= place) low = middle;
+    else high = middle - 1;
+  }
+  return low;
 }
 
 /** How high all rows are made, and how many pixels of rows one scrolled pixel passes. @param view pixels in sight */
