@@ -1,11 +1,13 @@
 // Label's lines of the benchmarks: the built application on a catalogue of 100,000 made-up sounds.
 import { spawn } from 'node:child_process';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { categories, Classifier } from '@core/suggest';
 import { Random } from '@core/synth';
+import { corrected, tableOf } from '../tests/helpers/librarian';
+import { readTruth } from '../tests/helpers/names';
 import { launch } from './browser';
 import { fill } from './fill';
 
@@ -27,6 +29,14 @@ export function suggestions(line: Line): void {
     `${Math.round(20_000_000 / (performance.now() - from))} sounds a second`,
     '2,000',
   );
+}
+
+/** How suggestions hold while librarians correct libraries of their own. */
+export function calibration(): void {
+  const names = join(top, 'tests/truth/names');
+  const named = readdirSync(names).flatMap((file) => readTruth(readFileSync(join(names, file), 'utf8')));
+  console.log(`\nSuggestions over ${named.length} made-up names, ten librarians:`);
+  for (const row of tableOf(corrected(named, 10, [0, 1, 10, 100]))) console.log(`  ${row}`);
 }
 
 export async function labelling(line: Line): Promise<void> {

@@ -10,7 +10,7 @@ import { Random, render } from '@core/synth';
 import { auditioning } from './bench-audition';
 import { painted } from './bench-find';
 import { finding } from './bench-search';
-import { labelling, suggestions } from './bench-label';
+import { calibration, labelling, suggestions } from './bench-label';
 import { launch } from './browser';
 
 const top = join(dirname(fileURLToPath(import.meta.url)), '..');
@@ -230,6 +230,7 @@ const parts: Record<string, { heading: string; measure: () => Promise<void> | vo
     heading: 'Labelling, in Chromium',
     measure: async () => {
       suggestions(line);
+      calibration();
       await labelling(line);
     },
   },

@@ -1,3 +1,4 @@
+import { meaning } from '@core/meaning';
 import { categories, Classifier } from '@core/suggest';
 import { baseName, folderOf } from '@core/naming';
 
@@ -20,7 +21,7 @@ export function readTruth(text: string): NamedSound[] {
 
 /** How well names alone are understood; a bin is a tenth of what is said to be sure. */
 export function score(named: readonly NamedSound[]) {
-  const classifier = new Classifier(categories);
+  const classifier = new Classifier(categories, (word) => meaning().of(word));
   const bins = Array.from({ length: 10 }, () => ({ right: 0, of: 0 }));
   const wrong: string[] = [];
   const byManner = new Map<string, { right: number; of: number }>();

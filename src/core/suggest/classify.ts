@@ -1,7 +1,8 @@
-import { fold, splitName } from '@core/naming';
+import { fold, splitName, stem } from '@core/naming';
 import type { Category } from './categories';
+import { Choices, type Named } from './choices';
 import { Lexicon, type Entry } from './lexicon';
-import { plain } from './trade-words';
+import { materials, plain } from './trade-words';
 
 /** What is known of a sound before it has a category. */
 export interface Evidence {
@@ -28,6 +29,28 @@ export interface Ranked {
   reason: string;
 }
 
+/** A word near another, as the lexicon of meaning has it. */
+export interface Near {
+  word: string;
+  kinship: string;
+  /** From 1, near, to 7. */
+  distance: number;
+}
+
+/** How much of what a near word says counts, by how it is related; what is not here says nothing. */
+const related: ReadonlyMap<string, number> = new Map(
+  Object.entries({
+    form: 0.8,
+    same: 0.8,
+    general: 1.1,
+    kind: 0.4,
+    whole: 0.4,
+    part: 0.3,
+  }),
+);
+/** Near words that are listened to, and rows that each may speak for. */
+const [NEAR_WORDS, NEAR_ROWS] = [4, 3];
+
 interface Token {
   /** As it is compared. */
   term: string;
@@ -51,6 +74,60 @@ interface Reason {
 
 /** How much softer or harder than the scores say the first guess is; see `calibrated`. */
 const SHARPNESS = 1.15;
+
+const prepositions = new Set(
+  'on onto in into at against under over through from near beside across inside behind above'.split(' '),
+);
+/** How much more the first word of a name weighs. */
+const FIRST = 1.2;
+/** What a word behind a preposition still weighs. */
+const BEHIND = 0.6;
+
+/** What is done to materials, by the SubCategories for it. */
+const doings: Readonly<Record<string, string>> = {
+  IMPACT: 'hit impact drop knock strike struck thud thump bang tap fall throw land slap kick',
+  BREAK: 'break snap crack shatter smash split splinter burst',
+  FRICTION: 'scrape drag slide grind rub scratch screech sand creak squeak',
+  'CRASH & DEBRIS': 'crash crush crumple collapse crunch',
+  MOVEMENT: 'rattle shake jingle wobble sway stretch',
+  HANDLE: 'handle grab pick put place stack sort rummage',
+  TONAL: 'ring resonate chime bow hum',
+};
+/** The list's category for a material. */
+const categoryFor: Readonly<Record<string, string>> = {
+  Metal: 'METAL',
+  Wood: 'WOOD',
+  Glass: 'GLASS',
+  Stone: 'ROCKS',
+  Earth: 'DIRT & SAND',
+  Cloth: 'CLOTH',
+  Leather: 'LEATHER',
+  Paper: 'PAPER',
+  Plastic: 'PLASTIC',
+  Rubber: 'RUBBER',
+  Rope: 'ROPE',
+  Ceramic: 'CERAMICS',
+  Ice: 'ICE',
+  Snow: 'SNOW',
+  Grass: 'VEGETATION',
+  Leaves: 'VEGETATION',
+};
+const doingOf = new Map(Object.entries(doings).flatMap(([sub, words]) => words.split(' ').map((w) => [stem(w), sub])));
+/** Things that are named by their material, but are more than it. */
+const things = new Set(
+  'chain wire rust sail jacket book newspaper crate bottle pane saddle tyre bush board tile'.split(' '),
+);
+const materialOf = new Map(
+  Object.entries(materials).flatMap(([name, words]) =>
+    words.filter((w) => !things.has(w)).map((w) => [stem(w), categoryFor[name]] as const),
+  ),
+);
+/** Categories of things that have parts of any material. */
+const made = /^(DOORS|DRAWERS|WINDOWS|CHAINS|MECHANICAL|EXPLOSIONS|BOATS|VEHICLES|TRAINS)$/;
+/** From this weight on a word is part of the name, wherever that was read. */
+const NAMED = 0.5;
+/** What a material and what is done to it weigh together. */
+const TOGETHER = 2.2;
 
 /** Rows that only fit when their own words are there: they start behind. */
 const behind: ReadonlyMap<string, number> = new Map(
@@ -100,13 +177,19 @@ export class Classifier {
   private readonly prior: Float64Array;
   private readonly ambient: Uint8Array;
   private readonly rowOf: Map<string, number>;
-  /** Per term how often people chose each row for sounds that have it. */
-  private learnt = new Map<string, Map<number, number>>();
+  /** Rows by category and SubCategory. */
+  private readonly rowNamed: Map<string, number>;
+  private readonly choices = new Choices();
   private readonly scores: Float64Array;
 
-  constructor(private readonly rows: readonly Category[]) {
+  /** @param near words that stand near a folded one, nearest first, for those that the list does not know */
+  constructor(
+    private readonly rows: readonly Category[],
+    private readonly near: (word: string) => readonly Near[] = () => [],
+  ) {
     this.lexicon = new Lexicon(rows);
     this.rowOf = new Map(rows.map((c, i) => [c.catId, i]));
+    this.rowNamed = new Map(rows.map((c, i) => [`${c.category} ${c.subCategory}`, i]));
     this.scores = new Float64Array(rows.length);
     this.prior = Float64Array.from(
       rows,
@@ -126,14 +209,21 @@ export class Classifier {
     const tokens: Token[] = [];
     const take = (text: string, where: string, weight: number) => {
       const words = splitName(text);
+      let place = weight;
       const foreign = words.some((w) => /[^\x00-\x7f]/.test(w) || this.lexicon.isForeign(fold(w)));
       for (const written of words) {
-        for (const term of this.lexicon.read(fold(written), foreign)) tokens.push({ term, written, where, weight });
+        // What stands behind a preposition is where or on what it happens, not what happens.
+        if (prepositions.has(fold(written))) place = weight * BEHIND;
+        for (const term of this.lexicon.read(fold(written), foreign))
+          tokens.push({ term, written, where, weight: place });
       }
       // A border that no run of words crosses.
       tokens.push({ term: '', written: '', where, weight: 0 });
     };
     take(e.name, 'the name', 1);
+    // Most names begin with the thing that sounds.
+    const first = tokens.find((t) => this.speaks(t));
+    if (first) for (const t of tokens) if (t.written === first.written) t.weight *= FIRST;
     e.folder
       .split('/')
       .reverse()
@@ -144,23 +234,30 @@ export class Classifier {
 
   /** The terms of a name that choices are learnt by. */
   termsOf(evidence: Evidence): string[] {
-    const telling = this.tokens(evidence).filter((t) => t.weight > 0.5 && this.speaks(t));
+    const telling = this.tokens(evidence).filter((t) => t.weight >= NAMED && this.speaks(t));
     return [...new Set(telling.map((t) => t.term))];
+  }
+
+  /** What choices for a sound are learnt by: the terms of its name, and by which others are takes of it. */
+  private named(evidence: Evidence): Named {
+    const words = splitName(evidence.name).filter((w) => !/^\d+$/.test(w));
+    return { terms: this.termsOf(evidence), group: fold(`${evidence.folder}/${words.join(' ')}`) };
+  }
+
+  /** Takes in a name of the library, so that words that are in all of them teach nothing. */
+  survey(evidence: Evidence): void {
+    this.choices.survey(this.named(evidence));
   }
 
   /** Takes in what people chose for a sound, or takes it back with a count of -1. */
   learn(evidence: Evidence, catId: string, count = 1): void {
     const row = this.rowOf.get(catId);
-    if (row === undefined) return;
-    for (const term of this.termsOf(evidence)) {
-      const list = this.learnt.get(term) ?? this.learnt.set(term, new Map()).get(term)!;
-      list.set(row, (list.get(row) ?? 0) + count);
-    }
+    if (row !== undefined) this.choices.learn(this.named(evidence), row, count);
   }
 
   /** Lets go of all that was learnt. */
   forget(): void {
-    this.learnt.clear();
+    this.choices.forget();
   }
 
   private speaks({ term }: Token): boolean {
@@ -188,11 +285,14 @@ export class Classifier {
     // Little evidence is little ground to be sure on, even when nothing speaks against it.
     let total = Math.exp(SHARPNESS * (1.2 - best));
     for (const row of order) total += Math.exp(SHARPNESS * (scores[row] - best));
+    const first = calibrated(1 / total);
+    const left = (1 - first) / Math.max(1e-9, 1 - 1 / total);
     return order.slice(0, most).map((row, place) => {
       const share = Math.exp(SHARPNESS * (scores[row] - best)) / total;
-      const sure = calibrated(share);
       const reason = this.reasons(row, said, evidence);
-      return { catId: this.rows[row].catId, probability: place === 0 ? sure : Math.min(share, sure), reason };
+      // What the first does not take is what all others share.
+      const probability = place === 0 ? first : Math.min(first, share * left);
+      return { catId: this.rows[row].catId, probability, reason };
     });
   }
 
@@ -207,6 +307,23 @@ export class Classifier {
       used.add(term);
       said.push({ entries, weight, text: `“${written.toLowerCase()}” in ${where}` });
     };
+    const sayNear = ({ term, written, weight, where }: Token) => {
+      if (used.has(term) || this.lexicon.find(term)) return;
+      used.add(term);
+      const entries = new Map<number, number>();
+      let heard = 0;
+      for (const { word, kinship, distance } of this.near(fold(written))) {
+        const own = this.lexicon.find(stem(word));
+        const kin = related.get(kinship);
+        if (!own || !kin || plain.has(word)) continue;
+        const factor = kin / (1 + distance / 16);
+        const best = [...own].sort((a, b) => b.weight - a.weight).slice(0, NEAR_ROWS);
+        for (const { row, weight: w } of best) entries.set(row, Math.max(entries.get(row) ?? 0, w * factor));
+        if (++heard === NEAR_WORDS) break;
+      }
+      const text = `“${written.toLowerCase()}” in ${where}`;
+      if (entries.size > 0) said.push({ entries: [...entries].map(([row, w]) => ({ row, weight: w })), weight, text });
+    };
     tokens.forEach((t, i) => {
       if (!t.term) return;
       let run = t.term;
@@ -217,16 +334,45 @@ export class Classifier {
       }
       if (!this.speaks(t)) return;
       say(t.term, t.weight, t.written, t.where);
-      const choices = t.weight > 0.5 ? this.learnt.get(t.term) : undefined;
-      if (!choices || used.has(`${t.term}#`)) return;
+      sayNear(t);
+      if (t.weight < NAMED || used.has(`${t.term}#`)) return;
       used.add(`${t.term}#`);
-      const total = [...choices.values()].reduce((sum, n) => sum + Math.max(0, n), 0);
-      const entries = [...choices]
-        .filter(([, n]) => n > 0)
-        .map(([row, n]) => ({ row, weight: (5 * n * Math.min(3, 1 + Math.log2(total))) / (total + 1) }));
+      const entries = this.choices.forTerm(t.term);
       if (entries.length > 0) said.push({ entries, weight: 1, text: `chosen for “${t.written.toLowerCase()}” before` });
     });
-    return said;
+    const takes = this.choices.forGroup(this.named(evidence).group);
+    if (takes.length > 0) said.push({ entries: takes, weight: 1, text: 'chosen for another take of it' });
+    return [...said, ...this.together(tokens)];
+  }
+
+  /** A material and what is done to it make a category of their own: the material that is named first, as it is what something is done to. */
+  private together(tokens: readonly Token[]): Saying[] {
+    const named = tokens.filter((t) => materialOf.get(t.term) !== undefined);
+    const material = named.reduce<Token | undefined>(
+      (best, t) => (best && best.weight >= t.weight ? best : t),
+      undefined,
+    );
+    if (!material) return [];
+    // A door of wood that creaks is a door.
+    const isThing = (t: Token) =>
+      !materialOf.has(t.term) &&
+      !doingOf.has(t.term) &&
+      this.lexicon.find(t.term)?.some((e) => e.weight > 1.5 && made.test(this.rows[e.row].category));
+    const thing = tokens.some(isThing);
+    const done = new Set<string>();
+    return tokens.flatMap((t): Saying[] => {
+      const row = this.rowNamed.get(`${materialOf.get(material.term)} ${doingOf.get(t.term)}`);
+      if (row === undefined || done.has(t.term)) return [];
+      done.add(t.term);
+      const text = `“${material.written.toLowerCase()}” with “${t.written.toLowerCase()}”`;
+      return [
+        {
+          entries: [{ row, weight: thing ? TOGETHER / 4 : TOGETHER }],
+          weight: Math.min(t.weight, material.weight),
+          text,
+        },
+      ];
+    });
   }
 
   /** What was measured tells places from events, and hard things from soft ones. */
@@ -269,13 +415,13 @@ export class Classifier {
 /** Softmax share of the first guess, and how often such guesses are right; straight lines between. */
 const table: readonly (readonly [share: number, right: number])[] = [
   [0, 0],
-  [0.1, 0.22],
-  [0.25, 0.55],
-  [0.45, 0.68],
-  [0.6, 0.8],
-  [0.8, 0.86],
-  [0.93, 0.9],
-  [1, 0.97],
+  [0.1, 0.36],
+  [0.25, 0.68],
+  [0.45, 0.79],
+  [0.65, 0.85],
+  [0.85, 0.88],
+  [0.95, 0.91],
+  [1, 0.95],
 ];
 
 /** The share of right guesses among first guesses of this softmax share. */

@@ -1,6 +1,7 @@
 import { fold, stem } from '@core/naming';
 import type { Category } from './categories';
 import { foreignWords } from './languages';
+import { moreWords } from './more-words';
 import { abbreviations, plain } from './trade-words';
 
 /** How strongly a term speaks for a row of the category list. */
@@ -9,13 +10,15 @@ export interface Entry {
   weight: number;
 }
 
+const TELLING = 1.2;
 const WEIGHT = { id: 9, sub: 3, category: 2, short: 2, synonym: 3, phrase: 3.4, inPhrase: 1, explanation: 0.5 };
 
 /** What nearly everything can do or have done to it: little ground to tell one category from another. */
 const weak = new Set(
-  'open clos stop turn roll mov pass pull push throw fall drop hit lift man woman male femal lady cut tabl stat'.split(
-    ' ',
-  ),
+  (
+    'open clos stop turn roll mov pass pull push throw fall drop hit lift man woman male femal lady cut tabl stat run walk rid tak ' +
+    'arriv depart start play work us shut'
+  ).split(' '),
 );
 
 /** A folded word as the words that it stands for: its own stem, or those of the abbreviation or of the other language. */
@@ -30,6 +33,8 @@ const stems = (text: string) => (fold(text).match(/[\p{L}\p{N}]+/gu) ?? []).map(
 export class Lexicon {
   private readonly entries = new Map<string, Entry[]>();
   private readonly shorts = new Map<string, string>();
+  /** Known words by their first letter. */
+  private readonly byFirst = new Map<string, string[]>();
   private readonly split = new Map<string, Reading>();
   private readonly foreign = new Map<string, boolean>();
 
@@ -49,6 +54,9 @@ export class Lexicon {
         if (abbreviation.length > 2 && !abbreviations.has(abbreviation)) this.shorts.set(abbreviation, c.subCategory);
       }
       const own = new Set(stems(c.category));
+      // What is added here was chosen to tell rows apart.
+      for (const word of (moreWords.get(c.catId) ?? '').split('/').filter(Boolean))
+        this.addSynonym(stems(word), row, (term, at, weight) => add(term, at, weight * TELLING));
       for (const synonym of c.synonyms) {
         const words = stems(synonym);
         // The bare name of the category says "miscellaneous" only when nothing else is said.
@@ -57,6 +65,12 @@ export class Lexicon {
       }
       for (const w of stems(c.explanation)) if (!plain.has(w)) add(w, row, WEIGHT.explanation);
     });
+    for (const word of [...found.keys(), ...plain])
+      if (/^[a-z]{4,}$/.test(word)) {
+        const begun = this.byFirst.get(word[0]);
+        if (begun) begun.push(word);
+        else this.byFirst.set(word[0], [word]);
+      }
     for (const [term, list] of found) {
       const total = [...list.values()].reduce((sum, w) => sum + w, 0) / 3;
       const rarity = Math.log(1 + rows.length / Math.max(0.5, total)) / Math.log(1 + rows.length);
@@ -124,7 +138,32 @@ export class Lexicon {
     if (short) return stems(short);
     const foreign = foreignWords.get(word) ?? this.inflected(word);
     if (foreign) return [...foreign].flatMap(stems);
-    return this.compound(word) ?? this.foreignCompound(word) ?? this.similar(own) ?? [own];
+    return this.shortened(word) ?? this.compound(word) ?? this.foreignCompound(word) ?? this.similar(own) ?? [own];
+  }
+
+  /**
+   * A word of which vowels were left out, and other letters perhaps: `thndr`, `pavmt`. Of the known words that have its letters in their
+   * order the one of which it has most, where there is one.
+   */
+  private shortened(word: string): Reading | undefined {
+    if (word.length < 3 || !/^[a-z][^aeiou\d]*[aeiou]?[^aeiou\d]*$/.test(word) || !/^[a-z]+$/.test(word))
+      return undefined;
+    const vowels = word.slice(1).replace(/[^aeiou]/g, '').length;
+    if (vowels > 0 && word.length < 5) return undefined;
+    const last = word[word.length - 1];
+    let [best, shared, several] = ['', 0.4, false];
+    for (const full of this.byFirst.get(word[0]) ?? []) {
+      if (full.length <= word.length || !full.includes(last, 1)) continue;
+      let at = 0;
+      for (let i = 0; i < full.length && at < word.length; i++) if (full[i] === word[at]) at++;
+      if (at < word.length) continue;
+      // All consonants are there: that is how most people shorten.
+      const whole = full.slice(1).replace(/[aeiou]/g, '') === word.slice(1).replace(/[aeiou]/g, '');
+      const share = word.length / full.length + (whole ? 0.5 : 0) + (full.endsWith(last) ? 0.1 : 0);
+      if (share > shared) [best, shared, several] = [full, share, false];
+      else if (share === shared) several = true;
+    }
+    return best && !several ? [stem(best)] : undefined;
   }
 
   /** A word of another language with the usual endings, such as `Kirchenglocken`, `ladrando`, `portes`. */

@@ -1,3 +1,4 @@
+import { meaning } from '@core/meaning';
 import { mayPropose, type FieldValue, type Sound } from '@core/library';
 import { categories, Classifier, evidenceOf, propose, type Proposal, type Ranked } from '@core/suggest';
 import { carryOut, eachSound, everyRow, tables, type Desk, type Progress } from './desk';
@@ -20,9 +21,14 @@ export interface Decision {
   fields: string[];
 }
 
+const newClassifier = () => new Classifier(categories, (word) => meaning().of(word));
+
+/** A guess that was accepted teaches less than a choice, and what a file said is nobody's choice here. */
+const weightOf = (origin: string | undefined) => (origin === 'typed' ? 1 : 0.25);
+
 /** The review of one list of sounds: what waits, and what was learnt of the library so far. */
 export class Review {
-  private classifier = new Classifier(categories);
+  private classifier = newClassifier();
   private waiting = new Map<number, Sound>();
   /** Sounds that wait, by the terms of their names. */
   private byTerm = new Map<string, Set<number>>();
@@ -35,16 +41,15 @@ export class Review {
    */
   async begin(ids: readonly number[], progress: Progress): Promise<ReviewRow[]> {
     await tables(this.desk);
-    this.classifier = new Classifier(categories);
+    this.classifier = newClassifier();
     this.waiting.clear();
     this.byTerm.clear();
     await everyRow<Sound>(this.desk, 'sounds', (rows) => {
       for (const s of rows) {
         const { catId } = s.fields;
-        if (catId === undefined) continue;
-        // Guesses that were accepted teach less than what people chose.
-        if (!mayPropose(s, 'catId')) this.classifier.learn(evidenceOf(s), String(catId));
-        else if (s.from.catId === 'suggested') this.classifier.learn(evidenceOf(s), String(catId), 0.25);
+        const evidence = evidenceOf(s);
+        this.classifier.survey(evidence);
+        if (catId !== undefined) this.classifier.learn(evidence, String(catId), weightOf(s.from.catId));
       }
     });
     const rows: ReviewRow[] = [];
@@ -100,7 +105,7 @@ export class Review {
       const evidence = evidenceOf(sound);
       this.waiting.delete(d.id);
       // An accepted guess tells less than a correction.
-      this.classifier.learn(evidence, d.catId, d.corrected ? 1.5 : 0.25);
+      this.classifier.learn(evidence, d.catId, d.corrected ? 1 : 0.25);
       if (decisions.length > 50 && !d.corrected) continue;
       for (const term of this.classifier.termsOf(evidence)) for (const id of this.byTerm.get(term) ?? []) again.add(id);
     }
