@@ -7,7 +7,7 @@ const core = {
   files: [],
   audio: ['generated'],
   naming: [],
-  meaning: ['generated'],
+  meaning: ['generated', 'naming'],
   library: ['files', 'audio', 'naming'],
   schemas: ['generated', 'library', 'naming'],
   search: ['generated', 'library', 'naming'],

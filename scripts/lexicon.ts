@@ -139,11 +139,16 @@ export function lexicon(): { words: string; near: string } {
         const later = rank === 0 ? 0 : 1;
         for (const other of set.words) put(word, other, 'same', 2 + later);
         if (rank > 1) return;
+        const few = descendants(id) <= 4 * GENERAL;
+        const many = THINGS.has(set.file) && descendants(id) <= 50 * GENERAL;
         const go = (at: string, depth: number) => {
           for (const { symbol, to } of sets.get(at)!.pointers) {
             if (symbol !== '~' || !heard(sets.get(to)!)) continue;
-            for (const other of sets.get(to)!.words) put(word, other, 'kind', 2 + depth + later);
-            if (depth < 5 && descendants(id) <= 4 * GENERAL) go(to, depth + 1);
+            // Of what has kinds by the hundred, only those that are met with: an owl is a bird, a tanager is one to few.
+            for (const other of sets.get(to)!.words)
+              if (!odd(other, to) && (few || depth === 1 || (counted.get(other) ?? 0) > 0))
+                put(word, other, 'kind', Math.min(7, 2 + depth + later));
+            if (depth < 6 && (few || many)) go(to, depth + 1);
           }
         };
         go(id, 1);

@@ -6,6 +6,7 @@ import {
   categoryName,
   categoryOf,
   categoryWords,
+  catIdOf,
   catIdsInAnyLanguage,
   Classifier,
   findCategories,
@@ -14,8 +15,9 @@ import {
   languageNames,
   languages,
   shipped,
-  useCategories,
+  successorOf,
   type OwnCategory,
+  useCategories,
 } from '@core/suggest';
 import { checkedFile, validators } from '@core/schemas';
 import { parseQuery, SoundIndex } from '@core/search';
@@ -129,7 +131,7 @@ describe('languages', () => {
     const index = new SoundIndex(catIdsInAnyLanguage);
     index.put([
       { id: 1, fields: { fxName: 'Plank drop', catId: 'WOODImpt' } },
-      { id: 2, fields: { fxName: 'Holz', catId: 'FIREBrn' } },
+      { id: 2, fields: { fxName: 'Holz', catId: 'FIREBurn' } },
       {
         id: 3,
         fields: { fxName: 'Gate', 'description@de': 'Altes Holztor, Holz auf Holz', 'keywords@fr': ['bois', 'vieux'] },
@@ -304,5 +306,29 @@ describe('files of recipes and stamps from elsewhere', () => {
     expect(() => check(stamps({ library: 5 }))).toThrow(
       /Stamps.json is not as expected: line 1, stamps, 0, values, library: must be string/,
     );
+  });
+});
+
+describe('corrected CatIDs', () => {
+  afterEach(() => useCategories([]));
+
+  test('Category and SubCategory name a CatID, however they are written', () => {
+    for (const c of categories) expect(catIdOf(c.category.toLowerCase(), ` ${c.subCategory} `)).toBe(c.catId);
+    expect(catIdOf('DOORS', 'NONE')).toBeUndefined();
+  });
+
+  test('a sheet that has another CatID for a pair takes the place of ours, and says what became of it', () => {
+    expect(successorOf('MAGCSpel')).toBe('MAGSpel');
+    expect(categoryOf('MAGSpel')).toMatchObject({ category: 'MAGIC', catShort: 'MAG' });
+    expect(successorOf('DOORWood')).toBeUndefined();
+    const row = { ...categoryOf('MAGSpel')!, catId: 'MAGSpell', id: 1, own: false };
+    useCategories([row]);
+    expect(categoryOf('MAGSpel')).toBeUndefined();
+    expect(categories.filter((c) => c.category === 'MAGIC' && c.subCategory === row.subCategory)).toEqual([row]);
+    expect(successorOf('MAGSpel')).toBe('MAGSpell');
+    expect(successorOf('MAGCSpel')).toBe('MAGSpell');
+    // A row that somebody made by hand stands beside ours.
+    useCategories([{ ...row, own: true }]);
+    expect(categoryOf('MAGSpel')).toBeDefined();
   });
 });

@@ -147,15 +147,12 @@ describe('labels', () => {
       'from.vendorCategory': 'typed',
     });
     expect(labelPatch(old, { catId: 'DOORWood' }, labelling)).not.toHaveProperty(['fields.vendorCategory']);
-    const filled = soundOf(1, { category: 'Old', vendorCategory: 'Mine' });
-    expect(labelPatch(filled, { catId: 'DOORWood' }, { ...labelling, keepVendor: true })).not.toHaveProperty([
-      'fields.vendorCategory',
-    ]);
-    // What the list itself said before is no vendor's word.
-    const listed = soundOf(1, { catId: 'DOORMetl', category: 'DOORS', subCategory: 'METAL' });
-    expect(labelPatch(listed, { catId: 'DOORWood' }, { ...labelling, keepVendor: true })).not.toHaveProperty([
-      'fields.vendorCategory',
-    ]);
+    const vendor = (fields: Record<string, string>, catId = 'DOORWood') =>
+      labelPatch(soundOf(1, fields), { catId }, { ...labelling, keepVendor: true })['fields.vendorCategory'];
+    expect(vendor({ category: 'Old', vendorCategory: 'Mine' })).toBe('Mine Old');
+    expect(vendor({ category: 'Old', vendorCategory: 'Very Old' })).toBeUndefined();
+    expect(vendor({ catId: 'DOORMetl', category: 'DOORS', subCategory: 'METAL' })).toBe('DOORS METAL');
+    expect(vendor({ category: 'DOORS', subCategory: 'WOOD' })).toBeUndefined();
   });
 
   test('an empty value takes the field and its origin away; what is so already keeps its origin', () => {

@@ -1,3 +1,4 @@
+import { catIdOf, categoryOf } from '@core/suggest';
 import {
   decodeText,
   guessColumns,
@@ -187,6 +188,8 @@ describe('what columns are', () => {
   });
 });
 
+const list = { has: (id: string) => categoryOf(id) !== undefined, idOf: catIdOf };
+
 describe('matching', () => {
   const sound = (id: number, path: string, fields = {}, hash?: string): Matchable => ({
     ...soundOf(id, fields),
@@ -200,7 +203,7 @@ describe('matching', () => {
     sound(4, 'Rope/knock.aif'),
   ];
   const match = (head: string[], rows: string[][], policies: Record<string, Policy> = {}): MatchedRow[] =>
-    matchSheet({ columns: head, rows, faults: [] }, guessColumns(head), policies, sounds, tags);
+    matchSheet({ columns: head, rows, faults: [] }, guessColumns(head), policies, sounds, tags, list);
 
   test('by name with or without ending, by path from above or below, by fingerprint', () => {
     const by = (head: string, text: string) => match([head, 'Notes'], [[text, 'n']])[0];
@@ -240,8 +243,26 @@ describe('matching', () => {
       ['', '', 'cc'],
     ];
     const head = ['Filename', 'Path', 'Fingerprint'];
-    const found = matchSheet({ columns: head, rows, faults: [] }, guessColumns(head), {}, copies, tags);
+    const found = matchSheet({ columns: head, rows, faults: [] }, guessColumns(head), {}, copies, tags, list);
     expect(found.map((r) => r.soundId ?? r.state)).toEqual([3, 2, 'twice', 'twice']);
+  });
+
+  test('CatID, Category and SubCategory are three columns: two of them stand for the third, and what is in no list is refused', () => {
+    const head = ['Filename', 'CatID', 'Category', 'SubCategory', 'Notes'];
+    expect(guessColumns(head)).toEqual(['file', 'catId', 'category', 'subCategory', 'notes']);
+    const row = (...cells: string[]) => match(head, [['pawl-01.wav', ...cells, 'n']])[0];
+    expect(row('', 'Doors', 'wood')).toMatchObject({ state: 'new', texts: { catId: 'DOORWood', notes: 'n' } });
+    expect(row('', '', '')).toMatchObject({ state: 'new', texts: { notes: 'n' } });
+    expect(row('FEETHmn', 'DOORS', 'WOOD').texts).toEqual({ catId: 'FEETHmn', notes: 'n' });
+    for (const [cells, reason] of [
+      [['DOORNone', '', ''], 'the CatID “DOORNone” is not in the category list'],
+      [['', 'DOORS', 'JAM'], 'the category list has no “DOORS, JAM”'],
+      [['', 'DOORS', ''], 'the Category “DOORS” needs a SubCategory beside it'],
+      [['', '', 'WOOD'], 'the SubCategory “WOOD” stands without a Category'],
+    ] as const)
+      expect(row(...cells)).toEqual({ row: 0, state: 'refused', soundId: 1, by: 'file', texts: {}, reason });
+    const named = match(['Filename', 'Category', 'SubCategory'], [['pawl-01.wav', 'DOORS', 'WOOD']])[0];
+    expect(named.texts).toEqual({ catId: 'DOORWood' });
   });
 
   test('two rows of one sound: the second one is told', () => {
@@ -303,7 +324,7 @@ describe('matching', () => {
         const written = writeDelimited(sheetCells(own, keys, tags), ',');
         const sheet = readDelimited(bytes(written));
         const policies = Object.fromEntries(keys.map((k) => [k, 'replace' as const]));
-        const rows = matchSheet(sheet, guessColumns(sheet.columns), policies, own, tags);
+        const rows = matchSheet(sheet, guessColumns(sheet.columns), policies, own, tags, list);
         expect(rows.map((r) => r.state)).toEqual(own.map(() => 'same'));
         expect(rows.map((r) => r.soundId)).toEqual(own.map((s) => s.id));
       }),

@@ -1,6 +1,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import { parseUcsName } from '@core/naming';
 import { readDelimited } from '@core/library';
+import { scratch } from '../helpers/programs';
 import { writeFileSync } from 'node:fs';
 import { axeFaults, inTheme, choose, saved, search, visitDemo, type Visit } from '../helpers/app';
 
@@ -348,6 +349,33 @@ test('a category is found in another language, an own row is made and assigned',
   await page.getByRole('button', { name: /^Assign to 1 selected sound$/ }).click();
   await expect(page.getByRole('button', { name: 'Show 1 sound' })).toBeVisible();
   expect(await count('catid:LOCKSlui')).toBe(1);
+});
+
+test('a loaded list corrects a CatID: it is said which sounds have the old one, and they are carried over as one edit', async () => {
+  await part('Categories');
+  const sheet = join(scratch(), 'list.csv');
+  writeFileSync(sheet, 'Category,SubCategory,CatID\nLOCKS,SLUICE,LOCKSluice\nDOORS,WOOD,DOORWood\n');
+  const note = page.getByRole('note').filter({ hasText: 'CatIDs that the list does not have' });
+  await expect(note).toHaveCount(0);
+  // A row made by hand is nobody's list: without it the sound's CatID is lost.
+  await page.getByRole('textbox', { name: 'Find a category' }).fill('LOCKSlui');
+  await rows('Categories').nth(1).click();
+  await page.getByRole('button', { name: 'Delete the row' }).click();
+  await expect(note).toContainText('LOCKSlui (1)');
+  await page.locator('input[type=file]').setInputFiles(sheet);
+  await expect(page.getByText(/made after UCS 8\.2, 1 row as a loaded sheet has it/)).toBeVisible();
+  await expect(note.getByRole('button')).toHaveCount(0);
+  writeFileSync(sheet, 'Category,SubCategory,CatID\nBOATS,HORN,BOATHrn\n');
+  await page.locator('input[type=file]').setInputFiles(sheet);
+  await expect(note).toContainText(/BOATHorn → BOATHrn \(\d+\)/);
+  const had = await count('catid:BOATHorn');
+  expect(had).toBeGreaterThan(0);
+  await part('Categories');
+  await note.getByRole('button', { name: 'Carry over as one edit' }).click();
+  await expect(note).not.toContainText('BOATHorn');
+  expect(await count('catid:BOATHrn')).toBe(had);
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => count('catid:BOATHorn')).toBe(had);
 });
 
 test('nothing serious is wrong with any part for those who cannot see or point, in either theme', async () => {

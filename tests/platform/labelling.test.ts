@@ -186,7 +186,7 @@ describe('file names', () => {
     expect(names[2]).toEqual({ id: 7, from: 'gate3.wav', to: 'DOORGate_Gate slam_TWA_SLY.wav', faults: [] });
     expect(names[0].faults).toEqual(['2 sounds of this folder would have this name']);
     expect(names[3].faults[0]).toMatch(/“\/” is not allowed/);
-    expect(names[4].faults).toEqual(['Category is missing']);
+    expect(names[4].faults).toEqual(['CatID is missing']);
     expect(names[5].faults[0]).toMatch(/would not be read back/);
     expect(await desk.labeller.planNames(UCS_PATTERN, [5, 6, 7, 8, 9, 10], silent)).toBe(1);
     expect(await desk.one(7)).toMatchObject({
@@ -228,7 +228,7 @@ describe('sheets', () => {
       rows: 3,
     });
     const match = await desk.labeller.matchSheet(facts.guesses, { description: 'replace' }, silent);
-    expect(match.counts).toEqual({ new: 1, same: 0, conflict: 1, missing: 1, twice: 0 });
+    expect(match.counts).toEqual({ new: 1, same: 0, conflict: 1, missing: 1, twice: 0, refused: 0 });
     expect(match.faults).toEqual([{ row: 0, message: 'Tempo: “fast” is no number' }]);
     expect(desk.labeller.sheetCells([1])).toEqual([['rope.wav', 'A rope', '', '']]);
     // The row whose tempo is none is left out whole; leaving the column out lets it in.

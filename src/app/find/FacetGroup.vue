@@ -56,12 +56,13 @@ function key(event: KeyboardEvent, value: string): void {
   event.stopPropagation();
   find.toggleFacet(props.fieldKey, value, true);
 }
+const heading = computed(() => field.value.heading ?? field.value.label);
 </script>
 
 <template>
-  <section :aria-label="field.label">
+  <section :aria-label="heading">
     <h2>
-      {{ field.label }}
+      {{ heading }}
       <span v-if="facet.distinct > SHOWN" class="mono mute number">{{ count(facet.distinct) }}</span>
     </h2>
     <Input
@@ -69,8 +70,8 @@ function key(event: KeyboardEvent, value: string): void {
       v-model:value="part"
       size="small"
       allow-clear
-      :placeholder="`Search in ${field.label.toLowerCase()}`"
-      :aria-label="`Search in ${field.label.toLowerCase()}`"
+      :placeholder="`Search in ${heading.toLowerCase()}`"
+      :aria-label="`Search in ${heading.toLowerCase()}`"
     />
     <p v-if="list.length === 0" class="mute none">Nothing here</p>
     <div v-for="f in list" :key="f.value" class="line">

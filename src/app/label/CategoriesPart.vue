@@ -9,6 +9,7 @@ import {
   isCatId,
   languageNames,
   languages,
+  successorOf,
   type Category,
   type OwnCategory,
 } from '@core/suggest';
@@ -22,12 +23,14 @@ import { tell } from '../shell/notice';
 import { useFind } from '../stores/find';
 import { useLabels } from '../stores/labels';
 import { useLibrary } from '../stores/library';
+import { usePrefs } from '../stores/prefs';
 import { catalogue } from '../stores/workers';
 
 const library = useLibrary();
 const labels = useLabels();
 const find = useFind();
 const router = useRouter();
+const prefs = usePrefs();
 const text = ref('');
 const counts = shallowRef<Record<string, number>>({});
 const chosen = ref<string>();
@@ -46,6 +49,40 @@ const current = computed(() => {
   void library.ownCategories;
   return chosen.value ? categoryOf(chosen.value) : undefined;
 });
+/** CatIDs that sounds have and the list has not, with what took their place. */
+const lost = computed(() => {
+  void library.ownCategories;
+  return Object.entries(counts.value).flatMap(([catId, n]) => (categoryOf(catId) ? [] : [{ catId, n, next: successorOf(catId) }]));
+});
+const replaced = computed(() => lost.value.filter((l) => l.next !== undefined));
+const inUse = computed(() => {
+  const fromSheet = library.ownCategories.filter((c) => !c.own).length;
+  const made = library.ownCategories.length - fromSheet;
+  const parts = [
+    'In use: the list that ships, made after UCS 8.2',
+    fromSheet > 0 ? `${things(fromSheet, 'row')} as a loaded sheet has ${fromSheet === 1 ? 'it' : 'them'}` : '',
+    made > 0 ? `${things(made, 'row')} of your own` : '',
+  ];
+  return parts.filter(Boolean).join(', ');
+});
+
+/** Gives sounds, and the names planned for their files, the CatIDs that took the place of theirs, as one edit. */
+async function carryOver(): Promise<void> {
+  const rows: { id: number; texts: Record<string, string> }[] = [];
+  for (const { catId, next } of replaced.value) {
+    const ids = [...(await catalogue.ids({ text: `catid:"${catId}"`, reach: 'words' }))];
+    const sounds = (await library.need(ids)).filter((s) => s.fields.catId === catId);
+    for (const { id, fields } of sounds) {
+      const planned = String(fields.plannedName ?? '');
+      const texts: Record<string, string> = { catId: next! };
+      if (planned.startsWith(catId)) texts.plannedName = next! + planned.slice(catId.length);
+      rows.push({ id, texts });
+    }
+  }
+  const label = `Carry ${things(rows.length, 'sound')} over to the corrected CatIDs`;
+  const done = await labels.run((l) => l.putTexts(rows, label, false));
+  if (done) tell.done(`${label}; Ctrl Z takes it back`);
+}
 const own = computed(() => library.ownCategories.find((c) => c.catId === chosen.value));
 const words = computed(() => (current.value ? categoryWords.get(current.value.category) : undefined));
 
@@ -60,7 +97,7 @@ async function assign(catId: string): Promise<void> {
     l.putTexts(
       ids.map((id) => ({ id, texts: { catId } })),
       label,
-      true,
+      prefs.keepVendor,
     ),
   );
   if (done) tell.done(`${label}; Ctrl Z takes it back`);
@@ -126,6 +163,16 @@ const need = () => undefined;
         <span class="push" />
         <FilePick label="Load a newer list" accept=".csv,.tsv,.xlsx" @pick="load" />
         <Button @click="begin()">Own row</Button>
+      </div>
+      <p class="mute small in-use">{{ inUse }}</p>
+      <div v-if="lost.length > 0" class="lost" role="note">
+        <span
+          >Sounds have CatIDs that the list does not have:
+          <template v-for="(l, i) in lost.slice(0, 8)" :key="l.catId"
+            >{{ i ? ', ' : '' }}<span class="mono">{{ l.catId }}{{ l.next ? ` → ${l.next}` : '' }}</span> ({{ count(l.n) }})</template
+          >{{ lost.length > 8 ? ' and more' : '' }}.</span
+        >
+        <Button v-if="replaced.length > 0" size="small" type="primary" @click="carryOver">Carry over as one edit</Button>
       </div>
       <VirtualRows :count="rows.length" label="Categories" class="rows" @show="need">
         <template #head>
@@ -198,6 +245,18 @@ const need = () => undefined;
 </template>
 
 <style scoped>
+.in-use {
+  margin: 0;
+}
+.lost {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 6px 12px;
+  color: var(--amber);
+  font-size: 13px;
+}
+
 .categories {
   display: grid;
   grid-template-columns: minmax(0, 1fr) 320px;

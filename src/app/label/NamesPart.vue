@@ -71,6 +71,7 @@ watch(
 );
 
 const good = computed(() => composed.value.filter((c) => c.faults.length === 0));
+const shared = computed(() => composed.value.filter((c) => c.shared).length);
 const listed = computed(() => (onlyFaulty.value ? composed.value.filter((c) => c.faults.length > 0) : composed.value));
 const readable = computed(() => parsed.value.filter((p) => p.texts));
 const longest = computed(() => composed.value.reduce((most, c) => Math.max(most, c.to.length), 0));
@@ -178,8 +179,10 @@ const shortColumns = [
         <template v-if="way === 'compose'">
           <span role="status"
             ><span class="mono glass">{{ count(good.length) }}</span> names are good,
-            <span class="mono" :class="{ bad: composed.length > good.length }">{{ count(composed.length - good.length) }}</span> are not; the longest has
-            <span class="mono">{{ longest }}</span> characters</span
+            <span class="mono" :class="{ bad: composed.length > good.length }">{{ count(composed.length - good.length) }}</span> are not<template
+              v-if="shared > 0"
+              >, of which <span class="mono bad">{{ count(shared) }}</span> would be the name of several files</template
+            >; the longest has <span class="mono">{{ longest }}</span> characters</span
           >
           <Button size="small" :aria-pressed="onlyFaulty" :disabled="composed.length === good.length && !onlyFaulty" @click="onlyFaulty = !onlyFaulty">{{
             onlyFaulty ? 'Show all' : 'Only the faulty'

@@ -49,9 +49,11 @@ const places = [
   { value: 'path', label: 'Path (finds the sound)' },
   { value: 'hash', label: 'Fingerprint (finds the sound)' },
 ];
+/** Together they stand for a CatID. */
+const named = [fieldOf('category'), fieldOf('subCategory')].map((f) => ({ value: f.key, label: `${f.label} (finds the CatID)` }));
 const options = [
   { label: 'Finding', options: places },
-  { label: 'Fields', options: writable },
+  { label: 'Fields', options: [...writable, ...named] },
   { label: 'Languages', options: foreign },
 ];
 const policyOptions: { value: Policy; label: string }[] = [
@@ -109,6 +111,7 @@ const states: Record<MatchedRow['state'], string> = {
   conflict: 'differ from what is there',
   missing: 'find no sound',
   twice: 'fit several sounds or a sound twice',
+  refused: 'name no category of the list',
 };
 const stateOptions = computed(() => {
   const counts = match.value?.counts;
@@ -261,11 +264,9 @@ const label = (t: Target | null) => (t && isField(t) ? fieldOf(t).label : '');
               <bdi role="gridcell" class="cut">{{ cells.get(rows[index].row)?.[placeColumn] ?? '' }}</bdi>
               <span role="gridcell" class="two">
                 <bdi class="cut">{{ rows[index].soundId === undefined ? '' : (library.sounds.get(rows[index].soundId!)?.path ?? '') }}</bdi>
-                <span
-                  class="small"
-                  :class="{ bad: rows[index].state === 'missing' || rows[index].state === 'twice', amber: rows[index].state === 'conflict' }"
-                  >{{ states[rows[index].state] }}</span
-                >
+                <span class="small" :class="{ bad: ['missing', 'twice', 'refused'].includes(rows[index].state), amber: rows[index].state === 'conflict' }">{{
+                  states[rows[index].state]
+                }}</span>
               </span>
               <span role="gridcell" class="cut">
                 <span v-for="(text, key) in rows[index].texts" :key="key" class="said"

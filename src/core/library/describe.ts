@@ -119,12 +119,14 @@ export function takeIn(rootId: number, path: string, fxName?: string): TakeName 
  * Values are taken in the order of the registry's table of trust; then the name, if it follows UCS; then, for a name to
  * show, the words of the file name. Every value keeps where it came from.
  * @param category words of a CatID, undefined for an unknown one
+ * @param named the CatID of a Category and a SubCategory
  * @returns the record without its id
  */
 export function describe(
   file: AudioFile,
   found: FoundFile,
   category: (catId: string) => CategoryWords | undefined,
+  named: (category: string, subCategory: string) => string | undefined = () => undefined,
 ): Omit<Sound, 'id'> {
   const filler = new Filler();
   for (const field of fields) {
@@ -139,6 +141,8 @@ export function describe(
   for (const [key, text] of file.labels) filler.put('licence', findLicence(text), `file ${key}`);
   const ucs = parseUcsName(found.path, (id) => category(id) !== undefined);
   for (const [key, value] of Object.entries(ucs ?? {})) filler.put(key, value as string, 'name');
+  const { category: main, subCategory: sub } = filler.values as Record<string, string | undefined>;
+  if (main && sub) filler.put('catId', named(main, sub), filler.from.category);
   const words = category((filler.values.catId as string | undefined) ?? '');
   if (words) {
     filler.put('category', words.category, filler.from.catId);

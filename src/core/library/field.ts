@@ -8,6 +8,8 @@ export type FieldValue = string | number | readonly string[] | readonly number[]
 export interface Field {
   key: string;
   label: string;
+  /** What stands over its values where they are shown in words, if that is not the label. */
+  heading?: string;
   type: FieldType;
   /** Unit behind numbers, such as `s` or `Hz`. */
   unit?: string;

@@ -64,7 +64,8 @@ export const fields: readonly Field[] = [
   }),
   field({
     key: 'catId',
-    label: 'Category',
+    label: 'CatID',
+    heading: 'Category',
     type: 'choice',
     query: ['catid'],
     weight: 2,
@@ -74,7 +75,7 @@ export const fields: readonly Field[] = [
   }),
   field({
     key: 'category',
-    label: 'Category words',
+    label: 'Category',
     type: 'text',
     query: ['category', 'cat'],
     weight: 4,

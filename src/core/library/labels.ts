@@ -28,7 +28,7 @@ export interface Labelling {
   /** Kept with each value; see `Sound.from`. */
   origin: Origin;
   category: CategoryLookup;
-  /** Keeps the words of the category that was there in VendorCategory, unless that has a value. */
+  /** Keeps the words of the category that was there in VendorCategory, behind what stands there. */
   keepVendor?: boolean;
 }
 
@@ -47,8 +47,10 @@ export function labelPatch(
     all.category = words?.category;
     all.subCategory = words?.subCategory;
     const { category: old, subCategory: oldSub, vendorCategory } = sound.fields;
-    const was = [old, oldSub].filter(Boolean).join(' ');
-    if (keepVendor && was && !vendorCategory && !sound.fields.catId) all.vendorCategory = was.replace(/[_-]+/g, ' ');
+    const was = [old, oldSub].filter(Boolean).join(' ').replace(/[_-]+/g, ' ');
+    const kept = String(vendorCategory ?? '');
+    const other = was && was !== [words?.category, words?.subCategory].filter(Boolean).join(' ');
+    if (keepVendor && other && !kept.includes(was)) all.vendorCategory = [kept, was].filter(Boolean).join(' ');
   }
   const after: Patch = {};
   for (const [name, value] of Object.entries(all)) {

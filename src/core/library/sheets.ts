@@ -136,6 +136,9 @@ const heads: ReadonlyMap<string, string> = new Map(
   }),
 );
 
+/** Fields that nobody types, but that columns of a sheet may be. */
+const sheetOnly = new Set(['file', 'category', 'subCategory']);
+
 /** Guesses what each column is; no target is given twice. */
 export function guessColumns(columns: readonly string[]): Target[] {
   const known = new Map<string, string>();
@@ -149,7 +152,7 @@ export function guessColumns(columns: readonly string[]): Target[] {
     const base = language && (known.get(bare(language[1])) ?? heads.get(bare(language[1])));
     let target: Target = heads.get(key) ?? known.get(key);
     if (!target && base && translated.includes(base)) target = `${base}@${language[2].toLowerCase()}`;
-    if (target && isField(target) && !fieldOf(target).edited && target !== 'file') target = undefined;
+    if (target && isField(target) && !fieldOf(target).edited && !sheetOnly.has(target)) target = undefined;
     if (!target || taken.has(target)) return undefined;
     taken.add(target);
     return target;
@@ -166,8 +169,10 @@ export type Matchable = Pick<Sound, 'id' | 'path' | 'hash' | 'fields'>;
 export interface MatchedRow {
   /** Place among the sheet's rows, from 0. */
   row: number;
-  /** `new`: fills what was empty. `conflict`: the sound has another value in at least one field. `twice`: several sounds fit, or another row has its sound. */
-  state: 'new' | 'same' | 'conflict' | 'missing' | 'twice';
+  /** `new`: fills what was empty. `conflict`: the sound has another value in at least one field. `twice`: several sounds fit, or another row has its sound. `refused`: its category is none of the list. */
+  state: 'new' | 'same' | 'conflict' | 'missing' | 'twice' | 'refused';
+  /** Why it is refused. */
+  reason?: string;
   soundId?: number;
   by?: MatchKey;
   /** Texts to be put, by field, after the policies; only where they differ. */
@@ -211,10 +216,41 @@ class Finder {
   }
 }
 
+/** What matching needs of the category list. */
+export interface CategoryList {
+  has(catId: string): boolean;
+  /** The CatID of a Category and a SubCategory. */
+  idOf(category: string, subCategory: string): string | undefined;
+}
+
+/** The CatID that a row names, by itself or by Category and SubCategory; or why it names none. */
+function categoryIn(
+  columns: readonly { target: string; column: number }[],
+  cells: readonly string[],
+  list: CategoryList,
+): { catId?: string } | { reason: string } {
+  const said = (target: string) => {
+    const own = columns.find((c) => c.target === target);
+    return own ? (cells[own.column] ?? '').trim() : '';
+  };
+  const [catId, category, subCategory] = ['catId', 'category', 'subCategory'].map(said);
+  if (catId) return list.has(catId) ? { catId } : { reason: `the CatID “${catId}” is not in the category list` };
+  if (!category && !subCategory) return {};
+  const found = list.idOf(category, subCategory);
+  if (found) return { catId: found };
+  if (!category) return { reason: `the SubCategory “${subCategory}” stands without a Category` };
+  return {
+    reason: subCategory
+      ? `the category list has no “${category}, ${subCategory}”`
+      : `the Category “${category}” needs a SubCategory beside it`,
+  };
+}
+
 /**
  * Matches the rows of a sheet to sounds and works out what they would change. Values are compared as texts: a row that says
  * what the sound has is `same`.
  * @param targets what each column is
+ * A Category with its SubCategory stands for a CatID.
  * @param policies by field; `fill` where nothing is said
  */
 export function matchSheet(
@@ -223,11 +259,18 @@ export function matchSheet(
   policies: Readonly<Record<string, Policy>>,
   sounds: readonly Matchable[],
   tags: TagNames,
+  list: CategoryList,
 ): MatchedRow[] {
   const finder = new Finder(sounds);
   const columns = targets.flatMap((target, column) => (target ? [{ target, column }] : []));
   const keys = matchKeys.flatMap((k) => columns.filter((c) => c.target === k));
-  const values = columns.filter((c) => !(matchKeys as readonly string[]).includes(c.target) && isField(c.target));
+  const given = columns.filter((c) => !(matchKeys as readonly string[]).includes(c.target) && isField(c.target));
+  // Category and SubCategory come along with the CatID that they stand for.
+  const named = given.find((c) => c.target === 'category');
+  const values = [
+    ...given.filter((c) => c.target !== 'category' && c.target !== 'subCategory'),
+    ...(named && !given.some((c) => c.target === 'catId') ? [{ target: 'catId', column: named.column }] : []),
+  ];
   const used = new Map<number, number>();
   const matched = sheet.rows.map((cells, row): MatchedRow => {
     for (const { target, column } of keys) {
@@ -246,12 +289,15 @@ export function matchSheet(
       const by = target as MatchKey;
       if (used.has(sound.id)) return { row, state: 'twice', soundId: sound.id, by, texts: {} };
       used.set(sound.id, row);
+      const category = categoryIn(columns, cells, list);
+      if ('reason' in category)
+        return { row, state: 'refused', soundId: sound.id, by, texts: {}, reason: category.reason };
       let conflict = false;
       const texts: Record<string, string> = {};
       for (const value of values) {
         const field = fieldOf(value.target);
         const had = textOf(field, sound.fields[field.key], tags);
-        const said = cells[value.column].trim();
+        const said = field.key === 'catId' ? (category.catId ?? '') : cells[value.column].trim();
         const policy = policies[field.key] ?? 'fill';
         if (said === '' || policy === 'leave') continue;
         const lists = field.type === 'list' || field.type === 'tags';

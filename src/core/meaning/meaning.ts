@@ -1,3 +1,4 @@
+import { irregularForms } from '@core/naming';
 import { words as packedWords, near as packedNear } from '../generated/meaning';
 
 /** How a near word stands to the one that was looked up: what is made of it, a synonym, a kind or a part of it, what it is part of, what it is a kind of. */
@@ -11,24 +12,6 @@ export interface NearWord {
   /** 1 for another form to 7 for what is far. */
   distance: number;
 }
-
-/** Forms that no ending explains. */
-const IRREGULAR: ReadonlyMap<string, string> = new Map(
-  (
-    'ate eat|eaten eat|beaten beat|bent bend|bit bite|bitten bite|bled bleed|blew blow|blown blow|broke break|broken break|brought bring|' +
-    'built build|burnt burn|caught catch|children child|dove dive|drank drink|drew draw|drawn draw|driven drive|drove drive|drunk drink|' +
-    'dug dig|fallen fall|fed feed|feet foot|fell fall|felt feel|flew fly|flown fly|fought fight|froze freeze|frozen freeze|geese goose|' +
-    'ground grind|grew grow|grown grow|heard hear|held hold|hooves hoof|hung hang|knives knife|laid lay|leaves leaf|left leave|lit light|' +
-    'loaves loaf|made make|men man|mice mouse|oxen ox|ran run|rang ring|rode ride|ridden ride|rung ring|sang sing|sank sink|sewn sew|' +
-    'shaken shake|sheep sheep|shelves shelf|shone shine|shook shake|shot shoot|shrunk shrink|slid slide|spat spit|spoke speak|' +
-    'spoken speak|sprang spring|sprung spring|spun spin|stole steal|strode stride|struck strike|stuck stick|stung sting|stunk stink|' +
-    'sung sing|sunk sink|swam swim|swept sweep|swollen swell|swum swim|swung swing|teeth tooth|thieves thief|threw throw|thrown throw|' +
-    'tore tear|torn tear|trodden tread|trod tread|went go|wives wife|wolves wolf|women woman|wore wear|worn wear|wound wind|wove weave|' +
-    'woven weave|wrote write|written write'
-  )
-    .split('|')
-    .map((pair) => pair.split(' ') as [string, string]),
-);
 
 /** Regular endings and what stands in their place (morphy(7WN)). */
 const ENDINGS: readonly (readonly [ending: string, base: string])[] = [
@@ -48,7 +31,7 @@ const ENDINGS: readonly (readonly [ending: string, base: string])[] = [
 /** What a word may be a regular or irregular form of, itself first, whether or not there are such words. */
 export function bases(word: string): string[] {
   const found = [word];
-  const irregular = IRREGULAR.get(word);
+  const irregular = irregularForms.get(word);
   if (irregular) found.push(irregular);
   for (const [ending, base] of ENDINGS) {
     if (!word.endsWith(ending) || word.length - ending.length < 2 || (ending === 's' && word.endsWith('ss'))) continue;
@@ -101,7 +84,7 @@ export class Meaning {
   /** The words of the lexicon that a folded word is a form of; one that stands there itself is no form of others, but for irregular ones. */
   lemmas(word: string): string[] {
     if (this.has(word))
-      return [word, ...[IRREGULAR.get(word) ?? word].filter((base) => base !== word && this.has(base))];
+      return [word, ...[irregularForms.get(word) ?? word].filter((base) => base !== word && this.has(base))];
     return [...new Set(bases(word))].filter((base) => this.has(base));
   }
 

@@ -1,5 +1,6 @@
 /** Words of names and paths; file names after a pattern; recipes over texts. */
 export * from './words';
+export { irregularForms } from './irregular';
 export { stem } from './stem';
 export * from './ucs';
 export * from './takes';

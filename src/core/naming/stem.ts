@@ -1,6 +1,10 @@
+import { irregularForms } from './irregular';
 import { fold } from './words';
 
 const vowel = /[aeiouy]/;
+const homonyms = new Set(
+  'ground left felt wound lay found bit saw dove shot lit fell bore leaves made met spoke'.split(' '),
+);
 const irregular: ReadonlyMap<string, string> = new Map(
   Object.entries({
     tyre: 'tir',
@@ -41,6 +45,9 @@ export function stem(word: string): string {
   let w = fold(word);
   const other = irregular.get(w);
   if (other !== undefined) return other;
+  // Many a past form is another word as well.
+  const base = homonyms.has(w) ? undefined : irregularForms.get(w);
+  if (base !== undefined && base !== w) return stem(base);
   if (w.length <= 3 || !/^[a-z]+$/.test(w)) return w;
   if (w.endsWith('ies') && w.length > 4) w = `${w.slice(0, -3)}y`;
   else if (/(s|x|z|ch|sh)es$/.test(w)) w = w.slice(0, -2);

@@ -2,7 +2,7 @@ import type { Band } from './band';
 import { Bitset, inAtLeast } from './bitset';
 import type { Column } from './columns';
 import { Ear, earWords } from './ear';
-import type { Evaluation, Tiers } from './evaluate';
+import { TIERS, type Evaluation, type Tiers } from './evaluate';
 import type { Finding } from './finding';
 import type { PlainWord } from './loosen';
 import type { Request } from './request';
@@ -37,6 +37,17 @@ function heardBand(
   return { kind: 'heard', set };
 }
 
+/** What lacks one word, and how near that is to what was asked for. */
+interface Lacking {
+  band: Band;
+  own: boolean;
+  often: number;
+  quality: boolean;
+}
+
+/** Words that say how something is, beside those of the ear. */
+const qualities = new Set('small large big little tiny huge old new wooden single female male young'.split(' '));
+
 /** With fewer results than this, those that lack one of three or more words are shown, too. */
 const FEW = 5;
 
@@ -55,25 +66,36 @@ function tierBands(tiers: Tiers): Band[] {
  * What has most of the words of a query, in rounds: each is looked at only where those before it gave too little.
  * @param words of the query, two or more
  * @param found what was found with all of them; left out
- * @param count how many results there are with all of them, once narrowed
+ * @param count how many results there are with all of them, once narrowed, and how many of these as they were asked for
  * @param total how many there are by now
  */
 function* lesser(
   evaluation: Evaluation,
   words: readonly PlainWord[],
   found: Bitset,
-  count: number,
+  count: { all: number; own: number },
   total: () => number,
 ): Generator<Band[]> {
-  if (words.length < 2 || count >= FEW || (words.length === 2 && count > 0)) return;
-  const sets = words.map((word) => evaluation.tiers(word).at(-1)!);
-  const without = words.map(({ word }, i): Band & { often: number } => {
-    const others = sets.filter((_, k) => k !== i);
-    const set = others.reduce((all, s) => all.and(s), others[0].copy()).andNot(found);
-    return { kind: 'without', word, set, often: sets[i].count() };
-  });
+  if (words.length < 2 || count.all >= FEW || (words.length === 2 && count.own > 0)) return;
+  const tiers = words.map((word) => evaluation.tiers(word));
+  const others = (i: number, tier: number) =>
+    tiers
+      .flatMap((t, k) => (k === i ? [] : [t[tier]]))
+      .reduce<Bitset | undefined>((all, s) => (all ? all.and(s) : s.copy()), undefined)!
+      .andNot(found);
+  const without = words.map(({ word }, i): Lacking => ({
+    band: { kind: 'without', word, set: others(i, TIERS - 1) },
+    // Where the words that are left are there themselves, and not only by what they mean, it is nearer.
+    own: !others(i, 1).empty,
+    often: tiers[i][1].count(),
+    // How something is matters less than what it is.
+    quality: earWords.has(word) || qualities.has(word),
+  }));
   // What lacks the commonest word has the rarer ones. A sound that lacks one word lacks no other.
-  yield without.sort((a, b) => b.often - a.often).map(({ kind, word, set }) => ({ kind, word, set }));
+  const order = (a: Lacking, b: Lacking) =>
+    Number(b.quality) - Number(a.quality) || Number(b.own) - Number(a.own) || b.often - a.often;
+  yield without.sort(order).map(({ band }) => band);
+  const sets = tiers.map((t) => t[TIERS - 1]);
   for (let least = words.length - 2; least >= 1 && total() === 0; least--)
     yield [{ kind: 'some', least, set: inAtLeast(sets, least) }];
 }
@@ -97,8 +119,8 @@ export function findInBands(
   answer: (bands: readonly Band[]) => Finding,
 ): Finding {
   const { all, scores, narrow } = around;
-  const [own, ...farther] = evaluation.tiers(query);
-  const bands = tierBands(reach === 'words' ? [own, own, own] : [own, farther[0], farther[1]]);
+  const [exact, ...farther] = evaluation.tiers(query);
+  const bands = tierBands(reach === 'words' ? [exact, exact, exact] : [exact, farther[0], farther[1]]);
   for (const { set } of bands) narrow(set);
   if (reach === 'words') return answer(bands);
   const found = bands.reduce((sum, { set }) => sum.or(set), new Bitset(all.size));
@@ -110,7 +132,8 @@ export function findInBands(
   }
   let finding = answer(bands);
   if (reach) return finding;
-  for (const more of lesser(evaluation, words, found, finding.count, () => finding.count)) {
+  const own = finding.countOf('words') + finding.countOf('forms');
+  for (const more of lesser(evaluation, words, found, { all: finding.count, own }, () => finding.count)) {
     for (const { set } of more) narrow(set);
     bands.push(...more);
     finding = answer(bands);

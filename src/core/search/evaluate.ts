@@ -15,6 +15,8 @@ const FORM = 4;
 /** What a synonym or a category's meaning is worth, wherever it stands: less than any word itself; and what a word that is farther off is. */
 const MEANT = 2;
 const NEAR = 1;
+/** Up to this distance a near word is a synonym. */
+const CLOSE = 2;
 
 /** How far from the words of a query what is found may lie: the words as they are written, their other forms, what they mean. */
 export const TIERS = 3;
@@ -24,7 +26,7 @@ export type Tiers = readonly [words: Bitset, forms: Bitset, meant: Bitset];
 /** What searching knows of words beside how they are written; see `Meaning`. */
 export interface WordLexicon {
   /** Words that stand near a folded one, and how, where that is known. */
-  of(word: string): readonly { word: string; kinship?: string }[];
+  of(word: string): readonly { word: string; kinship?: string; distance?: number }[];
   /** Whether two words with one stem are forms of one word. */
   sameWord(a: string, b: string): boolean;
 }
@@ -93,6 +95,12 @@ function joined(a: Tiers, b: Tiers, how: 'and' | 'or'): Tiers {
   return made as unknown as Tiers;
 }
 
+/** The words that a query asks for, each once; what is to be left out is none of them. */
+function wordsIn(query: Query): string[] {
+  if (query.kind === 'word') return query.literal ? [] : [query.word];
+  return query.kind === 'and' || query.kind === 'or' ? [...new Set(query.parts.flatMap(wordsIn))] : [];
+}
+
 const same = (set: Bitset): Tiers => [set, set, set];
 
 /** Answers one query: which slots it means in each tier, and how well each answers. A clause is answered once, however often it stands there. */
@@ -100,6 +108,8 @@ export class Evaluation {
   private readonly known = new Map<Query, Tiers>();
   /** Whether rare words weigh more: they do where there are several. */
   private readonly rarity: boolean;
+  /** The words that are asked for, each once. */
+  private readonly asked: readonly string[];
 
   /** @param exact only words as they are written count */
   constructor(
@@ -108,6 +118,29 @@ export class Evaluation {
     private readonly exact = false,
   ) {
     this.rarity = query.kind === 'and' || query.kind === 'or';
+    this.asked = wordsIn(query);
+  }
+
+  /**
+   * Words that stand near one that is asked for. A word that stands near two of them answers the nearer one alone, and what is a form of
+   * one that is asked for answers no other: the ring of a phone that rings would be both.
+   */
+  private near(word: string): readonly { word: string; distance?: number }[] {
+    const { lexicon } = this.index;
+    const own = lexicon.of(word);
+    if (this.asked.length < 2) return own;
+    const others = this.asked.filter((w) => w !== word);
+    const at = this.asked.indexOf(word);
+    const roots = new Set(others.map(stem));
+    return own.filter(({ word: near, distance = 0 }) => {
+      if (roots.has(stem(near))) return false;
+      return !others.some((other) => {
+        const there = lexicon.of(other).find((n) => n.word === near);
+        if (!there) return false;
+        const farther = (there.distance ?? 0) - distance;
+        return farther < 0 || (farther === 0 && this.asked.indexOf(other) < at);
+      });
+    });
   }
 
   /**
@@ -218,7 +251,7 @@ export class Evaluation {
     const catIdOnly = ids.length > 0 ? masks.only('catId').map((w) => w * MEANT) : meant;
     const others = new Map<string, Uint8Array>();
     if (!literal && wanted) {
-      for (const near of lexicon.of(word)) others.set(near.word, far);
+      for (const near of this.near(word)) others.set(near.word, (near.distance ?? 0) <= CLOSE ? meant : far);
       for (const other of this.index.alike(word)) others.set(other, meant);
     }
     for (const part of segments) {

@@ -1,6 +1,6 @@
 import { fields, type Field } from '@core/library';
 import { fold } from '@core/naming';
-import type { Band, BandStart } from './band';
+import type { Band, BandKind, BandStart } from './band';
 import type { Bitset } from './bitset';
 import { ListValues } from './code-values';
 import { NumberColumn, TextColumn, type Column } from './columns';
@@ -60,6 +60,11 @@ export class Finding {
     this.count = this.results.count();
     const bands = matched.map((band) => ({ ...band, set: band.set.copy().and(this.results) }));
     this.bands = bands.filter((band) => !band.set.empty);
+  }
+
+  /** How many results a kind of band holds. */
+  countOf(kind: BandKind): number {
+    return this.bands.reduce((sum, b) => sum + (b.kind === kind ? b.set.count() : 0), 0);
   }
 
   /** Whether rows stand in the order of bands. */

@@ -38,11 +38,36 @@ let byName = new Map<string, string[]>();
 /** CatIDs by the stem of a synonym, made when first asked for. */
 let synonymIds: Map<string, string[]> | undefined;
 
-/** Lays the user's rows over the list that ships. */
+const nameOf = (category: string, subCategory: string) => `${fold(category).trim()}\n${fold(subCategory).trim()}`;
+/** CatIDs by the names of Category and SubCategory. */
+let idOfName = new Map<string, string>();
+/** CatIDs that the list had before, and what they became. */
+const corrected: ReadonlyMap<string, string> = new Map([
+  ['FIREBrn', 'FIREBurn'],
+  ...['Angl', 'Elem', 'Evil', 'Misc', 'Poof', 'Shim', 'Spel'].map((s) => [`MAGC${s}`, `MAG${s}`] as const),
+]);
+/** The same by a sheet that was laid over the list. */
+let superseded = new Map<string, string>();
+
+/**
+ * Lays the user's rows over the list that ships. A row of a sheet that has another CatID for the same Category and SubCategory takes the
+ * place of ours.
+ */
 export function useCategories(own: readonly OwnCategory[]): void {
   const over = new Map(own.map((c) => [c.catId, c as Category]));
-  categories = [...shipped.map((c) => over.get(c.catId) ?? c), ...own.filter((c) => !shippedIds.has(c.catId))];
+  const fromSheets = new Map(own.filter((c) => !c.own).map((c) => [nameOf(c.category, c.subCategory), c.catId]));
+  superseded = new Map(
+    shipped.flatMap((c) => {
+      const id = over.has(c.catId) ? undefined : fromSheets.get(nameOf(c.category, c.subCategory));
+      return id === undefined || id === c.catId ? [] : [[c.catId, id] as const];
+    }),
+  );
+  categories = [
+    ...shipped.filter((c) => !superseded.has(c.catId)).map((c) => over.get(c.catId) ?? c),
+    ...own.filter((c) => !shippedIds.has(c.catId)),
+  ];
   byId = new Map(categories.map((c) => [c.catId, c]));
+  idOfName = new Map(categories.map((c) => [nameOf(c.category, c.subCategory), c.catId]));
   byName = new Map();
   synonymIds = undefined;
   for (const c of categories) byName.set(c.category, [...(byName.get(c.category) ?? []), c.catId]);
@@ -53,6 +78,17 @@ useCategories([]);
 /** The row of a CatID; undefined for one that the list does not have. */
 export function categoryOf(catId: string): Category | undefined {
   return byId.get(catId);
+}
+
+/** The CatID of a Category and a SubCategory, however they are written; undefined for a pair that the list does not have. */
+export function catIdOf(category: string, subCategory: string): string | undefined {
+  return idOfName.get(nameOf(category, subCategory));
+}
+
+/** The CatID that took the place of one which the list does not have any more. */
+export function successorOf(catId: string): string | undefined {
+  const next = superseded.get(catId) ?? corrected.get(catId);
+  return next === undefined || byId.has(next) ? next : superseded.get(next);
 }
 
 /** CatIDs of the categories that a folded word names in another language than English. */

@@ -149,7 +149,7 @@ export const moreWords: ReadonlyMap<string, string> = new Map(
     MACHMed: 'ventilator/mri/dialysis/dentist drill/x-ray',
     MACHOffc: 'photocopier/shredder/scanner/laminator/franking',
     MACHPump: 'pump/bilge pump',
-    MAGCElem: 'fireball/frost spell/ice spell/lightning spell',
+    MAGElem: 'fireball/frost spell/ice spell/lightning spell',
     MECHGear: 'gear/cog/clockwork',
     MECHHydr: 'hydraulic/pneumatic piston',
     MECHLock: 'padlock/safe dial/combination lock/handcuffs',

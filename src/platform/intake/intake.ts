@@ -5,7 +5,7 @@ import type { AudioFormat } from '@core/files';
 import type { FoundFile, ListedFile, Sound } from '@core/library';
 import { describe } from '@core/library';
 import { likeCode, likenessOf } from '@core/search';
-import { categoryOf, suggestAnchor } from '@core/suggest';
+import { catIdOf, categoryOf, suggestAnchor } from '@core/suggest';
 import { codedArtwork } from '../audio/coded';
 import { describeFile, openSound, openWhole, type SoundReader } from '../audio/reader';
 import { fetchEdges, FileGone, fileSource, openFile, RootUnavailable } from '../files/roots';
@@ -87,7 +87,7 @@ export class IntakeReader {
       const source = windowed(await openFile(root, file.path, file.size), edges);
       const said = await describeFile(source);
       const quickHash = await quickHashOf(source);
-      return { sound: describe(said, { ...file, quickHash }, (catId) => categoryOf(catId)) };
+      return { sound: describe(said, { ...file, quickHash }, (catId) => categoryOf(catId), catIdOf) };
     } catch (error) {
       if (error instanceof RootUnavailable) throw error;
       // A permission or a drive comes back without the file being another one.

@@ -11,6 +11,8 @@ export interface ComposedName {
   to: string;
   /** Why it cannot be called so, or should not. */
   faults: string[];
+  /** Whether another sound of its folder would have the same name. */
+  shared?: boolean;
 }
 
 /** What a file name says by a pattern. */
@@ -71,7 +73,10 @@ export async function composeNames(
   await eachSound(desk, ids, compose, (share) => progress(share, 'Composing names'));
   for (const list of places.values())
     if (list.length > 1)
-      for (const c of list) c.faults.push(`${list.length} sounds of this folder would have this name`);
+      for (const c of list) {
+        c.shared = true;
+        c.faults.push(`${list.length} sounds of this folder would have this name`);
+      }
   return made;
 }
 

@@ -15,6 +15,7 @@ import {
   type Target,
 } from '@core/library';
 import { valueIn } from '@core/search';
+import { categoryOf, catIdOf } from '@core/suggest';
 import readXlsx from 'read-excel-file/universal';
 import writeXlsx from 'write-excel-file/universal';
 import { carryOut, eachSound, everyRow, tables, tagNames, type Desk, type Plan, type Progress } from './desk';
@@ -106,11 +107,14 @@ export class SheetImport {
     progress(0, 'Reading the catalogue');
     const sounds = await this.matchables(targets);
     progress(0.5, 'Matching rows');
-    this.matched = matchSheet(this.sheet, targets, policies, sounds, await tagNames(this.desk));
-    const counts = { new: 0, same: 0, conflict: 0, missing: 0, twice: 0 };
+    await tables(this.desk);
+    const list = { has: (id: string) => categoryOf(id) !== undefined, idOf: catIdOf };
+    this.matched = matchSheet(this.sheet, targets, policies, sounds, await tagNames(this.desk), list);
+    const counts = { new: 0, same: 0, conflict: 0, missing: 0, twice: 0, refused: 0 };
     const faults: SheetMatch['faults'] = [];
-    for (const { row, state, texts } of this.matched) {
+    for (const { row, state, texts, reason } of this.matched) {
       counts[state]++;
+      if (reason && faults.length < 100) faults.push({ row, message: `${reason}; the row is left out` });
       const values = Object.keys(texts).length > 0 && faults.length < 100 ? valuesFrom(texts) : undefined;
       if (values && 'fault' in values) faults.push({ row, message: values.fault });
     }
@@ -119,7 +123,7 @@ export class SheetImport {
 
   /** What matching needs of all sounds: from the index's columns, or row by row where those do not have it. */
   private async matchables(targets: readonly Target[]): Promise<Matchable[]> {
-    const keys = targets.flatMap((t) => (t === undefined || t === 'path' || t === 'file' ? [] : [t]));
+    const keys = [...targets.flatMap((t) => (t === undefined || t === 'path' || t === 'file' ? [] : [t])), 'catId'];
     const table = keys.includes('hash')
       ? undefined
       : await this.desk.catalogue.soundTable([...new Set(['file', 'folder', ...keys])]);
