@@ -3,6 +3,7 @@ import { parseUcsName } from '@core/naming';
 import { readDelimited } from '@core/library';
 import { scratch } from '../helpers/programs';
 import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { axeFaults, inTheme, choose, saved, search, visitDemo, type Visit } from '../helpers/app';
 
 // One librarian takes the unlabelled library from hurried names to uniform labels.
@@ -238,7 +239,7 @@ test('a sheet fills labels after every row was seen, and what is written out cha
   await page.locator('input[type=file]').setInputFiles('.demo/Sluice Yard labels.csv');
   await expect(page.getByText(/1 find no sound/)).toBeVisible();
   await expect(page.getByText(/differ from what is there/).first()).toBeVisible();
-  await choose(page.getByRole('combobox', { name: 'What to do with Category' }), 'Leave as it is');
+  await choose(page.getByRole('combobox', { name: 'What to do with CatID' }), 'Leave as it is');
   await page.getByRole('button', { name: /^Change \d+ sounds$/ }).click();
   await expect(page.getByText(/filled from Sluice Yard labels.csv/).first()).toBeVisible();
   expect(await count('description:"winch pawl clacking"')).toBeGreaterThan(5);

@@ -1,5 +1,6 @@
 import 'fake-indexeddb/auto';
 import type { Sound } from '@core/library';
+import { searchLexicon } from '@platform/finding/lexicon';
 import { Catalogue } from '@platform/catalogue/catalogue';
 import { emptyStore, likeABrowser } from '../helpers/browser';
 import { soundOf } from '../helpers/catalogue';
@@ -15,6 +16,7 @@ const names = [
   'Lorry idles',
   'Footfall, gravel',
   'AMB_frst_dstnt',
+  'latchclick oakgate',
 ];
 let catalogue: Catalogue;
 
@@ -45,6 +47,8 @@ test.each<[string, string[]]>([
   ['wave ', ['Waves on shingle']],
   ['wav ', []],
   ['name:wav ', []],
+  ['latch click ', ['latchclick oakgate']],
+  ['gate ', ['latchclick oakgate']],
   // None has all of the words.
   ['metal lid drop ', ['Tin lid falls']],
   ['heavy wooden door ', ['Wooden door closes']],
@@ -65,3 +69,13 @@ test('looking inside of such results looks inside of what was listed', async () 
   expect([...(await catalogue.ids({ text: 'closes ', inside }))]).toEqual([5]);
   expect([...(await catalogue.ids({ text: 'rope ', inside }))]).toEqual([]);
 });
+
+test.each<[string, string[] | undefined]>([
+  ['latchclick', ['latch', 'click']],
+  ['oakgate', ['oak', 'gate']],
+  ['carpet', undefined],
+  ['started', undefined],
+  ['footsteps', undefined],
+  ['mfr0231', undefined],
+  ['quxzzle', undefined],
+])('%s is made of %s', (word, parts) => expect(searchLexicon().parts!(word)).toEqual(parts));

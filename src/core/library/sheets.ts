@@ -227,6 +227,7 @@ export interface CategoryList {
 function categoryIn(
   columns: readonly { target: string; column: number }[],
   cells: readonly string[],
+  { fields: had }: Matchable,
   list: CategoryList,
 ): { catId?: string } | { reason: string } {
   const said = (target: string) => {
@@ -234,6 +235,9 @@ function categoryIn(
     return own ? (cells[own.column] ?? '').trim() : '';
   };
   const [catId, category, subCategory] = ['catId', 'category', 'subCategory'].map(said);
+  // What is there already needs no list: files say what they like.
+  if (catId === (had.catId ?? '') && category === (had.category ?? '') && subCategory === (had.subCategory ?? ''))
+    return {};
   if (catId) return list.has(catId) ? { catId } : { reason: `the CatID “${catId}” is not in the category list` };
   if (!category && !subCategory) return {};
   const found = list.idOf(category, subCategory);
@@ -289,7 +293,7 @@ export function matchSheet(
       const by = target as MatchKey;
       if (used.has(sound.id)) return { row, state: 'twice', soundId: sound.id, by, texts: {} };
       used.set(sound.id, row);
-      const category = categoryIn(columns, cells, list);
+      const category = categoryIn(columns, cells, sound, list);
       if ('reason' in category)
         return { row, state: 'refused', soundId: sound.id, by, texts: {}, reason: category.reason };
       let conflict = false;
@@ -298,7 +302,7 @@ export function matchSheet(
         const field = fieldOf(value.target);
         const had = textOf(field, sound.fields[field.key], tags);
         const said = field.key === 'catId' ? (category.catId ?? '') : cells[value.column].trim();
-        const policy = policies[field.key] ?? 'fill';
+        const policy = policies[field.key] ?? (field.key === 'catId' ? policies.category : undefined) ?? 'fill';
         if (said === '' || policy === 'leave') continue;
         const lists = field.type === 'list' || field.type === 'tags';
         const same = lists ? joinWords(splitWords(said)) === had : said.replace(/\r\n?/g, '\n') === had.trim();

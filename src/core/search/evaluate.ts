@@ -4,7 +4,7 @@ import { Bitset } from './bitset';
 import { NumberColumn, TextColumn, type Column } from './columns';
 import { fieldBit, searched, type MaskTable } from './masks';
 import type { Query } from './query';
-import type { Segment } from './segment';
+import type { Segment, WordParts } from './segment';
 import type { Sweep } from './sweep';
 import { inSpan } from './values';
 
@@ -29,6 +29,8 @@ export interface WordLexicon {
   of(word: string): readonly { word: string; kinship?: string; distance?: number }[];
   /** Whether two words with one stem are forms of one word. */
   sameWord(a: string, b: string): boolean;
+  /** Takes apart what was typed as one word. */
+  parts?: WordParts;
 }
 
 /** The parts of the index that answering a query needs. */
@@ -262,6 +264,9 @@ export class Evaluation {
       }
       if (!literal)
         for (const i of formsIn(part.segment, word, root, lexicon))
+          runs.push({ part, from: i, to: i + 1, worth: form, tier: 1 });
+      if (!literal && lexicon.parts)
+        for (const i of part.segment.holding(root, lexicon.parts))
           runs.push({ part, from: i, to: i + 1, worth: form, tier: 1 });
       for (const { id, words } of tags) {
         if (words.includes(word)) one(part, `#${id}`, exact, 0);

@@ -364,7 +364,7 @@ export class SoundIndex {
       yield* column.rank();
       if (column.list) yield* column.cutUp();
     }
-    for (const { segment } of this.postings.parts) yield* segment.prepare();
+    for (const { segment } of this.postings.parts) yield* segment.prepare(this.lexicon.parts);
   }
 
   /**

@@ -24,6 +24,8 @@ export interface SegmentParts {
 export class Segment {
   /** Words that differ from their stem, by stem. */
   private stems: Map<string, number[]> | undefined;
+  /** Words that were typed as one, by the stems of what they are made of. */
+  private joined: Map<string, number[]> | undefined;
 
   constructor(readonly parts: SegmentParts) {}
 
@@ -82,8 +84,30 @@ export class Segment {
     return same >= 0 && stem(root) === root ? [same, ...others] : others;
   }
 
-  /** Finds the stems of all words, in steps of a few milliseconds. */
-  *prepare(): Generator<void> {
+  /** Words that hold one of this stem: `latchclick` holds click. */
+  holding(root: string, parts: WordParts): readonly number[] {
+    if (!this.joined) allSteps(this.takeApart(parts));
+    return this.joined!.get(root) ?? [];
+  }
+
+  private *takeApart(parts: WordParts): Generator<void> {
+    const joined = new Map<string, number[]>();
+    for (let i = 0; i < this.wordCount; i++) {
+      if (i % STEP === STEP - 1) yield;
+      const word = this.word(i);
+      if (word.length < JOINED || word.charCodeAt(word.length - 1) < LETTERS) continue;
+      for (const root of new Set(parts(word)?.map(stem))) {
+        const list = joined.get(root);
+        if (list) list.push(i);
+        else joined.set(root, [i]);
+      }
+    }
+    this.joined = joined;
+  }
+
+  /** Finds the stems of all words and what they are made of, in steps of a few milliseconds. */
+  *prepare(parts?: WordParts): Generator<void> {
+    if (parts && !this.joined) yield* this.takeApart(parts);
     if (this.stems) return;
     const stems = new Map<string, number[]>();
     for (let i = 0; i < this.wordCount; i++) {
@@ -101,6 +125,11 @@ export class Segment {
   }
 }
 
+/** What a folded word is made of that was typed as one; undefined for any other. */
+export type WordParts = (word: string) => readonly string[] | undefined;
+
+/** No shorter word is taken apart. */
+const JOINED = 6;
 /** Words that are looked at before others have a turn. */
 const STEP = 4096;
 const LETTERS = 'a'.charCodeAt(0);

@@ -14,6 +14,23 @@ function withoutVowels(word: string): string[] {
   return /^[a-z]+$/.test(word) && short.length > 2 && short !== word ? [short] : [];
 }
 
+/** No part of a word that was typed as one is shorter. */
+const LEAST = 3;
+
+/**
+ * The two words that were typed as one, `latchclick`: the longest that the shorter of them may be, where both are known and the whole is
+ * none. One that is known as it is, is left alone.
+ */
+export function partsOf(word: string, known: (part: string) => boolean): readonly string[] | undefined {
+  if (!/^[a-z]+$/.test(word) || known(word) || foreignWords.has(word)) return undefined;
+  const middle = word.length / 2;
+  const places = Array.from({ length: word.length - 2 * LEAST + 1 }, (_, i) => LEAST + i);
+  const at = places
+    .sort((a, b) => Math.abs(a - middle) - Math.abs(b - middle))
+    .find((i) => known(word.slice(0, i)) && known(word.slice(i)));
+  return at === undefined ? undefined : [word.slice(0, at), word.slice(at)];
+}
+
 /** What searching knows of words: what stands near them, how they are cut short, and what those of other languages are in English. */
 export function searchLexicon(): WordLexicon {
   const known = meaning();
@@ -26,5 +43,6 @@ export function searchLexicon(): WordLexicon {
       return [...near.map((text) => ({ word: text })), ...(english ? [] : known.of(word))];
     },
     sameWord: (a, b) => known.sameWord(a, b),
+    parts: (word) => partsOf(word, (part) => known.lemmas(part).length > 0 || abbreviations.has(part)),
   };
 }
