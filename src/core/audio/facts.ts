@@ -61,6 +61,8 @@ export interface FactCurves {
   loudness: Float32Array;
   /** Mean level of the bands of {@link spectrumBands}, dB. */
   spectrum: Float32Array;
+  /** See {@link SpectralCollector.course}. */
+  course: Int8Array;
 }
 
 /** All that one pass over a sound gives. */
@@ -358,7 +360,7 @@ export class FactsCollector {
     const pitch = pitchOf(this.looks, rate);
     const tempo = tempoOf(strength, onsets.length, loop || seamless ? frames / rate : undefined);
     const { centroid, flatness } = this.spectral;
-    const curves = { loudness: loudness.curve, spectrum: this.meanSpectrum() };
+    const curves = { loudness: loudness.curve, spectrum: this.meanSpectrum(), course: this.spectral.course() };
     const { energies, span } = this.energy;
     const course = envelopeFacts(
       energies,

@@ -1,8 +1,12 @@
 import { Frames, logBands } from './spectrum';
 
-const BANDS = 24;
+/** Bands of {@link SpectralCollector}. */
+export const BANDS = 24;
 /** Analysis frames a second. */
 export const FRAME_RATE = 100;
+
+/** Stretches of {@link SpectralCollector.course}: the first eight seconds. */
+export const COURSE = 32;
 
 /** Between two looks at the full band, for brightness; onsets look at half of it, eight times as often. */
 const FULL_RATE = 12.5;
@@ -92,6 +96,33 @@ export class SpectralCollector {
   /** Geometric by arithmetic mean of band powers (Wiener entropy), 0 tone-like to 1 noise-like. NaN for silence. */
   get flatness(): number {
     return this.flatnessSum / this.weight;
+  }
+
+  /**
+   * The shape of the spectrum over time, for comparing sounds: {@link COURSE} stretches, the first of 20 ms and each following one
+   * longer by an eighth, from where the sound comes within 40 dB of its loudest; in each the level of every band against the loudest of
+   * all, in half decibels from -127 to 0. Stretches behind the end are as quiet as can be.
+   */
+  course(): Int8Array {
+    const { levels, frames } = this;
+    const made = new Int8Array(COURSE * BANDS).fill(-127);
+    let top = -12_000;
+    for (let i = 0; i < frames * BANDS; i++) if (levels[i] > top) top = levels[i];
+    let from = 0;
+    const loud = (n: number) => levels.subarray(n * BANDS, (n + 1) * BANDS).some((l) => l > top - 4000);
+    while (from < frames && !loud(from)) from++;
+    let length = 0.02 * FRAME_RATE;
+    let at = from;
+    for (let s = 0; s < COURSE && at < frames; s++, length *= 1.125) {
+      const to = Math.min(frames, Math.max(Math.floor(at) + 1, Math.round(at + length)));
+      for (let b = 0; b < BANDS; b++) {
+        let power = 0;
+        for (let n = Math.floor(at); n < to; n++) power += 10 ** ((levels[n * BANDS + b] - top) / 1000);
+        made[s * BANDS + b] = Math.max(-127, Math.round(20 * Math.log10(power / (to - Math.floor(at)) + 1e-9)));
+      }
+      at = to;
+    }
+    return made;
   }
 
   /**

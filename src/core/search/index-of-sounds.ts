@@ -234,6 +234,13 @@ export class SoundIndex {
     return slot !== undefined && this.vectors.has(slot) ? this.vectors.at(slot) : undefined;
   }
 
+  /** A measured number of a sound; undefined where it has none. */
+  numberOf(id: number, key: string): number | undefined {
+    const slot = this.slots.of(id);
+    const value = slot === undefined ? NaN : (this.columns.get(key) as NumberColumn).at(slot);
+    return Number.isNaN(value) ? undefined : value;
+  }
+
   /** Sounds that were measured, but cannot be compared yet. */
   withoutVector(most: number): number[] {
     const measured = this.columns.get('onsets') as NumberColumn;

@@ -22,6 +22,7 @@ export {
   type Heard,
   type Weights,
 } from './likeness';
+export { closer, type Closely } from './closer';
 export { loosened, plainWords, type PlainWord } from './loosen';
 export { parseQuery, withoutClause, type Clause, type ParsedQuery, type Query, type QueryFault } from './query';
 export { valueIn, type SoundTable } from './sound-table';

@@ -22,6 +22,7 @@ import {
   type SoundTable,
 } from '@core/search';
 import { catIdsMeant } from '@core/suggest';
+import { closerTo } from './closer';
 import { heardFor, heardOnDay } from './heard';
 import { searchLexicon } from './lexicon';
 import { neighboursOf } from './neighbours';
@@ -43,8 +44,8 @@ const ROWS = 5000;
 const QUIET = 4000;
 /** Milliseconds without a search after which work that nobody waits for goes on. */
 const CALM = 400;
-/** Nearest sounds that are listed. */
-const NEAREST = 200;
+/** Nearest sounds that are listed, and how many a closer look chooses them from. */
+const [NEAREST, LOOKED] = [200, 300];
 /** Sounds compared before others have a turn; before somebody who waits is answered; in one quiet while. */
 const [COMPARED, SOON, MOST_COMPARED] = [100, 2000, 100_000];
 
@@ -353,7 +354,9 @@ export class Searcher {
     const vector = nearId === undefined ? code?.vector : this.index.vectorOf(nearId);
     const among = { ...request, inside: [...trail], sort: undefined, fold: undefined };
     const weights = code?.voice ? voiceWeights : undefined;
-    const near = vector ? this.index.nearest(vector, among, NEAREST, weights) : [];
+    const found = vector ? this.index.nearest(vector, among, nearId === undefined ? NEAREST : LOOKED, weights) : [];
+    const near =
+      nearId === undefined ? found : (await closerTo(this.index, this.store, nearId, found)).slice(0, NEAREST);
     return { request: { ...request, within: near }, faults };
   }
 

@@ -75,6 +75,7 @@ export interface FactsRecord {
   /** See `FactCurves` and `Print` of the core. */
   loudness: Float32Array;
   spectrum: Float32Array;
+  course: Int8Array;
   words: Uint32Array;
   under: Uint8Array;
 }
