@@ -1,5 +1,5 @@
 // Finding's lines of the benchmarks: the index of the core under V8, as the catalogue's worker runs it, beside MiniSearch.
-import { LIKENESS_SIZE, loosened, parseQuery, SoundIndex, type IndexedSound, type Request } from '@core/search';
+import { LIKENESS_SIZE, loosened, plainWords, parseQuery, SoundIndex, type IndexedSound, type Request } from '@core/search';
 import { allSteps } from '@core/search/argsort';
 import { nearWords, shipped } from '@core/suggest';
 import { Random } from '@core/synth';
@@ -67,10 +67,10 @@ const held = async () => {
   const { heapUsed, arrayBuffers } = process.memoryUsage();
   return (heapUsed + arrayBuffers) / 1e6;
 };
-const asked = (text: string, more: Partial<Request> = {}): Request => ({
-  query: loosened(parseQuery(text).query),
-  ...more,
-});
+const asked = (text: string, more: Partial<Request> = {}): Request => {
+  const { query } = parseQuery(text);
+  return { query: loosened(query), words: plainWords(query, text), ...more };
+};
 const typed = [
   'metal creak',
   'wooden door slam',

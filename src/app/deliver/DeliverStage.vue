@@ -93,7 +93,7 @@ function csv(): void {
   save(creditsCsv(lines.value), 'text/csv', `${fileName.value} credits.csv`);
 }
 
-useCommands([
+useCommands('Using a sound', [
   { label: 'Save the mix', keys: ['Enter'], run: () => void mix() },
   { label: 'Save the edit list', keys: ['e'], run: edl },
   { label: 'Save the timeline', keys: ['t'], run: otio },

@@ -31,7 +31,7 @@ function picked(): void {
   if (input.value) input.value.value = '';
 }
 
-useCommands([
+useCommands('Finding', [
   { label: 'Find alike', keys: ['e'], run: () => alike.ofSound(), enabled: () => find.view.soundId !== undefined },
   { label: 'Find what is like the region', keys: ['Shift+e'], run: region, enabled: hasRegion },
   { label: 'Find what is like a file', keys: [], run: acts.file },

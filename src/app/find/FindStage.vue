@@ -101,16 +101,28 @@ function unfold(id: number, to?: boolean): void {
 }
 const alike = useAlike();
 const unfoldCurrent = (to: boolean) => open.value && unfold(open.value.id, to);
-useCommands([
+useCommands('The view', [
   { label: 'Details of the sound', keys: ['Alt+Enter'], run: () => (prefs.details = !prefs.details) },
   { label: 'Fold or unfold the side columns', keys: ['Shift+s'], run: foldSides },
   { label: 'Rows of one line or two', keys: ['Shift+c'], run: () => (prefs.compact = !prefs.compact) },
   { label: 'Plot of the results', keys: ['p'], run: () => (plot.value = !plot.value) },
-  { label: 'Why this row is here', keys: ['z'], run: () => void why(), enabled: () => find.view.soundId !== undefined },
-  { label: 'Words of this library', keys: ['w'], run: () => (words.value = true) },
-  { label: 'Fold takes into one row', keys: ['g'], run: () => find.go({ fold: find.view.fold ? undefined : true }) },
-  { label: 'Show the takes of this row', keys: ['ArrowRight'], run: () => unfoldCurrent(true), enabled: () => find.view.fold === true },
-  { label: 'Fold the takes of this row', keys: ['ArrowLeft'], run: () => unfoldCurrent(false), enabled: () => find.view.fold === true },
+  { label: 'Why this row is here', purpose: 'Finding', keys: ['z'], run: () => void why(), enabled: () => find.view.soundId !== undefined },
+  { label: 'Words of this library', purpose: 'Finding', keys: ['w'], run: () => (words.value = true) },
+  { label: 'Fold takes into one row', purpose: 'Going through the list', keys: ['g'], run: () => find.go({ fold: find.view.fold ? undefined : true }) },
+  {
+    label: 'Show the takes of this row',
+    purpose: 'Going through the list',
+    keys: ['ArrowRight'],
+    run: () => unfoldCurrent(true),
+    enabled: () => find.view.fold === true,
+  },
+  {
+    label: 'Fold the takes of this row',
+    purpose: 'Going through the list',
+    keys: ['ArrowLeft'],
+    run: () => unfoldCurrent(false),
+    enabled: () => find.view.fold === true,
+  },
 ]);
 </script>
 

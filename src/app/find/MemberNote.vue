@@ -20,7 +20,7 @@ watch(open, (shown) => {
 });
 // It takes the focus once it stands in its place.
 watch(area, (field) => field && setTimeout(() => field.focus(), 50));
-useCommands([{ label: 'Note on this sound in the list', keys: ['n'], run: () => (open.value = true) }]);
+useCommands('Labelling', [{ label: 'Note on this sound in the list', keys: ['n'], run: () => (open.value = true) }]);
 </script>
 
 <template>

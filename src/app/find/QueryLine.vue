@@ -91,7 +91,7 @@ function leave(): void {
 const veryWords = 'Only the very words';
 const toggleExact = () => find.go({ exact: find.view.exact ? undefined : true });
 
-useCommands([
+useCommands('Finding', [
   { label: veryWords, keys: ['Shift+w'], run: toggleExact, enabled: () => find.view.text.trim() !== '' },
   { label: 'The query as conditions', keys: ['Alt+c'], run: () => (building.value = !building.value), inText: true },
   { label: 'Go to the query', keys: ['/'], run: () => input.value?.focus({ cursor: 'all' }) },

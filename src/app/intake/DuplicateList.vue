@@ -71,7 +71,7 @@ const keepBetter = (groups: readonly Copies[]) =>
     'aside',
   );
 
-useCommands([
+useCommands('Going through the list', [
   { label: 'Next copy', keys: ['ArrowDown'], run: () => walk(1) },
   { label: 'Previous copy', keys: ['ArrowUp'], run: () => walk(-1) },
   { label: 'Play or stop', keys: ['Space'], run: () => audition.toggle() },

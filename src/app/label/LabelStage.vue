@@ -57,6 +57,7 @@ const views: Record<string, unknown> = {
   safety: SafetyPart,
 };
 useCommands(
+  'Labelling',
   Array.from({ length: 9 }, (_, i) => ({
     label: `Put on the stamp with key ${i + 1}`,
     keys: [`Ctrl+Alt+${i + 1}`],

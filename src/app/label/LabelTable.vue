@@ -185,7 +185,7 @@ function move(by: number, extend: boolean): void {
   else if (cell + columns.value[column.value].width > view.scrollLeft + view.clientWidth)
     view.scrollLeft = cell + columns.value[column.value].width - view.clientWidth;
 }
-useCommands([
+useCommands('Labelling', [
   { label: 'Find sounds with the value of this cell', keys: ['f'], run: lookForCell, enabled: () => find.view.soundId !== undefined },
   { label: 'Edit the cell', keys: ['Enter', 'F2'], run: () => startEditing() },
   { label: 'Next column', keys: ['ArrowRight'], run: () => move(1, false) },

@@ -164,7 +164,7 @@ async function run(): Promise<void> {
   const failing = done.failing > 0 ? `; ${count(done.failing)} stay as they were, ${done.faults[0].message}` : '';
   tell.done(`${recipe.name} changed ${things(done.changed, 'sound')}${failing}. Ctrl Z takes it back`);
 }
-useCommands([
+useCommands('Labelling', [
   { label: 'Run the recipe', keys: ['Shift+Enter'], run: () => void run(), enabled: () => (counts.value?.changed ?? 0) > 0 },
   { label: 'Keep the recipe', keys: ['Ctrl+s'], run: () => void keep() },
 ]);

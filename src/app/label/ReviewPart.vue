@@ -151,7 +151,7 @@ function pick(place: number): void {
 /** What is typed right behind the key lands in the picker: it is always there. */
 const openChoices = () => picker.value?.focus();
 
-useCommands([
+useCommands('Labelling', [
   { label: 'Accept the suggestion', keys: ['Enter'], run: accept },
   { label: 'Choose another category', keys: ['c'], run: openChoices },
   { label: 'Skip', keys: ['s'], run: skip },

@@ -59,7 +59,7 @@ watch(
   { immediate: true },
 );
 
-useCommands([
+useCommands('Labelling', [
   { label: 'Select all', keys: ['Ctrl+a'], run: () => (labels.selected = new Set(find.answer.ids)) },
   { label: 'Extend the selection down', keys: ['Shift+ArrowDown'], run: () => extendTo(find.index + 1) },
   { label: 'Extend the selection up', keys: ['Shift+ArrowUp'], run: () => extendTo(find.index - 1) },

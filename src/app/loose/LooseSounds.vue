@@ -34,7 +34,7 @@ interface LaunchQueue {
 
 const { open: ask, onChange } = useFileDialog({ accept: audioFiles.join(), multiple: true, reset: true });
 onChange((files) => files && void loose.open([...files].map((file) => ({ file }))));
-useCommands([{ label: 'Hear a file without adding it', keys: ['Shift+o'], run: () => ask() }]);
+useCommands('Listening', [{ label: 'Hear a file without adding it', keys: ['Shift+o'], run: () => ask() }]);
 
 async function add(one: LooseSound): Promise<void> {
   loose.close(one);

@@ -12,6 +12,7 @@ import { useBackups } from '../stores/backups';
 import { placeOf, useFind } from '../stores/find';
 import { useInstrument } from '../stores/instrument';
 import { useIntake } from '../stores/intake';
+import { useFirstSteps } from './useFirstSteps';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
 import { useScene } from '../stores/scene';
@@ -68,7 +69,8 @@ useEventListener(window, 'click', (event) => {
   const button = event.detail > 0 && event.target instanceof Element ? event.target.closest<HTMLElement>('button, nav a') : null;
   if (button && !button.closest('[role="dialog"]')) button.blur();
 });
-useCommands([
+useFirstSteps();
+useCommands('Anywhere', [
   { label: 'Undo', keys: ['Ctrl+z'], run: () => void library.undo(), inText: false },
   { label: 'Redo', keys: ['Ctrl+Shift+z', 'Ctrl+y'], run: () => void library.redo() },
   { label: 'Show all keys', keys: ['?'], run: () => (keysShown.value = true) },

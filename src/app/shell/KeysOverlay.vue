@@ -3,7 +3,7 @@ import { checkedFile, validators, type KeyFile } from '@core/schemas';
 import { UndoOutlined } from '@ant-design/icons-vue';
 import { Button, Input, Modal, Tooltip } from 'ant-design-vue';
 import { computed, ref } from 'vue';
-import { distinct, giveKey, keyLabel, keyName, keysOf, ownKeys, resetKeys, type Command } from '../shared/controls/commands';
+import { distinct, giveKey, keyLabel, keyName, keysOf, ownKeys, purposes, resetKeys, type Command } from '../shared/controls/commands';
 import FilePick from '../shared/controls/FilePick.vue';
 import { save } from '../shared/take/save';
 import { tell } from './notice';
@@ -21,6 +21,13 @@ const listed = computed(() => {
     return words.every((w) => said.includes(` ${w}`));
   });
 });
+/** The commands by what they are for. */
+const groups = computed(() =>
+  purposes.flatMap((purpose) => {
+    const own = listed.value.filter((c) => c.purpose === purpose);
+    return own.length > 0 ? [{ purpose, commands: own }] : [];
+  }),
+);
 const changed = (command: Command) => Object.hasOwn(ownKeys.value, command.label);
 
 /** Keys that only hold others, or that lead on to the next control. */
@@ -60,33 +67,36 @@ async function openFile(file: File): Promise<void> {
       <Input v-model:value="sought" allow-clear size="small" class="sought" placeholder="A command or a key" aria-label="Look for a command or a key" />
       <span class="mute small">Click a key to choose another. Delete takes it away, Esc leaves it.</span>
     </div>
-    <ul class="keys">
-      <li v-for="command in listed" :key="command.label">
-        <span class="own">
-          <Button
-            size="small"
-            type="text"
-            :class="{ awaited: awaited === command.label }"
-            :aria-label="`Key of ${command.label}: ${keysOf(command).map(keyLabel)[0] ?? 'none'}`"
-            @click="awaited = command.label"
-            @blur="awaited = undefined"
-            @keydown="pressed($event, command)"
-          >
-            <template v-if="awaited === command.label">Press a key</template>
-            <template v-else>
-              <kbd v-if="keysOf(command).length > 0" class="mono">{{ keyLabel(keysOf(command)[0]) }}</kbd>
-              <span v-else class="mute">none</span>
-            </template>
-          </Button>
-        </span>
-        <span class="cut" :title="command.label">{{ command.label }}</span>
-        <Tooltip v-if="changed(command)" title="The key it had to begin with">
-          <Button size="small" type="text" :aria-label="`Reset the key of ${command.label}`" @click="resetKeys(command)"
-            ><template #icon><UndoOutlined /></template
-          ></Button>
-        </Tooltip>
-      </li>
-    </ul>
+    <section v-for="group in groups" :key="group.purpose" :aria-label="group.purpose">
+      <h2 class="purpose">{{ group.purpose }}</h2>
+      <ul class="keys">
+        <li v-for="command in group.commands" :key="command.label">
+          <span class="own">
+            <Button
+              size="small"
+              type="text"
+              :class="{ awaited: awaited === command.label }"
+              :aria-label="`Key of ${command.label}: ${keysOf(command).map(keyLabel)[0] ?? 'none'}`"
+              @click="awaited = command.label"
+              @blur="awaited = undefined"
+              @keydown="pressed($event, command)"
+            >
+              <template v-if="awaited === command.label">Press a key</template>
+              <template v-else>
+                <kbd v-if="keysOf(command).length > 0" class="mono">{{ keyLabel(keysOf(command)[0]) }}</kbd>
+                <span v-else class="mute">none</span>
+              </template>
+            </Button>
+          </span>
+          <span class="cut" :title="command.label">{{ command.label }}</span>
+          <Tooltip v-if="changed(command)" title="The key it had to begin with">
+            <Button size="small" type="text" :aria-label="`Reset the key of ${command.label}`" @click="resetKeys(command)"
+              ><template #icon><UndoOutlined /></template
+            ></Button>
+          </Tooltip>
+        </li>
+      </ul>
+    </section>
     <p v-if="listed.length === 0" class="mute">No command of this screen is called that.</p>
     <template #footer>
       <div class="tools">
@@ -101,6 +111,13 @@ async function openFile(file: File): Promise<void> {
 </template>
 
 <style scoped>
+.purpose {
+  margin: 12px 0 2px;
+  color: var(--mute);
+  font-size: 12.5px;
+  font-weight: 600;
+}
+
 .sought {
   width: 220px;
 }

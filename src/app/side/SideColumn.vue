@@ -9,6 +9,7 @@ import { count } from '../shared/controls/format';
 import { usePrefs } from '../stores/prefs';
 import { usePulls } from '../stores/pulls';
 import BrowseTree from './BrowseTree.vue';
+import FirstSteps from './FirstSteps.vue';
 import HeardList from './HeardList.vue';
 import PullList from './PullList.vue';
 import SavedSearches from './SavedSearches.vue';
@@ -45,6 +46,7 @@ const shows = [
 
 <template>
   <nav class="side" aria-label="Lists and libraries">
+    <FirstSteps />
     <RadioGroup v-model:value="prefs.sideShows" class="shows" size="small" option-type="button" :options="shows" aria-label="What this column shows" />
     <BrowseTree v-if="prefs.sideShows === 'browse'" />
     <template v-else>

@@ -8,7 +8,7 @@ import { useFloating } from './useFloating';
 /** The button of the small window, and that window while it is open. */
 const SmallWindow = defineAsyncComponent(() => import('./SmallWindow.vue'));
 const { own, toggle } = useFloating({ width: 460, height: 300 });
-useCommands([{ label: 'Small window', keys: ['Shift+p'], run: () => void toggle() }]);
+useCommands('The view', [{ label: 'Small window', keys: ['Shift+p'], run: () => void toggle() }]);
 </script>
 
 <template>

@@ -91,7 +91,7 @@ async function act(): Promise<void> {
   else await scene.spot(audition.sound);
 }
 
-useCommands([
+useCommands('Using a sound', [
   { label: 'Next alternate', keys: ['n', 'ArrowDown'], run: () => step(1) },
   { label: 'Previous alternate', keys: ['Shift+n', 'ArrowUp'], run: () => step(-1) },
   { label: 'Spot at playhead, or keep the alternate', keys: ['Enter'], run: () => void act() },

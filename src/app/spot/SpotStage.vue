@@ -59,7 +59,7 @@ function trackBy(by: number): void {
   if (next) scene.trackId = next.id;
 }
 
-useCommands([
+useCommands('The scene', [
   { label: 'Play or stop the scene', keys: ['Space'], run: () => scene.toggle() },
   { label: 'A frame back', keys: [','], run: () => scene.step(-1) },
   { label: 'A frame on', keys: ['.'], run: () => scene.step(1) },

@@ -97,7 +97,7 @@ function zoomBy(factor: number): void {
   from.value = Math.max(0, audition.scenePosition - span.value * 0.44);
 }
 
-useCommands([
+useCommands('The view', [
   { label: 'Zoom in', keys: ['+', '='], run: () => zoomBy(1.5) },
   { label: 'Zoom out', keys: ['-'], run: () => zoomBy(1 / 1.5) },
 ]);

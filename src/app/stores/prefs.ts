@@ -109,9 +109,12 @@ export const usePrefs = defineStore('prefs', () => {
   const treeKeys = useLocalStorage<string[]>('tree-keys', []);
   /** The fields of the plot: to the right, upward. */
   const plotAxes = useLocalStorage<[string, string]>('plot-axes', ['length', 'brightness']);
+  /** What a newcomer may try first: whether that is shown, and what of it was done. */
+  const firstSteps = useLocalStorage<{ shown: boolean; done: string[] }>('first-steps', { shown: false, done: [] });
   watchEffect(() => paint(theme.value));
   const palette = computed(() => palettes[theme.value]);
   return {
+    firstSteps,
     theme,
     palette,
     playOnMove,

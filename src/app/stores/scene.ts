@@ -23,6 +23,7 @@ import { tell } from '../shell/notice';
 import { useAudition } from './audition';
 import { useIntake } from './intake';
 import { useLibrary } from './library';
+import { usePrefs } from './prefs';
 import { catalogue, film } from './workers';
 
 /** Another sound that is being tried in a cue's place, not kept yet. */
@@ -34,6 +35,7 @@ interface Trial {
 /** The scene: its tracks and cues, the playhead, and what the engine plays of it. */
 export const useScene = defineStore('scene', () => {
   const library = useLibrary();
+  const prefs = usePrefs();
   const audition = useAudition();
   const intake = useIntake();
   const scenes = shallowRef<Scene[]>([]);
@@ -256,6 +258,8 @@ export const useScene = defineStore('scene', () => {
     await load();
     const made = changes.find((c) => c.table === 'scenes');
     if (made) currentId.value = made.id;
+    // Whoever is shown something to try is told where one could begin.
+    prefs.firstSteps = { shown: true, done: [] };
   }
 
   async function projectChanges(project: ProjectFile): Promise<Change[]> {

@@ -1,9 +1,25 @@
 import { useLocalStorage } from '@vueuse/core';
 import { onMounted, onUnmounted, shallowReactive } from 'vue';
 
+/** What commands are for, in the order in which their keys are listed. */
+export const purposes = [
+  'Finding',
+  'Going through the list',
+  'Listening',
+  'The waveform',
+  'Labelling',
+  'Using a sound',
+  'The scene',
+  'The view',
+  'Anywhere',
+] as const;
+export type Purpose = (typeof purposes)[number];
+
 /** Something that can be done, with the keys that do it. */
 export interface Command {
   label: string;
+  /** What it is for; that of the list in which it is offered, when absent. */
+  purpose?: Purpose;
   /** To begin with, such as `Space`, `ArrowDown`, `Ctrl+z`, `Shift+n`, `/`. The first one is shown. See {@link keysOf}. */
   keys: string[];
   run: () => void;
@@ -16,11 +32,12 @@ export interface Command {
 /** Everything that can be done now; commands of the newest screen come first. */
 export const commands = shallowReactive<Command[][]>([]);
 
-/** Offers commands while a component is on screen. */
-export function useCommands(list: Command[]): void {
-  onMounted(() => commands.unshift(list));
+/** Offers commands while a component is on screen. @param purpose what those are for that do not say so themselves */
+export function useCommands(purpose: Purpose, list: Command[]): void {
+  const offered = list.map((command) => ({ purpose, ...command }));
+  onMounted(() => commands.unshift(offered));
   onUnmounted(() => {
-    const at = commands.indexOf(list);
+    const at = commands.indexOf(offered);
     if (at >= 0) commands.splice(at, 1);
   });
 }

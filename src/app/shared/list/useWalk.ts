@@ -149,17 +149,17 @@ export function useWalk(selected: () => readonly number[]) {
   }
 
   const inPull = () => find.view.pullId !== undefined;
-  useCommands([
+  useCommands('Going through the list', [
     { label: 'Next sound', keys: ['ArrowDown'], run: () => walk(1), inText: true },
     { label: 'Previous sound', keys: ['ArrowUp'], run: () => walk(-1), inText: true },
     { label: 'A page further', keys: ['PageDown'], run: () => walk(10) },
     { label: 'A page back', keys: ['PageUp'], run: () => walk(-10) },
     { label: 'First sound', keys: ['Home'], run: () => void chooseAt(0) },
     { label: 'Last sound', keys: ['End'], run: () => void chooseLast() },
-    { label: 'Play or stop', keys: ['Space'], run: () => audition.goDown() },
-    { label: 'Play the list through', keys: ['l'], run: playThrough },
-    { label: 'Stop', keys: ['k'], run: () => audition.stop() },
-    { label: 'Random pick', keys: ['x'], run: pick },
+    { label: 'Play or stop', purpose: 'Listening', keys: ['Space'], run: () => audition.goDown() },
+    { label: 'Play the list through', purpose: 'Listening', keys: ['l'], run: playThrough },
+    { label: 'Stop', purpose: 'Listening', keys: ['k'], run: () => audition.stop() },
+    { label: 'Random pick', purpose: 'Finding', keys: ['x'], run: pick },
     { label: 'Back through what was heard', keys: ['b'], run: () => void stepHeard(-1) },
     { label: 'Forward through what was heard', keys: ['Shift+b'], run: () => void stepHeard(1) },
     { label: 'Set aside', keys: ['h'], run: () => void setAside() },
@@ -169,6 +169,7 @@ export function useWalk(selected: () => readonly number[]) {
     { label: 'Move down in this list', keys: ['Alt+ArrowDown'], run: () => reorder(1), enabled: inPull },
     {
       label: 'Spot, and go to the scene',
+      purpose: 'Using a sound',
       keys: ['Shift+Enter'],
       run: () => void spot().then(() => router.push({ name: 'spot' })),
     },

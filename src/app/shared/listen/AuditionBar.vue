@@ -47,7 +47,7 @@ function pointer(): void {
 function toggleKeyboard(): void {
   prefs.keyboard = instrument.armed = !prefs.keyboard;
 }
-useCommands([{ label: 'Play by keys', keys: ['Shift+k'], run: toggleKeyboard }]);
+useCommands('Listening', [{ label: 'Play by keys', keys: ['Shift+k'], run: toggleKeyboard }]);
 // What cannot be seen to be armed must not be.
 onUnmounted(() => (instrument.armed = false));
 

@@ -173,7 +173,7 @@ const centre = () => {
   return x >= 0 && x <= width.value ? x : width.value / 2;
 };
 
-useCommands([
+useCommands('The waveform', [
   { label: 'Zoom into the waveform', keys: ['+', '='], run: () => view.zoom(2, centre()) },
   { label: 'Zoom out of the waveform', keys: ['-'], run: () => view.zoom(0.5, centre()) },
   { label: 'See the whole waveform', keys: ['0'], run: view.whole },
@@ -192,12 +192,12 @@ useCommands([
   { label: 'Set the anchor where it sounds', keys: ['a'], run: () => void keep('Anchor', { 'marks.anchor': here() }) },
   { label: 'Anchor earlier by 1 ms', keys: ['Alt+ArrowLeft'], run: () => nudge(-0.001) },
   { label: 'Anchor later by 1 ms', keys: ['Alt+ArrowRight'], run: () => nudge(0.001) },
-  { label: 'Scrub on', keys: ['Shift+ArrowRight'], run: () => scrub(1) },
-  { label: 'Scrub back', keys: ['Shift+ArrowLeft'], run: () => scrub(-1) },
-  { label: 'Loop', keys: ['r'], run: audition.toggleLoop },
-  { label: 'Take away as a file', keys: ['d'], run: () => emit('take') },
-  { label: 'Hold in tray', keys: ['t'], run: () => emit('tray') },
-  { label: 'Spot at playhead', keys: ['Enter'], run: () => emit('spot') },
+  { label: 'Scrub on', purpose: 'Listening', keys: ['Shift+ArrowRight'], run: () => scrub(1) },
+  { label: 'Scrub back', purpose: 'Listening', keys: ['Shift+ArrowLeft'], run: () => scrub(-1) },
+  { label: 'Loop', purpose: 'Listening', keys: ['r'], run: audition.toggleLoop },
+  { label: 'Take away as a file', purpose: 'Using a sound', keys: ['d'], run: () => emit('take') },
+  { label: 'Hold in tray', purpose: 'Using a sound', keys: ['t'], run: () => emit('tray') },
+  { label: 'Spot at playhead', purpose: 'Using a sound', keys: ['Enter'], run: () => emit('spot') },
 ]);
 </script>
 

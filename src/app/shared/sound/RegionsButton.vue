@@ -74,7 +74,7 @@ function step(by: number): void {
   if (next) void choose(next);
 }
 const some = () => kept.value.length > 0;
-useCommands([
+useCommands('The waveform', [
   { label: 'Keep the region under a name', keys: ['Shift+i'], run: add, enabled: () => free.value === true },
   { label: 'Cut the region as a sound of its own', keys: ['c'], run: () => void cut(), enabled: () => current.value !== undefined },
   { label: 'Next kept region', keys: [']'], run: () => step(1), enabled: some },

@@ -110,7 +110,7 @@ function copy(): void {
 }
 const direction = (d: string) => `${d[0].toUpperCase()}${d.slice(1)}`;
 
-useCommands([
+useCommands('Listening', [
   { label: 'Hear sounds plain, without their shapes', keys: ['q'], run: () => (audition.plain = !audition.plain) },
   { label: 'Play the other way', keys: ['Shift+r'], run: () => set({ direction: draft.value.direction === 'backward' ? 'forward' : 'backward' }, true) },
   { label: 'A semitone slower', keys: ['<'], run: () => bySemitones(semitones.value - 1) },
