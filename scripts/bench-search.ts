@@ -25,7 +25,7 @@ const below = (n: number) => Math.floor(random.next() * n);
 /** Few words are frequent and most are rare, as in any library. */
 const word = () => words[Math.floor(random.next() ** 2 * words.length)];
 
-function sound(i: number): IndexedSound {
+export function sound(i: number): IndexedSound {
   const c = shipped[below(shipped.length)];
   return {
     id: i + 2,

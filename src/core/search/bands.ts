@@ -72,17 +72,18 @@ function tierBands(tiers: Tiers): Band[] {
 function* lesser(
   evaluation: Evaluation,
   words: readonly PlainWord[],
-  found: Bitset,
+  found: () => Bitset,
   count: { all: number; own: number },
   total: () => number,
 ): Generator<Band[]> {
   if (words.length < 2 || count.all >= FEW || (words.length === 2 && count.own > 0)) return;
   const tiers = words.map((word) => evaluation.tiers(word));
+  const known = found();
   const others = (i: number, tier: number) =>
     tiers
       .flatMap((t, k) => (k === i ? [] : [t[tier]]))
       .reduce<Bitset | undefined>((all, s) => (all ? all.and(s) : s.copy()), undefined)!
-      .andNot(found);
+      .andNot(known);
   const without = words.map(({ word }, i): Lacking => ({
     band: { kind: 'without', word, set: others(i, TIERS - 1) },
     // Where the words that are left are there themselves, and not only by what they mean, it is nearer.
@@ -123,13 +124,9 @@ export function findInBands(
   const bands = tierBands(reach === 'words' ? [exact, exact, exact] : [exact, farther[0], farther[1]]);
   for (const { set } of bands) narrow(set);
   if (reach === 'words') return answer(bands);
-  const found = bands.reduce((sum, { set }) => sum.or(set), new Bitset(all.size));
+  const found = () => bands.reduce((sum, { set }) => sum.or(set), new Bitset(all.size));
   const ear = earOf(evaluation, words, around);
-  if (ear) {
-    const band = heardBand(evaluation, ear, found, scores);
-    bands.push(band);
-    found.or(band.set);
-  }
+  if (ear) bands.push(heardBand(evaluation, ear, found(), scores));
   let finding = answer(bands);
   if (reach) return finding;
   const own = finding.countOf('words') + finding.countOf('forms');

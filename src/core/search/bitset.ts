@@ -27,25 +27,30 @@ export class Bitset {
 
   /** Keeps what is in both. */
   and(other: Bitset): this {
-    for (let i = 0; i < this.words.length; i++) this.words[i] &= other.words[i];
+    const [own, others] = [this.words, other.words];
+    for (let i = 0; i < own.length; i++) own[i] &= others[i];
     return this;
   }
 
   /** Adds what is in the other. */
   or(other: Bitset): this {
-    for (let i = 0; i < this.words.length; i++) this.words[i] |= other.words[i];
+    const [own, others] = [this.words, other.words];
+    for (let i = 0; i < own.length; i++) own[i] |= others[i];
     return this;
   }
 
   /** Takes out what is in the other. */
   andNot(other: Bitset): this {
-    for (let i = 0; i < this.words.length; i++) this.words[i] &= ~other.words[i];
+    const [own, others] = [this.words, other.words];
+    for (let i = 0; i < own.length; i++) own[i] &= ~others[i];
     return this;
   }
 
   /** Whether nothing is in the set. */
   get empty(): boolean {
-    return this.words.every((w) => w === 0);
+    const { words } = this;
+    for (let i = 0; i < words.length; i++) if (words[i] !== 0) return false;
+    return true;
   }
 
   /** The numbers of the set, rising. */

@@ -91,6 +91,8 @@ const SCAN = 5000;
 
 /** The tiers of two queries together, made of the same tiers each; sets that are shared stay shared. */
 function joined(a: Tiers, b: Tiers, how: 'and' | 'or'): Tiers {
+  // Nothing more comes of what is not there.
+  if (how === 'or' && b[TIERS - 1].empty) return a;
   const made: Bitset[] = [];
   for (let t = 0; t < TIERS; t++)
     made.push(t > 0 && a[t] === a[t - 1] && b[t] === b[t - 1] ? made[t - 1] : a[t].copy()[how](b[t]));
@@ -130,19 +132,17 @@ export class Evaluation {
   private near(word: string): readonly { word: string; distance?: number }[] {
     const { lexicon } = this.index;
     const own = lexicon.of(word);
-    if (this.asked.length < 2) return own;
+    if (own.length === 0 || this.asked.length < 2) return own;
     const others = this.asked.filter((w) => w !== word);
-    const at = this.asked.indexOf(word);
     const roots = new Set(others.map(stem));
-    return own.filter(({ word: near, distance = 0 }) => {
-      if (roots.has(stem(near))) return false;
-      return !others.some((other) => {
-        const there = lexicon.of(other).find((n) => n.word === near);
-        if (!there) return false;
-        const farther = (there.distance ?? 0) - distance;
-        return farther < 0 || (farther === 0 && this.asked.indexOf(other) < at);
-      });
-    });
+    /** How near each word is to another one that is asked for; a later one has to be nearer. */
+    const there = new Map<string, number>();
+    for (const other of others) {
+      const later = this.asked.indexOf(other) > this.asked.indexOf(word) ? 0.5 : 0;
+      for (const { word: near, distance = 0 } of lexicon.of(other))
+        there.set(near, Math.min(there.get(near) ?? Infinity, distance + later));
+    }
+    return own.filter(({ word: near, distance = 0 }) => !(there.get(near)! <= distance) && !roots.has(stem(near)));
   }
 
   /**

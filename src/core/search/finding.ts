@@ -33,7 +33,7 @@ export class Finding {
   readonly results: Bitset;
   readonly count: number;
   /** The same by bands that are not empty. */
-  private readonly bands: readonly Band[];
+  private readonly bands: readonly (Band & { count: number })[];
 
   /**
    * @param matched what the query alone means, in bands; no sound stands in two
@@ -55,16 +55,18 @@ export class Finding {
   ) {
     this.matched = united(matched);
     this.choose();
-    this.results = this.matched.copy();
+    const narrowed = this.chosen.size > 0 || Object.values(this.request.without ?? {}).some((v) => v.length > 0);
+    this.results = this.chosen.size > 0 ? this.matched.copy() : this.matched;
     for (const set of this.chosen.values()) this.results.and(set);
-    this.count = this.results.count();
-    const bands = matched.map((band) => ({ ...band, set: band.set.copy().and(this.results) }));
-    this.bands = bands.filter((band) => !band.set.empty);
+    const bands = narrowed ? matched.map((b) => ({ ...b, set: b.set.copy().and(this.results) })) : matched;
+    // No sound stands in two of them.
+    this.bands = bands.map((band) => ({ ...band, count: band.set.count() })).filter((band) => band.count > 0);
+    this.count = this.bands.reduce((sum, band) => sum + band.count, 0);
   }
 
   /** How many results a kind of band holds. */
   countOf(kind: BandKind): number {
-    return this.bands.reduce((sum, b) => sum + (b.kind === kind ? b.set.count() : 0), 0);
+    return this.bands.reduce((sum, b) => sum + (b.kind === kind ? b.count : 0), 0);
   }
 
   /** Whether rows stand in the order of bands. */
@@ -81,7 +83,7 @@ export class Finding {
     let at = 0;
     return this.told(
       this.bands.map((band) => {
-        at += band.set.count();
+        at += band.count;
         return at;
       }),
     );
@@ -90,7 +92,7 @@ export class Finding {
   /** @param ends the row behind each band */
   private told(ends: readonly number[]): BandStart[] {
     if (!this.banded || this.bands.every((b) => b.kind === 'words')) return [];
-    return this.bands.map(({ set, ...band }, i) => ({ ...band, at: ends[i - 1] ?? 0, count: set.count() }));
+    return this.bands.map(({ set: _, ...band }, i) => ({ ...band, at: ends[i - 1] ?? 0 }));
   }
 
   /** The set of each facet or range in use. */

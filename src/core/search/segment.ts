@@ -93,7 +93,7 @@ export class Segment {
   private *takeApart(parts: WordParts): Generator<void> {
     const joined = new Map<string, number[]>();
     for (let i = 0; i < this.wordCount; i++) {
-      if (i % STEP === STEP - 1) yield;
+      if (i % TAKEN === TAKEN - 1) yield;
       const word = this.word(i);
       if (word.length < JOINED || word.charCodeAt(word.length - 1) < LETTERS) continue;
       for (const root of new Set(parts(word)?.map(stem))) {
@@ -132,6 +132,8 @@ export type WordParts = (word: string) => readonly string[] | undefined;
 const JOINED = 6;
 /** Words that are looked at before others have a turn. */
 const STEP = 4096;
+/** The same where they are taken apart. */
+const TAKEN = 128;
 const LETTERS = 'a'.charCodeAt(0);
 
 /** Collects where words stand, sound by sound with rising slots, and makes a segment of it. */
