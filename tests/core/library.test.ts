@@ -49,6 +49,10 @@ describe('words and names', () => {
 
   test('a name to read is made where there is none', () => {
     expect(readableName('Iron/ratchets/pawlClack_wet-07.wav')).toBe('Pawl clack wet 07');
+    expect(readableName('Rope/ropeStretch06_96k-01.wav')).toBe('Rope stretch 06 01');
+    expect(readableName('Door 24bit 44.1kHz.wav')).toBe('Door');
+    expect(readableName('96k.wav')).toBe('96 k');
+    expect(readableName('Route 66 k 48 knots.wav')).toBe('Route 66 k 48 knots');
     expect(readableName('a/???.wav')).toBe('???');
     expect(baseName('x/.hidden')).toBe('.hidden');
   });

@@ -86,6 +86,31 @@ test('results stand in bands, each headed; why a row is there is said, and one k
   await told(all);
 });
 
+test('the first steps tick themselves off, and can be sent away', async () => {
+  const card = page.getByRole('region', { name: 'First steps' });
+  const steps = card.getByRole('listitem');
+  await expect(steps).toHaveCount(5);
+  await search(page, 'winch');
+  await expect(steps.nth(0)).toContainText('(done)');
+  await query().press('Enter');
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('t');
+  await expect(steps.nth(1)).toContainText('(done)');
+  await expect(steps.nth(2)).toContainText('(done)');
+  await expect(steps.nth(3)).not.toContainText('(done)');
+  await page.keyboard.press('Control+z');
+  await card.getByRole('button', { name: 'Send the first steps away' }).click();
+  await expect(card).toHaveCount(0);
+});
+
+test('keys are listed by what they are for', async () => {
+  await page.keyboard.press('?');
+  const dialog = page.getByRole('dialog', { name: 'Keys of this screen' });
+  await expect(dialog.getByRole('region', { name: 'Finding' }).getByText('Go to the query')).toBeVisible();
+  await expect(dialog.getByRole('region', { name: 'Going through the list' }).getByText('Next sound')).toBeVisible();
+  await page.keyboard.press('Escape');
+});
+
 test('an adjective is answered by ear where no label says it', async () => {
   await search(page, 'bright creak');
   await expect(headings()).toContainText(['Not labelled so, but sounds like it']);

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ColumnHeightOutlined, DotChartOutlined, MenuFoldOutlined, MenuUnfoldOutlined } from '@ant-design/icons-vue';
+import { ColumnHeightOutlined, MenuFoldOutlined, MenuUnfoldOutlined } from '@ant-design/icons-vue';
 import { useMediaQuery } from '@vueuse/core';
 import { Button, Tooltip } from 'ant-design-vue';
 import { computed, defineAsyncComponent, ref, watch } from 'vue';
@@ -133,9 +133,7 @@ useCommands('The view', [
       <section class="work" aria-label="Sounds">
         <QueryLine>
           <Tooltip :title="withKey('The results on two measured axes', 'Plot of the results')">
-            <Button size="large" aria-label="Plot of the results" :aria-pressed="plot" :class="{ on: plot }" @click="plot = !plot">
-              <template #icon><DotChartOutlined /></template>
-            </Button>
+            <Button size="large" aria-label="Plot of the results" :aria-pressed="plot" :class="{ on: plot }" @click="plot = !plot">Plot</Button>
           </Tooltip>
         </QueryLine>
         <Plot v-if="plot" @choose="hear" @close="plot = false" />

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { parseQuery, withoutClause } from '@core/search';
-import { CloseOutlined, ControlOutlined } from '@ant-design/icons-vue';
+import { CloseOutlined } from '@ant-design/icons-vue';
 import { Alert, Button, Input, Tooltip } from 'ant-design-vue';
 import { computed, nextTick, ref, useTemplateRef } from 'vue';
 import { useCommands, withKey } from '../shared/controls/commands';
@@ -135,9 +135,7 @@ useCommands('Finding', [
       </ul>
     </div>
     <Tooltip :title="withKey('The query as a form of conditions', 'The query as conditions')">
-      <Button size="large" aria-label="The query as conditions" :aria-expanded="building" @click="building = !building">
-        <template #icon><ControlOutlined /></template>
-      </Button>
+      <Button size="large" aria-label="The query as conditions" :aria-expanded="building" @click="building = !building">Conditions</Button>
     </Tooltip>
     <slot />
     <Tooltip v-if="find.narrowed" title="Back to the whole list">

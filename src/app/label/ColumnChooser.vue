@@ -63,7 +63,9 @@ function forget(): void {
 
 <template>
   <Tooltip title="Columns of the table" placement="left">
-    <Button class="chooser" size="small" aria-label="Choose columns" @click="open = true"><SettingOutlined /></Button>
+    <Button size="large" aria-label="Choose columns" @click="open = true"
+      ><template #icon><SettingOutlined /></template
+    ></Button>
   </Tooltip>
   <Drawer v-model:open="open" title="Columns" width="340">
     <label for="table-view" class="mute">View</label>
@@ -102,12 +104,6 @@ function forget(): void {
 </template>
 
 <style scoped>
-.chooser {
-  position: absolute;
-  top: 2px;
-  right: 14px;
-  z-index: 4;
-}
 .line {
   display: flex;
   align-items: center;

@@ -18,7 +18,6 @@ import { useLibrary } from '../stores/library';
 import { usePrefs, type TableColumn } from '../stores/prefs';
 import { catalogue } from '../stores/workers';
 import CellEditor from './CellEditor.vue';
-import ColumnChooser from './ColumnChooser.vue';
 
 const emit = defineEmits<{ choose: [id: number, event: MouseEvent] }>();
 
@@ -294,7 +293,6 @@ function drag(event: DragEvent, id: number): void {
       <strong>Nothing is listed</strong>
       <span>Change the query above, or add a folder in Intake.</span>
     </div>
-    <ColumnChooser />
   </div>
 </template>
 

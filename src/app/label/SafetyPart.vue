@@ -138,7 +138,9 @@ h1 {
   border-bottom: 1px solid var(--line);
 }
 .undone {
-  opacity: 0.6;
+  color: var(--mute);
+  text-decoration: line-through;
+  text-decoration-color: var(--line);
 }
 .part {
   display: grid;

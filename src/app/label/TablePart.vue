@@ -1,14 +1,18 @@
 <script setup lang="ts">
-import { watch } from 'vue';
+import { MenuFoldOutlined, MenuUnfoldOutlined } from '@ant-design/icons-vue';
+import { useMediaQuery } from '@vueuse/core';
+import { Button, Tooltip } from 'ant-design-vue';
+import { computed, ref, watch } from 'vue';
 import QueryLine from '../find/QueryLine.vue';
 import AuditionBar from '../shared/listen/AuditionBar.vue';
-import { useCommands } from '../shared/controls/commands';
+import { useCommands, withKey } from '../shared/controls/commands';
 import { things } from '../shared/controls/format';
 import SideColumn from '../side/SideColumn.vue';
 import { useWalk } from '../shared/list/useWalk';
 import { useFind } from '../stores/find';
 import { useLabels } from '../stores/labels';
 import { usePrefs } from '../stores/prefs';
+import ColumnChooser from './ColumnChooser.vue';
 import LabelPanel from './LabelPanel.vue';
 import LabelTable from './LabelTable.vue';
 
@@ -16,6 +20,16 @@ const find = useFind();
 const prefs = usePrefs();
 const labels = useLabels();
 const { chooseAt, playThrough } = useWalk(() => [...labels.selected]);
+
+/** Beside table and panel there is room for the lists on a wide screen alone; elsewhere they stand there when asked for. */
+const wide = useMediaQuery('(min-width: 1500px)');
+const unfolded = ref(false);
+const side = computed(() => (wide.value ? prefs.side : unfolded.value));
+const foldLists = 'Fold or unfold the lists';
+function toggleSide(): void {
+  if (wide.value) prefs.side = !prefs.side;
+  else unfolded.value = !unfolded.value;
+}
 
 let origin = -1;
 let extending = false;
@@ -60,6 +74,7 @@ watch(
 );
 
 useCommands('Labelling', [
+  { label: foldLists, keys: ['Shift+s'], run: toggleSide, purpose: 'The view' },
   { label: 'Select all', keys: ['Ctrl+a'], run: () => (labels.selected = new Set(find.answer.ids)) },
   { label: 'Extend the selection down', keys: ['Shift+ArrowDown'], run: () => extendTo(find.index + 1) },
   { label: 'Extend the selection up', keys: ['Shift+ArrowUp'], run: () => extendTo(find.index - 1) },
@@ -73,10 +88,17 @@ useCommands('Labelling', [
 
 <template>
   <div class="stage">
-    <div class="columns" :style="{ gridTemplateColumns: prefs.side ? '180px minmax(0, 1fr) 300px' : 'minmax(0, 1fr) 300px' }">
-      <SideColumn v-if="prefs.side" />
+    <div class="columns" :style="{ gridTemplateColumns: side ? '180px minmax(0, 1fr) 300px' : 'minmax(0, 1fr) 300px' }">
+      <SideColumn v-if="side" />
       <section class="work" aria-label="Sounds">
-        <QueryLine />
+        <QueryLine>
+          <ColumnChooser />
+          <Tooltip :title="withKey('The lists beside the table', foldLists)">
+            <Button size="large" :aria-label="foldLists" :aria-expanded="side" @click="toggleSide">
+              <template #icon><MenuFoldOutlined v-if="side" /><MenuUnfoldOutlined v-else /></template>
+            </Button>
+          </Tooltip>
+        </QueryLine>
         <LabelTable @choose="choose" />
       </section>
       <LabelPanel :ids="[...labels.selected]" />

@@ -46,7 +46,7 @@ export const usualView: TableView = {
   columns: [
     { key: 'file', width: 210, pinned: true },
     { key: 'fxName', width: 170 },
-    { key: 'catId', width: 150 },
+    { key: 'catId', width: 200 },
     { key: 'keywords', width: 170 },
     { key: 'description', width: 200 },
     { key: 'tags', width: 110 },

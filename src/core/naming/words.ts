@@ -46,9 +46,16 @@ export function folderOf(path: string): string {
   return slash < 0 ? '' : path.slice(0, slash);
 }
 
-/** A name to read, made from a file name without labels: words with spaces, first letter large, numbers kept. */
+/** What names say of the file, which fields say better: `96k`, `44.1 kHz`, `24bit`. */
+const technical =
+  /(?<![\p{L}\p{N}])(?:(?:44[.,]1|48|88[.,]2|96|176[.,]4|192)\s?k(?:hz)?|(?:16|24|32)[\s-]?bit)(?![\p{L}\p{N}])/giu;
+
+/** A name to read, made from a file name without labels: words with spaces, first letter large, numbers kept, rates and depths left out. */
 export function readableName(path: string): string {
-  const words = splitName(baseName(path)).map((w, i) => (i > 0 && /^\p{Lu}\p{Ll}+$/u.test(w) ? w.toLowerCase() : w));
+  const base = baseName(path).replace(/_/g, ' ');
+  const words = splitName(base.replace(technical, ' ').trim() || base).map((w, i) =>
+    i > 0 && /^\p{Lu}\p{Ll}+$/u.test(w) ? w.toLowerCase() : w,
+  );
   const text = words.join(' ');
   return text ? text[0].toUpperCase() + text.slice(1) : baseName(path);
 }

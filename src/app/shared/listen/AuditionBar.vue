@@ -8,7 +8,6 @@ import { useInstrument } from '../../stores/instrument';
 import { usePrefs, type PlayMode } from '../../stores/prefs';
 import { commands, keyName, keysOf, useCommands, withKey } from '../controls/commands';
 import KeyboardStrip from './KeyboardStrip.vue';
-import KeysIcon from './KeysIcon.vue';
 import ListeningMenu from './ListeningMenu.vue';
 import Meter from './Meter.vue';
 
@@ -76,15 +75,12 @@ const place = computed(() => {
           <template #icon><PauseOutlined v-if="audition.playing" /><CaretRightFilled v-else /></template>
         </Button>
       </Tooltip>
-      <span class="mono place">{{ place }}</span>
-      <span class="mute">from anchor</span>
+      <span class="mono place" title="Time from the anchor">{{ place }}</span>
       <Checkbox v-model:checked="prefs.playOnMove">Play when moving</Checkbox>
       <Select v-model:value="prefs.playMode" size="small" aria-label="How long it plays" class="mode" :options="modes" @select="leave" />
       <ListeningMenu :through="through" />
       <Tooltip :title="withKey('Play it from the computer’s keys or a MIDI instrument', 'Play by keys')">
-        <Button size="small" aria-label="Play by keys" :aria-pressed="prefs.keyboard" :class="{ on: prefs.keyboard }" @click="toggleKeyboard">
-          <template #icon><KeysIcon /></template>
-        </Button>
+        <Button size="small" aria-label="Play by keys" :aria-pressed="prefs.keyboard" :class="{ on: prefs.keyboard }" @click="toggleKeyboard">Keys</Button>
       </Tooltip>
       <slot />
       <Meter class="push" />

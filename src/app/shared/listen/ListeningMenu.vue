@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { CustomerServiceOutlined } from '@ant-design/icons-vue';
 import { Button, Checkbox } from 'ant-design-vue';
 import { RouterLink } from 'vue-router';
 import { useAudition } from '../../stores/audition';
@@ -49,9 +48,7 @@ const USUAL = -23;
         <RouterLink :to="{ name: 'diagnostics' }">How fast it is heard</RouterLink>
       </div>
     </template>
-    <Button size="small" aria-label="How to listen" title="How to listen" :class="{ on: prefs.levelTo !== 0 || prefs.playWhole }"
-      ><template #icon><CustomerServiceOutlined /></template
-    ></Button>
+    <Button size="small" :class="{ on: prefs.levelTo !== 0 || prefs.playWhole }">How to listen</Button>
   </PopPanel>
 </template>
 
