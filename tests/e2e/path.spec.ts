@@ -120,7 +120,7 @@ test('a label is edited, undone, done again and survives a reload', async () => 
   await panel.getByRole('combobox', { name: 'Tags' }).fill('ferry 🚢');
   await page.keyboard.press('Enter');
   await expect(panel.getByText('ferry 🚢').first()).toBeVisible();
-  const category = panel.getByRole('combobox', { name: 'CatID' });
+  const category = panel.getByRole('combobox', { name: 'Category' });
   await category.fill('rowlock');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('row', { name: /Boats, rowboat/ })).toHaveCount(2);

@@ -132,9 +132,11 @@ useCommands('The view', [
       <SideColumn v-if="side" />
       <section class="work" aria-label="Sounds">
         <QueryLine>
-          <Tooltip :title="withKey('The results on two measured axes', 'Plot of the results')">
-            <Button size="large" aria-label="Plot of the results" :aria-pressed="plot" :class="{ on: plot }" @click="plot = !plot">Plot</Button>
-          </Tooltip>
+          <template #more>
+            <Tooltip :title="withKey('The results on two measured axes', 'Plot of the results')">
+              <Button size="small" aria-label="Plot of the results" :aria-pressed="plot" :class="{ on: plot }" @click="plot = !plot">Plot</Button>
+            </Tooltip>
+          </template>
         </QueryLine>
         <Plot v-if="plot" @choose="hear" @close="plot = false" />
         <RowMenu

@@ -134,9 +134,6 @@ useCommands('Finding', [
         </template>
       </ul>
     </div>
-    <Tooltip :title="withKey('The query as a form of conditions', 'The query as conditions')">
-      <Button size="large" aria-label="The query as conditions" :aria-expanded="building" @click="building = !building">Conditions</Button>
-    </Tooltip>
     <slot />
     <Tooltip v-if="find.narrowed" title="Back to the whole list">
       <Button size="large" @click="find.widen()">Show all</Button>
@@ -150,11 +147,18 @@ useCommands('Finding', [
       </button>
     </div>
     <TrailLine v-else @narrow="narrow" />
+    <span class="push" />
+    <Tooltip :title="withKey('The query as a form of conditions', 'The query as conditions')">
+      <Button size="small" aria-label="The query as conditions" :aria-expanded="building" :class="{ on: building }" @click="building = !building"
+        >Conditions</Button
+      >
+    </Tooltip>
+    <slot name="more" />
     <Tooltip
       v-if="find.view.exact || find.answer.bands.length > 0"
       :title="withKey('Leaves out other forms, what is close in meaning and what lacks a word', veryWords)"
     >
-      <Button class="very" size="small" :aria-pressed="find.view.exact === true" :class="{ on: find.view.exact }" @click="toggleExact">{{ veryWords }}</Button>
+      <Button size="small" :aria-pressed="find.view.exact === true" :class="{ on: find.view.exact }" @click="toggleExact">{{ veryWords }}</Button>
     </Tooltip>
   </div>
   <Alert v-if="fault" class="fault" type="warning" banner :show-icon="false">
@@ -225,13 +229,16 @@ useCommands('Finding', [
 .under {
   display: flex;
   align-items: center;
+  gap: 6px;
   min-height: 28px;
   padding: 0 12px 4px;
   overflow: hidden;
 }
-.very {
-  flex: none;
+.push {
   margin-left: auto;
+}
+.under > :deep(.ant-btn) {
+  flex: none;
 }
 .on {
   border-color: var(--glass);

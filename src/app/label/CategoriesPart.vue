@@ -59,7 +59,7 @@ const inUse = computed(() => {
   const fromSheet = library.ownCategories.filter((c) => !c.own).length;
   const made = library.ownCategories.length - fromSheet;
   const parts = [
-    'In use: the list that ships, made after UCS 8.2',
+    'In use: the list that ships, after UCS 8.2',
     fromSheet > 0 ? `${things(fromSheet, 'row')} as a loaded sheet has ${fromSheet === 1 ? 'it' : 'them'}` : '',
     made > 0 ? `${things(made, 'row')} of your own` : '',
   ];
@@ -247,8 +247,10 @@ const need = () => undefined;
 <style scoped>
 .in-use {
   margin: 0;
+  padding: 0 16px 6px;
 }
 .lost {
+  padding: 0 16px 8px;
   display: flex;
   flex-wrap: wrap;
   align-items: center;

@@ -158,7 +158,7 @@ const languageOptions = languages.filter((l) => l !== 'en').map((l) => ({ value:
       <h2>{{ sounds.length === 1 ? 'Labels of one sound' : `Labels of ${things(sounds.length, 'sound')}` }}</h2>
       <div v-for="f in edited" :key="f.key" class="field">
         <div class="head">
-          <label :for="`f-${f.key}`" :title="origin(f)">{{ f.label }}</label>
+          <label :for="`f-${f.key}`" :title="origin(f)">{{ f.heading ?? f.label }}</label>
           <span v-if="differs(f)" class="differs">{{ differs(f) }}</span>
         </div>
         <CategoryPicker v-if="f.key === 'catId'" :id="`f-${f.key}`" :value="text(f)" :placeholder="hint(f)" @choose="(catId) => set(f, catId)" />
