@@ -62,7 +62,7 @@ test('what is heard of a shaped sound is what is taken away, to the bit', async 
   await hush(page);
   expect(heard[0].slice(0, 4800)).not.toEqual(plain[0]);
   await page.keyboard.press('d');
-  const dialog = page.getByRole('dialog', { name: 'Take away as a file' });
+  const dialog = page.getByRole('dialog', { name: 'Save as a file' });
   await choose(select('Format'), 'WAV, 32 bit float');
   await choose(select('Sample rate'), '48 kHz');
   const file = await saved(page, () => dialog.getByRole('button', { name: 'Save' }).click());
@@ -143,7 +143,7 @@ test('all that is listed is taken as an archive; what was marked as a region is 
   await expect(page.getByRole('button', { name: /^Region .*clear$/ })).toBeVisible();
   const count = await page.getByRole('row', { name: /Foghorn Harbor/ }).count();
   await page.getByRole('button', { name: 'Take away' }).click();
-  const dialog = page.getByRole('dialog', { name: 'Take away as a file' });
+  const dialog = page.getByRole('dialog', { name: 'Save as a file' });
   await dialog.getByText(/^All \d+ sounds listed$/).click();
   await choose(select('Format'), 'WAV, 16 bit');
   await choose(select('Sample rate'), 'Its own rate');

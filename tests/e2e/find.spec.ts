@@ -99,7 +99,7 @@ test('the first steps tick themselves off, and can be sent away', async () => {
   await expect(steps.nth(2)).toContainText('(done)');
   await expect(steps.nth(3)).not.toContainText('(done)');
   await page.keyboard.press('Control+z');
-  await card.getByRole('button', { name: 'Send the first steps away' }).click();
+  await card.getByRole('button', { name: 'Close the first steps' }).click();
   await expect(card).toHaveCount(0);
 });
 
@@ -113,7 +113,7 @@ test('keys are listed by what they are for', async () => {
 
 test('an adjective is answered by ear where no label says it', async () => {
   await search(page, 'bright creak');
-  await expect(headings()).toContainText(['Not labelled so, but sounds like it']);
+  await expect(headings()).toContainText(['Sounds like it, though not labelled so']);
   await query().press('Enter');
   await page.keyboard.press('End');
   await expect(page.getByText(/brighter than \d+ % of these/)).toBeVisible();

@@ -277,7 +277,7 @@ test('a file that the desktop opens is heard and not added; one that is none say
 test('sounds are taken away as FLAC under names by a pattern; a broken pattern is told', async () => {
   await openFirst('anchor chain 02');
   await page.keyboard.press('d');
-  const dialog = page.getByRole('dialog', { name: 'Take away as a file' });
+  const dialog = page.getByRole('dialog', { name: 'Save as a file' });
   await choose(page.getByRole('combobox', { name: 'Format', exact: true }), 'FLAC, 24 bit');
   const names = dialog.getByRole('combobox', { name: 'Pattern of the names' });
   await names.fill('{library} {fxName');

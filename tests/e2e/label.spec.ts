@@ -356,7 +356,7 @@ test('a loaded list corrects a CatID: it is said which sounds have the old one, 
   await part('Categories');
   const sheet = join(scratch(), 'list.csv');
   writeFileSync(sheet, 'Category,SubCategory,CatID\nLOCKS,SLUICE,LOCKSluice\nDOORS,WOOD,DOORWood\n');
-  const note = page.getByRole('note').filter({ hasText: 'CatIDs that the list does not have' });
+  const note = page.getByRole('note').filter({ hasText: 'CatIDs that are not in the list' });
   await expect(note).toHaveCount(0);
   // A row made by hand is nobody's list: without it the sound's CatID is lost.
   await page.getByRole('textbox', { name: 'Find a category' }).fill('LOCKSlui');
@@ -364,7 +364,7 @@ test('a loaded list corrects a CatID: it is said which sounds have the old one, 
   await page.getByRole('button', { name: 'Delete the row' }).click();
   await expect(note).toContainText('LOCKSlui (1)');
   await page.locator('input[type=file]').setInputFiles(sheet);
-  await expect(page.getByText(/after UCS 8\.2, 1 row as a loaded sheet has it/)).toBeVisible();
+  await expect(page.getByText(/based on UCS 8\.2, 1 row as a loaded sheet has it/)).toBeVisible();
   await expect(note.getByRole('button')).toHaveCount(0);
   writeFileSync(sheet, 'Category,SubCategory,CatID\nMETAL,IMPACT,METLHit\n');
   await page.locator('input[type=file]').setInputFiles(sheet);

@@ -88,7 +88,7 @@ function leave(): void {
   close();
 }
 
-const veryWords = 'Only the very words';
+const veryWords = 'Exact words only';
 const toggleExact = () => find.go({ exact: find.view.exact ? undefined : true });
 
 useCommands('Finding', [

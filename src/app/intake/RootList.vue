@@ -113,7 +113,7 @@ const problemsIn = (id: number) => library.problems.filter((p) => p.rootId === i
 
     <section aria-label="Roots">
       <h2>Folders in the library</h2>
-      <p v-if="library.roots.length === 0" class="mute none">None yet. What you add is searchable after seconds; it is measured in the background.</p>
+      <p v-if="library.roots.length === 0" class="mute none">None yet. What you add can be searched within seconds, and is measured in the background.</p>
       <ul class="roots">
         <li v-for="root in library.roots" :key="root.id">
           <div class="root">

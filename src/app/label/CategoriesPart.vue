@@ -59,7 +59,7 @@ const inUse = computed(() => {
   const fromSheet = library.ownCategories.filter((c) => !c.own).length;
   const made = library.ownCategories.length - fromSheet;
   const parts = [
-    'In use: the list that ships, after UCS 8.2',
+    'In use: the built-in list, based on UCS 8.2',
     fromSheet > 0 ? `${things(fromSheet, 'row')} as a loaded sheet has ${fromSheet === 1 ? 'it' : 'them'}` : '',
     made > 0 ? `${things(made, 'row')} of your own` : '',
   ];
@@ -167,7 +167,7 @@ const need = () => undefined;
       <p class="mute small in-use">{{ inUse }}</p>
       <div v-if="lost.length > 0" class="lost" role="note">
         <span
-          >Sounds have CatIDs that the list does not have:
+          >Some sounds have CatIDs that are not in the list:
           <template v-for="(l, i) in lost.slice(0, 8)" :key="l.catId"
             >{{ i ? ', ' : '' }}<span class="mono">{{ l.catId }}{{ l.next ? ` → ${l.next}` : '' }}</span> ({{ count(l.n) }})</template
           >{{ lost.length > 8 ? ' and more' : '' }}.</span

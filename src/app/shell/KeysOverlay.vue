@@ -89,7 +89,7 @@ async function openFile(file: File): Promise<void> {
             </Button>
           </span>
           <span class="cut" :title="command.label">{{ command.label }}</span>
-          <Tooltip v-if="changed(command)" title="The key it had to begin with">
+          <Tooltip v-if="changed(command)" title="Its original key">
             <Button size="small" type="text" :aria-label="`Reset the key of ${command.label}`" @click="resetKeys(command)"
               ><template #icon><UndoOutlined /></template
             ></Button>

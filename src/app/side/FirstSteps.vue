@@ -19,8 +19,8 @@ const done = computed(() => prefs.firstSteps.done);
 <template>
   <section v-if="prefs.firstSteps.shown" class="steps" aria-label="First steps">
     <div class="top">
-      <strong>{{ done.length < steps.length ? 'First steps' : 'That is the way' }}</strong>
-      <button class="away" aria-label="Send the first steps away" @click="prefs.firstSteps = { ...prefs.firstSteps, shown: false }">
+      <strong>{{ done.length < steps.length ? 'First steps' : 'You know your way round now' }}</strong>
+      <button class="away" aria-label="Close the first steps" @click="prefs.firstSteps = { ...prefs.firstSteps, shown: false }">
         <CloseOutlined />
       </button>
     </div>

@@ -12,7 +12,7 @@ export function bandTitle({ kind, word, least }: BandStart, several: boolean): s
     case 'meant':
       return 'Close in meaning';
     case 'heard':
-      return 'Not labelled so, but sounds like it';
+      return 'Sounds like it, though not labelled so';
     case 'without':
       return `Without “${word}”`;
     case 'some':

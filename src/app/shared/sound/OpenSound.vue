@@ -195,7 +195,7 @@ useCommands('The waveform', [
   { label: 'Scrub on', purpose: 'Listening', keys: ['Shift+ArrowRight'], run: () => scrub(1) },
   { label: 'Scrub back', purpose: 'Listening', keys: ['Shift+ArrowLeft'], run: () => scrub(-1) },
   { label: 'Loop', purpose: 'Listening', keys: ['r'], run: audition.toggleLoop },
-  { label: 'Take away as a file', purpose: 'Using a sound', keys: ['d'], run: () => emit('take') },
+  { label: 'Save as a file', purpose: 'Using a sound', keys: ['d'], run: () => emit('take') },
   { label: 'Hold in tray', purpose: 'Using a sound', keys: ['t'], run: () => emit('tray') },
   { label: 'Spot at playhead', purpose: 'Using a sound', keys: ['Enter'], run: () => emit('spot') },
 ]);
@@ -255,7 +255,7 @@ useCommands('The waveform', [
         ><Button size="small" aria-label="Details" :aria-pressed="prefs.details" :class="{ on: prefs.details }" @click="prefs.details = !prefs.details"
           ><template #icon><ProfileOutlined /></template></Button
       ></Tooltip>
-      <Tooltip :title="withKey('Save it, or its region, as a file; or drag its row out of the window', 'Take away as a file')"
+      <Tooltip :title="withKey('Save it, or its region, as a file; or drag its row out of the window', 'Save as a file')"
         ><Button size="small" aria-label="Take away" @click="emit('take')"
           ><template #icon><DownloadOutlined /></template></Button
       ></Tooltip>

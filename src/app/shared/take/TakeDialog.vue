@@ -85,7 +85,7 @@ async function take(into: 'file' | 'folder'): Promise<void> {
     else if (folder && done.written > 0) tell.done(`${things(done.written, 'file')} written into ${folder.name}`);
     if (done.missing.length === 0 && done.clipped === 0) open.value = false;
   } catch (error) {
-    tell.error(`It could not be taken: ${(error as Error).message}`);
+    tell.error(`It could not be saved: ${(error as Error).message}`);
   } finally {
     end();
     progress.value = undefined;
@@ -94,7 +94,7 @@ async function take(into: 'file' | 'folder'): Promise<void> {
 </script>
 
 <template>
-  <Modal v-model:open="open" title="Take away as a file" :footer="null" :width="520" :mask-closable="progress === undefined" @cancel="cancel()">
+  <Modal v-model:open="open" title="Save as a file" :footer="null" :width="520" :mask-closable="progress === undefined" @cancel="cancel()">
     <div class="take">
       <span>What</span>
       <RadioGroup v-model:value="all" size="small" aria-label="What">
