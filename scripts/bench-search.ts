@@ -1,5 +1,13 @@
 // Finding's lines of the benchmarks: the index of the core under V8, as the catalogue's worker runs it, beside MiniSearch.
-import { LIKENESS_SIZE, loosened, plainWords, parseQuery, SoundIndex, type IndexedSound, type Request } from '@core/search';
+import {
+  LIKENESS_SIZE,
+  loosened,
+  plainWords,
+  parseQuery,
+  SoundIndex,
+  type IndexedSound,
+  type Request,
+} from '@core/search';
 import { allSteps } from '@core/search/argsort';
 import { nearWords, shipped } from '@core/suggest';
 import { Random } from '@core/synth';
@@ -85,6 +93,14 @@ const peerKeys = [
   ...['fxName', 'description', 'catId', 'category', 'subCategory'],
   ...['keywords', 'library', 'kind', 'file', 'folder'],
 ];
+
+/** What the lexicon of meaning takes in memory, beside any index. */
+async function lexiconMemory(line: Line): Promise<void> {
+  const before = await held();
+  const { of } = searchLexicon();
+  for (const word of ['door', 'rain', 'metal']) of(word);
+  line('Memory of the lexicon of meaning', `${((await held()) - before).toFixed(1)} MB`, 'printed');
+}
 
 async function beside(line: Line): Promise<void> {
   // Texts put together from parts are packed when they are first read: done before, so that it is not taken for the index's.
@@ -239,6 +255,7 @@ async function many(line: Line): Promise<void> {
 }
 
 export async function finding(line: Line): Promise<void> {
+  await lexiconMemory(line);
   await beside(line);
   await many(line);
 }

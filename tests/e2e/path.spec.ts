@@ -209,6 +209,13 @@ test('three alternates are tried while the loop runs; the anchor never moves', a
   expect(tried.size).toBe(3);
   await page.keyboard.press('Escape');
   await expect(cue()).toHaveAttribute('aria-label', /Heavy 04/);
+  // What is typed here is answered in bands, as in Find.
+  await page.keyboard.press('/');
+  await page.keyboard.type('pawl clack trombone ');
+  await expect(list.getByText('Without “trombone”')).toBeVisible();
+  await page.getByRole('textbox', { name: 'Query for sounds to place' }).fill('');
+  await expect(list.getByText('Without “trombone”')).toHaveCount(0);
+  await page.getByRole('textbox', { name: 'Query for sounds to place' }).press('Enter');
   await page.keyboard.press('n');
   await page.keyboard.press('Enter');
   await expect(page.getByText('trying')).toHaveCount(0);

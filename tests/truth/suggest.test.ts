@@ -127,6 +127,32 @@ describe('what the library teaches', () => {
   });
 });
 
+test('material, perspective, kind and take are read from nine names in ten, and none is made up', () => {
+  const cases = readFileSync(join(__dirname, 'names/fields.txt'), 'utf8').trim().split('\n');
+  const keys = { material: 'material', perspective: 'distance', kind: 'kind', take: 'take' } as const;
+  const tally = { right: 0, of: 0, extra: 0 };
+  const wrong: string[] = [];
+  for (const line of cases) {
+    const [path, said] = line.split(' = ');
+    const wanted = new Map(said.split(', ').map((part) => part.split(' ') as [string, string]));
+    const found = propose({ ...soundOf(1, {}), path });
+    for (const [name, key] of Object.entries(keys)) {
+      const value = found[key]?.value;
+      const text = Array.isArray(value) ? [...value].sort().join('+') : String(value ?? '');
+      const right = (wanted.get(name) ?? '').split('+').sort().join('+');
+      if (right !== '') {
+        tally.of++;
+        tally.right += Number(text === right);
+      } else tally.extra += Number(text !== '');
+      if (text !== right) wrong.push(`${path}: ${name} ${text || 'none'}, not ${right || 'any'}`);
+    }
+  }
+  if (process.env.SHOW_MISSED) console.log(wrong.join('\n'));
+  expect(tally.of).toBeGreaterThan(70);
+  expect(tally.right / tally.of).toBeGreaterThanOrEqual(0.9);
+  expect(tally.extra / cases.length).toBeLessThanOrEqual(0.05);
+});
+
 describe('further fields', () => {
   test.each([
     ['ZR-0231 wave lap against pier (stereo).wav', 'Wave Lap Against Pier'],
