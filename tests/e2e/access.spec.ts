@@ -84,7 +84,7 @@ test('the whole path is walked by keyboard alone', async () => {
   const { page } = visit;
   await page.keyboard.press('/');
   await page.keyboard.type('winch pawl clack heavy');
-  await expect(page.getByText(/^8 in /)).toBeVisible();
+  await expect(page.getByRole('row', { name: /^All the words 8$/ })).toBeVisible();
   const [left] = await rendered(page, 12000, () => page.keyboard.press('ArrowDown'));
   expect(Math.max(...left.map(Math.abs))).toBeGreaterThan(0.1);
   await page.keyboard.press('ArrowDown');

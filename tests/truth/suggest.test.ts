@@ -68,6 +68,12 @@ describe('what the library teaches', () => {
     const [first] = classifier.rank(evidence('kronk_07'));
     expect(first.catId).toBe('METLFric');
     expect(first.reason).toContain('chosen for “kronk” before');
+    // What a file said is nobody's choice.
+    const other = new Classifier(categories);
+    other.learn(evidence('kronk_01'), 'METLFric', 0.25, false);
+    expect(other.rank(evidence('kronk_07'))[0].reason).toBe(
+      'another take of it is labelled so, others with “kronk” are labelled so',
+    );
     classifier.learn(evidence('kronk_01'), 'METLFric', -1);
     expect(classifier.rank(evidence('kronk_07'))).toEqual([]);
   });

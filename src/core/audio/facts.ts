@@ -329,6 +329,13 @@ export class FactsCollector {
     return Math.round(45 * level + 25 * attack * Math.sqrt(level) + 10 * density + 20 * bright);
   }
 
+  /** Looks that do not lie half over each other: what the spectrum needs for what falls between two windows, pitch does not. */
+  private apart(): readonly Float32Array[] {
+    const { looks, lookStarts } = this;
+    const close = looks.length > 3 && lookStarts[1] - lookStarts[0] < looks[0].length * 0.6;
+    return close ? looks.filter((_, i) => i % 2 === 0) : looks;
+  }
+
   private meanSpectrum(): Float32Array {
     const size = this.looks[0].length;
     const spectrum = new Spectrum(size);
@@ -357,7 +364,7 @@ export class FactsCollector {
     const strength = this.spectral.strength();
     const onsets = findOnsets(strength, this.energy, rate);
     const seamless = this.seamless(head, tail);
-    const pitch = pitchOf(this.looks, rate);
+    const pitch = pitchOf(this.apart(), rate);
     const tempo = tempoOf(strength, onsets.length, loop || seamless ? frames / rate : undefined);
     const { centroid, flatness } = this.spectral;
     const curves = { loudness: loudness.curve, spectrum: this.meanSpectrum(), course: this.spectral.course() };

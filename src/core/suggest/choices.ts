@@ -9,6 +9,15 @@ export interface Named {
 interface Count {
   of: Map<number, number>;
   total: number;
+  /** Rows that people chose, and not only files or guesses that were let pass. */
+  chosen: Set<number>;
+}
+
+/** A row with what speaks for it, and whether somebody chose it. */
+export interface Chosen {
+  row: number;
+  weight: number;
+  chosen: boolean;
 }
 
 /** What a choice for the very same name is worth, and at most what one for a term. */
@@ -37,13 +46,18 @@ export class Choices {
     for (const term of terms) this.often.set(term, (this.often.get(term) ?? 0) + 1);
   }
 
-  /** Takes in a choice of a category, or takes it back with a count of -1. @param row of the category */
-  learn({ terms, group }: Named, row: number, count: number): void {
+  /**
+   * Takes in a choice of a category, or takes it back with a negative count.
+   * @param row of the category
+   * @param chosen false for what files said, and for guesses that were accepted
+   */
+  learn({ terms, group }: Named, row: number, count: number, chosen: boolean): void {
     const add = (map: Map<string, Count>, key: string) => {
-      const own = map.get(key) ?? { of: new Map<number, number>(), total: 0 };
+      const own = map.get(key) ?? { of: new Map<number, number>(), total: 0, chosen: new Set<number>() };
       map.set(key, own);
       own.of.set(row, Math.max(0, (own.of.get(row) ?? 0) + count));
       own.total = Math.max(0, own.total + count);
+      if (chosen && count > 0) own.chosen.add(row);
     };
     for (const term of terms) add(this.terms, term);
     add(this.groups, group);
@@ -64,19 +78,29 @@ export class Choices {
   }
 
   /** Rows that were chosen for sounds with a term, with what that weighs. */
-  forTerm(term: string): { row: number; weight: number }[] {
+  forTerm(term: string): Chosen[] {
     const count = this.terms.get(term);
     const telling = count ? this.telling(term) : 0;
     if (!count || telling === 0) return [];
     return [...count.of].flatMap(([row, n]) =>
-      n > 0 ? [{ row, weight: TERM * telling * shareOf(count, row, 1) ** 2 * (1 + Math.log2(1 + n) / 2) }] : [],
+      n > 0
+        ? [
+            {
+              row,
+              weight: TERM * telling * shareOf(count, row, 1) ** 2 * (1 + Math.log2(1 + n) / 2),
+              chosen: count.chosen.has(row),
+            },
+          ]
+        : [],
     );
   }
 
   /** Rows that were chosen for takes of the same sound. */
-  forGroup(group: string): { row: number; weight: number }[] {
+  forGroup(group: string): Chosen[] {
     const count = this.groups.get(group);
     if (!count) return [];
-    return [...count.of].flatMap(([row, n]) => (n > 0 ? [{ row, weight: SAME_NAME * shareOf(count, row, 0.2) }] : []));
+    return [...count.of].flatMap(([row, n]) =>
+      n > 0 ? [{ row, weight: SAME_NAME * shareOf(count, row, 0.2), chosen: count.chosen.has(row) }] : [],
+    );
   }
 }

@@ -1,6 +1,6 @@
 import { fold, splitName, stem } from '@core/naming';
 import type { Category } from './categories';
-import { Choices, type Named } from './choices';
+import { Choices, type Chosen, type Named } from './choices';
 import { Lexicon, type Entry } from './lexicon';
 import { materials, plain } from './trade-words';
 
@@ -249,10 +249,10 @@ export class Classifier {
     this.choices.survey(this.named(evidence));
   }
 
-  /** Takes in what people chose for a sound, or takes it back with a count of -1. */
-  learn(evidence: Evidence, catId: string, count = 1): void {
+  /** Takes in what people chose for a sound, or takes it back with a count of -1. @param chosen false for what files said, or guesses that were accepted */
+  learn(evidence: Evidence, catId: string, count = 1, chosen = true): void {
     const row = this.rowOf.get(catId);
-    if (row !== undefined) this.choices.learn(this.named(evidence), row, count);
+    if (row !== undefined) this.choices.learn(this.named(evidence), row, count, chosen);
   }
 
   /** Lets go of all that was learnt. */
@@ -337,11 +337,13 @@ export class Classifier {
       sayNear(t);
       if (t.weight < NAMED || used.has(`${t.term}#`)) return;
       used.add(`${t.term}#`);
-      const entries = this.choices.forTerm(t.term);
-      if (entries.length > 0) said.push({ entries, weight: 1, text: `chosen for “${t.written.toLowerCase()}” before` });
+      const word = `“${t.written.toLowerCase()}”`;
+      said.push(
+        ...learnt(this.choices.forTerm(t.term), `chosen for ${word} before`, `others with ${word} are labelled so`),
+      );
     });
     const takes = this.choices.forGroup(this.named(evidence).group);
-    if (takes.length > 0) said.push({ entries: takes, weight: 1, text: 'chosen for another take of it' });
+    said.push(...learnt(takes, 'chosen for another take of it', 'another take of it is labelled so'));
     return [...said, ...this.together(tokens)];
   }
 
@@ -410,6 +412,15 @@ export class Classifier {
       .map((r) => r.text);
     return [...new Set(texts)].slice(0, 3).join(', ');
   }
+}
+
+/** What was learnt as sayings: what people chose apart from what else labels say. */
+function learnt(rows: readonly Chosen[], chosen: string, labelled: string): Saying[] {
+  const [own, others] = [rows.filter((r) => r.chosen), rows.filter((r) => !r.chosen)];
+  return [
+    { entries: own, weight: 1, text: chosen },
+    { entries: others, weight: 1, text: labelled },
+  ].filter(({ entries }) => entries.length > 0);
 }
 
 /** Softmax share of the first guess, and how often such guesses are right; straight lines between. */

@@ -49,7 +49,8 @@ export class Review {
         const { catId } = s.fields;
         const evidence = evidenceOf(s);
         this.classifier.survey(evidence);
-        if (catId !== undefined) this.classifier.learn(evidence, String(catId), weightOf(s.from.catId));
+        if (catId !== undefined)
+          this.classifier.learn(evidence, String(catId), weightOf(s.from.catId), s.from.catId === 'typed');
       }
     });
     const rows: ReviewRow[] = [];
@@ -105,7 +106,7 @@ export class Review {
       const evidence = evidenceOf(sound);
       this.waiting.delete(d.id);
       // An accepted guess tells less than a correction.
-      this.classifier.learn(evidence, d.catId, d.corrected ? 1 : 0.25);
+      this.classifier.learn(evidence, d.catId, d.corrected ? 1 : 0.25, d.corrected);
       if (decisions.length > 50 && !d.corrected) continue;
       for (const term of this.classifier.termsOf(evidence)) for (const id of this.byTerm.get(term) ?? []) again.add(id);
     }
