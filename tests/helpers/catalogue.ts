@@ -44,6 +44,7 @@ export function factsOf(id: number): FactsRecord {
     onsets: new Uint32Array(0),
     loudness: none,
     spectrum: none,
+    course: new Int8Array(0),
     words: new Uint32Array(0),
     under: new Uint8Array(0),
   };

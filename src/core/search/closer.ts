@@ -48,6 +48,8 @@ function between(a: Shape, b: Shape): number {
 /** Dynamic time warping (Sakoe and Chiba 1978) in a band of {@link AHEAD} stretches. */
 function aligned(a: readonly Shape[], b: readonly Shape[]): number {
   const size = a.length;
+  // Nothing is known of the course of one of them.
+  if (size === 0 || b.length !== size) return 0;
   let before = new Float64Array(size).fill(Infinity);
   for (let i = 0; i < size; i++) {
     const now = new Float64Array(size).fill(Infinity);
