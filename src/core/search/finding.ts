@@ -27,10 +27,9 @@ const place = (score: number, merit: number): number => (score < TOP_SCORE ? sco
 export class Finding {
   private listed: Uint32Array | undefined;
   private readonly chosen = new Map<string, Bitset>();
-  /** What the query alone means. */
-  private readonly matched: Bitset;
-  /** Results that have all chosen values. */
-  readonly results: Bitset;
+  private readonly means: readonly Band[];
+  private all: Bitset | undefined;
+  private found: Bitset | undefined;
   readonly count: number;
   /** The same by bands that are not empty. */
   private readonly bands: readonly (Band & { count: number })[];
@@ -53,15 +52,27 @@ export class Finding {
     private readonly sweep: Sweep,
     private readonly orders: KeptOrders,
   ) {
-    this.matched = united(matched);
+    this.means = [...matched];
     this.choose();
     const narrowed = this.chosen.size > 0 || Object.values(this.request.without ?? {}).some((v) => v.length > 0);
-    this.results = this.chosen.size > 0 ? this.matched.copy() : this.matched;
-    for (const set of this.chosen.values()) this.results.and(set);
     const bands = narrowed ? matched.map((b) => ({ ...b, set: b.set.copy().and(this.results) })) : matched;
     // No sound stands in two of them.
     this.bands = bands.map((band) => ({ ...band, count: band.set.count() })).filter((band) => band.count > 0);
     this.count = this.bands.reduce((sum, band) => sum + band.count, 0);
+  }
+
+  /** What the query alone means; rows of bands need it not, so that a keystroke need not wait for it. */
+  private get matched(): Bitset {
+    return (this.all ??= united(this.means));
+  }
+
+  /** Results that have all chosen values. */
+  get results(): Bitset {
+    if (!this.found) {
+      this.found = this.chosen.size > 0 ? this.matched.copy() : this.matched;
+      for (const set of this.chosen.values()) this.found.and(set);
+    }
+    return this.found;
   }
 
   /** How many results a kind of band holds. */
@@ -98,7 +109,7 @@ export class Finding {
   /** The set of each facet or range in use. */
   private choose(): void {
     const { facets = {}, without = {}, ranges = {} } = this.request;
-    const { size } = this.matched;
+    const { size } = this.means[0].set;
     for (const [key, values] of Object.entries(facets)) {
       const column = this.columns.get(key);
       if (values.length > 0 && column instanceof TextColumn)

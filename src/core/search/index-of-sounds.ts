@@ -324,7 +324,8 @@ export class SoundIndex {
 
   /** Takes out of a set what else narrows a request, in place. */
   private narrow(set: Bitset, request: Request, steps: readonly Bitset[]): void {
-    set.and(this.live);
+    // Where nothing was ever taken out there is nothing to be left out.
+    if (this.sounds < this.slots.count) set.and(this.live);
     if (request.within) set.and(this.setOf(request.within));
     if (request.intakeId !== undefined) keepEqual(set, this.intakes, request.intakeId);
     if (request.under) keepUnder(set, this.roots, this.columns.get('folder') as TextColumn, request.under);
