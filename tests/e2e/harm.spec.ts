@@ -110,7 +110,7 @@ test('a full disk refuses an edit in words, ten times, and loses nothing', async
 });
 
 /** How often each long work is killed; CORMORANT_KILLS=20 takes its time. */
-const KILLS = Number(process.env.CORMORANT_KILLS ?? 3);
+const KILLS = Number(process.env.CORMORANT_KILLS ?? 2);
 /** Ends a browser as a power cut does. */
 const kill = (folder: string) => spawnSync('pkill', ['-9', '-f', `user-data-dir=${folder}`]);
 
