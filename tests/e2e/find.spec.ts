@@ -113,7 +113,7 @@ test('keys are listed by what they are for', async () => {
 
 test('an adjective is answered by ear where no label says it', async () => {
   await search(page, 'bright creak');
-  await expect(headings()).toContainText(['Sounds like it, though not labelled so']);
+  await expect(headings()).toContainText(['By ear, though no label says so']);
   await query().press('Enter');
   await page.keyboard.press('End');
   await expect(page.getByText(/brighter than \d+ % of these/)).toBeVisible();

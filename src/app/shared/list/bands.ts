@@ -12,7 +12,7 @@ export function bandTitle({ kind, word, least }: BandStart, several: boolean): s
     case 'meant':
       return 'Close in meaning';
     case 'heard':
-      return 'Sounds like it, though not labelled so';
+      return 'By ear, though no label says so';
     case 'without':
       return `Without “${word}”`;
     case 'some':
