@@ -151,7 +151,14 @@ describe('labels', () => {
       labelPatch(soundOf(1, fields), { catId }, { ...labelling, keepVendor: true })['fields.vendorCategory'];
     expect(vendor({ category: 'Old', vendorCategory: 'Mine' })).toBe('Mine Old');
     expect(vendor({ category: 'Old', vendorCategory: 'Very Old' })).toBeUndefined();
-    expect(vendor({ catId: 'DOORMetl', category: 'DOORS', subCategory: 'METAL' })).toBe('DOORS METAL');
+    // What the list itself says is no vendor's word; what a CatID that it does not have stood for is one.
+    expect(vendor({ catId: 'DOORMetl', category: 'DOORS', subCategory: 'METAL' })).toBeUndefined();
+    expect(vendor({ catId: 'OWNDoor', category: 'OWN', subCategory: 'DOOR' })).toBe('OWN DOOR');
+    expect(vendor({ catId: 'DOORMetl', category: 'Old gates' })).toBe('Old gates');
+    const both = { catId: 'DOORWood', vendorCategory: 'Said' };
+    expect(labelPatch(soundOf(1, { category: 'Old' }), both, { ...labelling, keepVendor: true })).toMatchObject({
+      'fields.vendorCategory': 'Said',
+    });
     expect(vendor({ category: 'DOORS', subCategory: 'WOOD' })).toBeUndefined();
   });
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ColumnHeightOutlined, MenuFoldOutlined, MenuUnfoldOutlined } from '@ant-design/icons-vue';
-import { useMediaQuery } from '@vueuse/core';
+import { useDebounceFn, useMediaQuery } from '@vueuse/core';
 import { Button, Tooltip } from 'ant-design-vue';
 import { computed, defineAsyncComponent, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
@@ -88,6 +88,8 @@ watch(
   () => [find.view.soundId, find.answer.bands] as const,
   ([id]) => id !== undefined && farther(find.index) && void find.askWhy(id),
 );
+/** Asked for where the pointer rests, not for all rows that it passes. */
+const rest = useDebounceFn((id: number) => find.askWhy(id), 250);
 async function why(): Promise<void> {
   if (find.view.soundId !== undefined) tell.info((await find.askWhy(find.view.soundId)) || 'Nothing was asked for by words.');
 }
@@ -160,7 +162,7 @@ useCommands('The view', [
             opens
             label="Sounds"
             @unfold="unfold"
-            @point="(id) => void find.askWhy(id)"
+            @point="rest"
             @choose="hear"
             @sort="find.sortBy"
             @place="(ids, before) => byHand && pulls.place(byHand, ids, before)"

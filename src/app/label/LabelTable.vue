@@ -55,7 +55,7 @@ function shown(s: Sound, key: string): string {
   const f = field(key);
   const value = s.fields[key];
   if (value === undefined) return '';
-  if (key === 'catId') return `${String(value)} · ${categoryName(String(value))}`;
+  if (key === 'catId') return [...new Set([String(value), categoryName(String(value))])].join(' · ');
   if (f.type === 'number') return shownNumber(f, value as number);
   return textOf(f, value, tagNames.value).replace(/\n/g, ' ');
 }

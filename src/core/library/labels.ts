@@ -28,8 +28,22 @@ export interface Labelling {
   /** Kept with each value; see `Sound.from`. */
   origin: Origin;
   category: CategoryLookup;
-  /** Keeps the words of the category that was there in VendorCategory, behind what stands there. */
+  /** Keeps the words of a category that is not the list's in VendorCategory, behind what stands there. */
   keepVendor?: boolean;
+}
+
+const wordsOf = (c: { category?: unknown; subCategory?: unknown } | undefined) =>
+  [c?.category, c?.subCategory].filter(Boolean).join(' ');
+
+/** The category that somebody else gave a sound; none where it is the list's, of the CatID that the sound has or is given. */
+function vendorWords(
+  { fields }: Pick<Sound, 'fields'>,
+  next: CategoryWords | undefined,
+  category: CategoryLookup,
+): string {
+  const was = wordsOf(fields);
+  const listed = [next, category(String(fields.catId ?? ''))].some((c) => wordsOf(c) === was);
+  return listed ? '' : was.replace(/[_-]+/g, ' ');
 }
 
 /**
@@ -46,11 +60,11 @@ export function labelPatch(
     const words = category(String(values.catId ?? ''));
     all.category = words?.category;
     all.subCategory = words?.subCategory;
-    const { category: old, subCategory: oldSub, vendorCategory } = sound.fields;
-    const was = [old, oldSub].filter(Boolean).join(' ').replace(/[_-]+/g, ' ');
-    const kept = String(vendorCategory ?? '');
-    const other = was && was !== [words?.category, words?.subCategory].filter(Boolean).join(' ');
-    if (keepVendor && other && !kept.includes(was)) all.vendorCategory = [kept, was].filter(Boolean).join(' ');
+    if (keepVendor && !('vendorCategory' in values)) {
+      const kept = String(sound.fields.vendorCategory ?? '');
+      const was = vendorWords(sound, words, category);
+      if (was && !kept.includes(was)) all.vendorCategory = [kept, was].filter(Boolean).join(' ');
+    }
   }
   const after: Patch = {};
   for (const [name, value] of Object.entries(all)) {

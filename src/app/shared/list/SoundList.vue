@@ -219,7 +219,7 @@ defineExpose({ focus: () => scroller.value?.focus() });
           :style="{ transform: `translateY(${item.top}px)` }"
         >
           <div v-if="item.heading" class="heading" role="row">
-            <span role="gridcell" aria-colspan="6"
+            <span role="gridcell" aria-colspan="6" class="cut" :title="item.heading.text"
               >{{ item.heading.text }} <span class="mono mute">{{ shownCount(item.heading.count) }}</span></span
             >
           </div>
