@@ -110,10 +110,11 @@ describe('a snapshot of the index', () => {
           expect((error as Error).message).toMatch(/\w/);
           return;
         }
-        // What lies between the parts, and the facts beside them, may change without harm.
+        // What lies between the parts may change without harm.
         expect(JSON.stringify(answers(copy))).toBe(expected);
       }),
-      { numRuns: 600 },
+      // A head that calls a part by another name, once taken for one without it.
+      { numRuns: 600, examples: [[2337, 1, false]] },
     );
   });
 });

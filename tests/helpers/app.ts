@@ -199,12 +199,12 @@ export const inTheme = (theme: string): string[] | undefined => (theme === 'dark
 export async function axeFaults(page: Page, only?: string[]): Promise<string[]> {
   const source = readFileSync(axeFile, 'utf8');
   await page.evaluate(source);
-  // What is on its way from one look to another has neither.
-  await page.waitForFunction(() =>
-    document
-      .getAnimations()
-      .every((a) => a.playState !== 'running' || a.effect?.getComputedTiming().iterations === Infinity),
-  );
+  // What is on its way from one look to another has neither, and anything may set out while axe looks.
+  await page.evaluate(() => {
+    const still = new CSSStyleSheet();
+    still.replaceSync('*, ::before, ::after { transition: none !important; animation: none !important }');
+    document.adoptedStyleSheets = [still];
+  });
   return page.evaluate(async (rules) => {
     type Axe = {
       run: (o: object) => Promise<{
@@ -215,6 +215,7 @@ export async function axeFaults(page: Page, only?: string[]): Promise<string[]> 
       resultTypes: ['violations'],
       ...(rules && { runOnly: rules }),
     });
+    document.adoptedStyleSheets = [];
     return violations
       .filter((v) => v.impact === 'serious' || v.impact === 'critical')
       .flatMap((v) =>

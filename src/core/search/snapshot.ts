@@ -23,7 +23,7 @@ interface Head {
 }
 
 /** The version of the layout; any other is built anew. */
-export const SNAPSHOT_VERSION = 1;
+export const SNAPSHOT_VERSION = 2;
 const ALIGN = 8;
 const aligned = (n: number) => Math.ceil(n / ALIGN) * ALIGN;
 const kindOf = (part: Part): Kind =>
@@ -73,7 +73,10 @@ export function* packSnapshot(
   const head: Head = { format: 'cormorant-index', version: SNAPSHOT_VERSION, built, facts, parts: entries };
   const text = new TextEncoder().encode(JSON.stringify(head));
   const first = new Uint8Array(aligned(ALIGN + text.length));
-  new DataView(first.buffer).setUint32(0, text.length, true);
+  const view = new DataView(first.buffer);
+  view.setUint32(0, text.length, true);
+  // A head that names a part wrongly would leave it out in silence, so the head has a sum as the parts do.
+  view.setUint32(4, sumOf(text), true);
   first.set(text, ALIGN);
   return [first, ...pieces];
 }
@@ -87,11 +90,12 @@ export function openSnapshot(
   built: string,
 ): { facts: Record<string, unknown>; parts: Map<string, Part> } {
   if (buffer.byteLength < ALIGN) throw new Error('it is empty');
-  const length = new DataView(buffer).getUint32(0, true);
+  const view = new DataView(buffer);
+  const length = view.getUint32(0, true);
   if (ALIGN + length > buffer.byteLength) throw new Error('it is cut off');
-  const head = JSON.parse(
-    new TextDecoder('utf-8', { fatal: true }).decode(new Uint8Array(buffer, ALIGN, length)),
-  ) as Head;
+  const text = new Uint8Array(buffer, ALIGN, length);
+  if (sumOf(text) !== view.getUint32(4, true)) throw new Error('its head is damaged');
+  const head = JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(text)) as Head;
   if (head.format !== 'cormorant-index' || head.version !== SNAPSHOT_VERSION)
     throw new Error('another version wrote it');
   if (head.built !== built) throw new Error('it was built for other fields');
