@@ -56,7 +56,7 @@ ${functions.map((f) => `  ${f}(...addresses: number[]): number;`).join('\n')}
 }
 await loops('engine', 'interpolate', ['interpolate']);
 await loops('audio', 'transform', ['transform', 'powers', 'peaks', 'between']);
-await loops('search', 'sweep', ['raise', 'gather', 'better', 'argsort']);
+await loops('search', 'sweep', ['raise', 'gather', 'mark', 'better', 'argsort']);
 
 const { words, near } = lexicon();
 writeFileSync(

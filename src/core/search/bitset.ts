@@ -25,6 +25,19 @@ export class Bitset {
     return made;
   }
 
+  /** What is in both of two sets. */
+  static and(a: Bitset, b: Bitset): Bitset {
+    const made = new Bitset(a.size);
+    const [to, as, bs] = [made.words, a.words, b.words];
+    for (let i = 0; i < to.length; i++) to[i] = as[i] & bs[i];
+    return made;
+  }
+
+  /** What is in either of two sets. */
+  static or(a: Bitset, b: Bitset): Bitset {
+    return a.copy().or(b);
+  }
+
   /** Keeps what is in both. */
   and(other: Bitset): this {
     const [own, others] = [this.words, other.words];

@@ -95,7 +95,7 @@ function joined(a: Tiers, b: Tiers, how: 'and' | 'or'): Tiers {
   if (how === 'or' && b[TIERS - 1].empty) return a;
   const made: Bitset[] = [];
   for (let t = 0; t < TIERS; t++)
-    made.push(t > 0 && a[t] === a[t - 1] && b[t] === b[t - 1] ? made[t - 1] : a[t].copy()[how](b[t]));
+    made.push(t > 0 && a[t] === a[t - 1] && b[t] === b[t - 1] ? made[t - 1] : Bitset[how](a[t], b[t]));
   return made as unknown as Tiers;
 }
 
@@ -204,14 +204,7 @@ export class Evaluation {
       return same(this.withCodes(field, (column) => column.codesWithPhrase([word], query.prefix)));
     const runs = this.runs(query, scored);
     const weighed = this.rarity ? this.weighed(runs) : runs;
-    const tiers: Bitset[] = [];
-    for (let t = 0; t < TIERS; t++) {
-      const own = weighed.filter((run) => run.tier === t);
-      const before = tiers.at(-1);
-      if (!before) tiers.push(this.collect(own, scored));
-      else tiers.push(own.length === 0 ? before : this.collect(own, scored).or(before));
-    }
-    return tiers as unknown as Tiers;
+    return this.collect(weighed, scored);
   }
 
   /** Runs worth up to three times as much, the fewer they are (inverse document frequency, Sparck Jones 1972). */
@@ -280,46 +273,60 @@ export class Evaluation {
     return runs;
   }
 
-  /** The slots of some runs; each adds its best occurrence to the scores. */
-  private collect(runs: readonly Run[], scored: boolean): Bitset {
+  /** The slots of some runs in each tier; the best occurrence of each, in whatever tier, is added to its score. */
+  private collect(runs: readonly Run[], scored: boolean): Tiers {
     const { slots: size, owner, sweep } = this.index;
-    const { best } = sweep;
     const total = runs.reduce((sum, r) => sum + r.part.segment.occurrences(r.from, r.to), 0);
-    if (total > SPARSE || total * 3 > size) {
-      for (const { part, from, to, worth } of runs) {
+    const byTier = Array.from({ length: TIERS }, (_, t) => runs.filter((run) => run.tier === t));
+    if (total <= SPARSE && total * 3 <= size) return this.few(byTier, total, scored);
+    const last = byTier.findLastIndex((own) => own.length > 0);
+    const tiers: Bitset[] = [];
+    for (const [t, own] of byTier.entries()) {
+      for (const { part, from, to, worth } of own) {
         const { starts, slots, masks } = part.segment.parts;
         const [first, end] = [starts[from], starts[to]];
         const owned = part.stale ? { owner, serial: part.serial } : undefined;
         sweep.raise(worth, masks.subarray(first, end), slots.subarray(first, end), owned);
       }
-      return sweep.gather(size, scored);
+      if (t === last) tiers.push(sweep.gather(size, scored));
+      else tiers.push(t > 0 && own.length === 0 ? tiers[t - 1] : sweep.mark(size));
     }
-    const touched = new Uint32Array(total);
-    let count = 0;
-    for (const { part, from, to, worth } of runs) {
-      const { starts, slots, masks } = part.segment.parts;
-      const { serial, stale } = part;
-      for (let p = starts[from], end = starts[to]; p < end; p++) {
-        const w = worth[masks[p]];
-        const slot = slots[p];
-        if (w <= best[slot] || (stale && owner[slot] !== serial)) continue;
-        if (best[slot] === 0) touched[count++] = slot;
-        best[slot] = w;
-      }
-    }
-    return this.taken(touched.subarray(0, count), scored);
+    return tiers as unknown as Tiers;
   }
 
-  private taken(touched: Uint32Array, scored: boolean): Bitset {
+  /** The same where occurrences are so few that each is looked at. */
+  private few(byTier: readonly (readonly Run[])[], total: number, scored: boolean): Tiers {
+    const { owner, slots: size } = this.index;
     const { best, scores } = this.index.sweep;
-    const set = new Bitset(this.index.slots);
-    for (let i = 0; i < touched.length; i++) {
-      const slot = touched[i];
-      set.add(slot);
+    const touched = new Uint32Array(total);
+    let count = 0;
+    const tiers: Bitset[] = [];
+    for (const own of byTier) {
+      const known = count;
+      for (const { part, from, to, worth } of own) {
+        const { starts, slots, masks } = part.segment.parts;
+        const { serial, stale } = part;
+        for (let p = starts[from], end = starts[to]; p < end; p++) {
+          const w = worth[masks[p]];
+          const slot = slots[p];
+          if (w <= best[slot] || (stale && owner[slot] !== serial)) continue;
+          if (best[slot] === 0) touched[count++] = slot;
+          best[slot] = w;
+        }
+      }
+      const before = tiers.at(-1);
+      if (before && count === known) tiers.push(before);
+      else {
+        const set = before?.copy() ?? new Bitset(size);
+        for (let i = known; i < count; i++) set.add(touched[i]);
+        tiers.push(set);
+      }
+    }
+    for (const slot of touched.subarray(0, count)) {
       if (scored) scores[slot] += best[slot];
       best[slot] = 0;
     }
-    return set;
+    return tiers as unknown as Tiers;
   }
 
   private phrase(words: string[], field: Field | undefined, scored: boolean): Bitset {

@@ -81,13 +81,24 @@ export class Sweep {
     }
   }
 
+  /** The slots that have a best by now. */
+  mark(slots: number): Bitset {
+    const set = new Bitset(slots);
+    this.module?.mark(this.best.byteOffset, this.words, slots);
+    return this.taken(set);
+  }
+
+  private taken(set: Bitset): Bitset {
+    if (this.module) set.words.set(new Uint32Array(this.module.memory.buffer, this.words, set.words.length));
+    return set;
+  }
+
   /** The slots that have a best, which is added to their scores where `scored`, and is zero again. */
   gather(slots: number, scored: boolean): Bitset {
     const set = new Bitset(slots);
     if (!this.module) return set;
     this.module.gather(this.best.byteOffset, this.scores.byteOffset, this.words, slots, scored ? 1 : 0);
-    set.words.set(new Uint32Array(this.module.memory.buffer, this.words, set.words.length));
-    return set;
+    return this.taken(set);
   }
 
   /**

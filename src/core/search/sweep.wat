@@ -60,6 +60,21 @@
         (local.set $words (i32.add (local.get $words) (i32.const 4)))
         (br $word))))
 
+  ;; Takes the slots whose best is not zero as a set of bits, and leaves all as it is.
+  (func (export "mark") (param $best i32) (param $words i32) (param $count i32)
+    (local $end i32) (local $none v128)
+    (local.set $end (i32.add (local.get $best) (local.get $count)))
+    (block $done
+      (loop $word
+        (br_if $done (i32.ge_u (local.get $best) (local.get $end)))
+        (i32.store (local.get $words)
+          (i32.or
+            (i8x16.bitmask (i8x16.ne (v128.load (local.get $best)) (local.get $none)))
+            (i32.shl (i8x16.bitmask (i8x16.ne (v128.load offset=16 (local.get $best)) (local.get $none))) (i32.const 16))))
+        (local.set $best (i32.add (local.get $best) (i32.const 32)))
+        (local.set $words (i32.add (local.get $words) (i32.const 4)))
+        (br $word))))
+
   ;; Lists slots of a set, rising, whose place is higher than `least`: the score up to 1023, then the merit (one byte, up to 31).
   ;; Ends when `room` slots are listed; the first word at `out` tells how many are. Returns the slot to go on from.
   (func (export "better")
