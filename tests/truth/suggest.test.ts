@@ -133,6 +133,44 @@ describe('what the library teaches', () => {
   });
 });
 
+describe('what labelled sounds measure', () => {
+  const brief = { seconds: 0.4, onsets: 1, pitchSure: 0.6, brightness: 3000, noisiness: 0.2 };
+  const steady = { seconds: 40, onsets: 30, pitchSure: 0.1, brightness: 1200, noisiness: 0.7 };
+  /** A library whose brief sounds are impacts and whose steady ones are scrapes, of whatever material. */
+  const teach = (classifier: Classifier, count: number) => {
+    for (let i = 0; i < 30; i++) {
+      const by = 1 + ((i * 7) % 10) / 20;
+      const part = (m: typeof brief) => ({ ...m, seconds: m.seconds * by, brightness: m.brightness * by });
+      classifier.learn({ name: `kip ${i}`, folder: 'a', ...part(brief) }, i % 2 ? 'WOODImpt' : 'GLASImpt', count);
+      classifier.learn({ name: `zub ${i}`, folder: 'b', ...part(steady) }, i % 2 ? 'WOODFric' : 'GLASFric', count);
+    }
+    return classifier;
+  };
+  const share = (classifier: Classifier, measures: typeof brief, sub: RegExp) =>
+    classifier
+      .rank({ name: 'metal impact scrape', folder: '', ...measures }, 30)
+      .reduce((sum, r) => sum + (sub.test(r.catId) ? r.probability : 0), 0);
+
+  test('decides between kinds that a name leaves open, also for materials that nothing was taught of', () => {
+    const classifier = teach(new Classifier(categories), 1);
+    expect(share(classifier, steady, /Impt$/)).toBeLessThan(share(classifier, brief, /Impt$/) / 2);
+    expect(share(classifier, brief, /Fric$/)).toBeLessThan(share(classifier, steady, /Fric$/) / 2);
+    const ranked = classifier.rank({ name: 'metal', folder: '', ...steady }, 30);
+    expect(ranked.find((r) => r.catId === 'METLFric')!.reason).toContain('measures as its like do');
+  });
+
+  test('says nothing once it is taken back, and never outvotes a plain name', () => {
+    const ask = (m: typeof brief, name = 'dog bark') => classifier.rank({ name, folder: '', ...m });
+    const classifier = new Classifier(categories);
+    const untaught = ask(steady, 'metal scrape');
+    teach(classifier, 1);
+    expect(ask(steady)[0].catId).toBe(ask(brief)[0].catId);
+    expect(ask(steady, 'metal scrape')).not.toEqual(untaught);
+    teach(classifier, -1);
+    expect(ask(steady, 'metal scrape')).toEqual(untaught);
+  });
+});
+
 test('material, perspective, kind and take are read from nine names in ten, and none is made up', () => {
   const cases = readFileSync(join(__dirname, 'names/fields.txt'), 'utf8').trim().split('\n');
   const keys = { material: 'material', perspective: 'distance', kind: 'kind', take: 'take' } as const;

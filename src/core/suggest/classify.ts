@@ -1,23 +1,19 @@
 import { fold, splitName, stem } from '@core/naming';
+import { calibrated } from './calibrated';
 import type { Category } from './categories';
 import { Choices, type Chosen, type Named } from './choices';
 import { Lexicon, type Entry } from './lexicon';
+import { Measured, type Measures } from './measured';
 import { materials, plain } from './trade-words';
 
 /** What is known of a sound before it has a category. */
-export interface Evidence {
+export interface Evidence extends Measures {
   /** File name without ending. */
   name: string;
   /** Folders below the root, with `/` between them. */
   folder: string;
   /** Texts that its file or people say about it: description, keywords, an older category. */
   texts?: readonly { where: string; text: string; weight: number }[];
-  /** Measured; each may be missing. */
-  seconds?: number;
-  onsets?: number;
-  pitchSure?: number;
-  brightness?: number;
-  noisiness?: number;
 }
 
 /** A category that may fit. */
@@ -180,6 +176,7 @@ export class Classifier {
   /** Rows by category and SubCategory. */
   private readonly rowNamed: Map<string, number>;
   private readonly choices = new Choices();
+  private readonly measured = new Measured();
   private readonly scores: Float64Array;
 
   /** @param near words that stand near a folded one, nearest first, for those that the list does not know */
@@ -252,12 +249,16 @@ export class Classifier {
   /** Takes in what people chose for a sound, or takes it back with a count of -1. @param chosen false for what files said, or guesses that were accepted */
   learn(evidence: Evidence, catId: string, count = 1, chosen = true): void {
     const row = this.rowOf.get(catId);
-    if (row !== undefined) this.choices.learn(this.named(evidence), row, count, chosen);
+    if (row === undefined) return;
+    this.choices.learn(this.named(evidence), row, count, chosen);
+    // However sure a label is, it is one sound that measures so.
+    this.measured.learn(this.rows[row], evidence, Math.sign(count));
   }
 
   /** Lets go of all that was learnt. */
   forget(): void {
     this.choices.forget();
+    this.measured.forget();
   }
 
   private speaks({ term }: Token): boolean {
@@ -382,7 +383,8 @@ export class Classifier {
     const { seconds } = e;
     if (seconds === undefined) return [];
     const c = this.rows[row];
-    const found: Reason[] = [];
+    const learned = this.measured.speaks(c, e);
+    const found: Reason[] = [{ amount: learned, text: learned > 0.2 ? 'measures as its like do' : '' }];
     if (this.ambient[row]) {
       if (seconds > 25) found.push({ amount: 0.5, text: 'long' });
       else if (seconds < 3) found.push({ amount: -0.7, text: '' });
@@ -421,24 +423,4 @@ function learnt(rows: readonly Chosen[], chosen: string, labelled: string): Sayi
     { entries: own, weight: 1, text: chosen },
     { entries: others, weight: 1, text: labelled },
   ].filter(({ entries }) => entries.length > 0);
-}
-
-/** Softmax share of the first guess, and how often such guesses are right; straight lines between. */
-const table: readonly (readonly [share: number, right: number])[] = [
-  [0, 0],
-  [0.1, 0.36],
-  [0.25, 0.68],
-  [0.45, 0.79],
-  [0.65, 0.85],
-  [0.85, 0.88],
-  [0.95, 0.91],
-  [1, 0.95],
-];
-
-/** The share of right guesses among first guesses of this softmax share. */
-export function calibrated(share: number): number {
-  const above = table.findIndex(([s]) => s >= share);
-  if (above <= 0) return table[0][1];
-  const [[s0, p0], [s1, p1]] = [table[above - 1], table[above]];
-  return p0 + ((p1 - p0) * (share - s0)) / (s1 - s0);
 }
