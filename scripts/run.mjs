@@ -79,7 +79,8 @@ async function dependencies() {
     'compile schemas and inner loops, and cut the lexicon down',
     [
       ...['src/core/schemas', 'src/core/naming', 'src/core/library'],
-      ...['src/core/engine/interpolate.wat', 'src/core/search/sweep.wat', 'src/core/audio/transform.wat'],
+      ...['src/core/engine/interpolate.wat', 'src/core/search/sweep.wat'],
+      ...['src/core/audio/transform.wat', 'src/core/audio/blocks.wat'],
       ...['scripts/generate.ts', 'scripts/lexicon.ts'],
     ],
     'src/core/generated/meaning.js',

@@ -1,3 +1,4 @@
+import { mixed, scanned } from './blocks';
 import { envelopeFacts, type EnvelopeFacts } from './envelope';
 import { EnergyCollector } from './level';
 import { LoudnessMeter, TruePeakMeter } from './loudness';
@@ -184,25 +185,16 @@ export class FactsCollector {
   }
 
   private scan(plane: Float32Array, c: number): void {
-    let sum = 0;
-    let steps = 0;
-    let loud = false;
-    let before = this.at === 0 ? plane[0] : this.last[c];
-    for (let i = 0; i < plane.length; i++) {
-      const x = plane[i];
-      sum += x;
-      steps += (x - before) * (x - before);
-      if (x > FULL || x < -FULL) loud = true;
-      before = x;
-    }
+    const before = this.at === 0 ? plane[0] : this.last[c];
+    const { sum, steps, top } = scanned(plane, before);
     // One number that is none spoils the sum: only then is it looked for.
     if (!Number.isFinite(steps)) {
       for (let i = 0; i < plane.length; i++) if (!Number.isFinite(plane[i])) plane[i] = 0;
       return this.scan(plane, c);
     }
-    if (loud || this.runs[c] > 0) this.flats(plane, c);
+    if (top > FULL || this.runs[c] > 0) this.flats(plane, c);
     if (this.at === 0) this.first[c] = plane[0];
-    this.last[c] = before;
+    this.last[c] = plane[plane.length - 1];
     this.sums[c] += sum;
     this.steps += steps;
   }
@@ -225,27 +217,17 @@ export class FactsCollector {
 
   private mix(planes: readonly Float32Array[]): Float32Array {
     const [left, right] = planes;
-    const mono = left.slice();
-    if (planes.length === 1) return mono;
     if (planes.length === 2) {
-      let [mid, side, l, r] = [0, 0, 0, 0];
-      for (let i = 0; i < mono.length; i++) {
-        const a = left[i];
-        const b = right[i];
-        mono[i] = (a + b) * 0.5;
-        mid += (a + b) * (a + b);
-        side += (a - b) * (a - b);
-        l += a * a;
-        r += b * b;
-      }
-      this.mid += mid;
-      this.side += side;
-      this.left += l;
-      this.right += r;
-      return mono;
+      const sums = mixed(left, right);
+      this.mid += sums.mid;
+      this.side += sums.side;
+      this.left += sums.left;
+      this.right += sums.right;
+      return sums.mono;
     }
+    const mono = left.slice();
     for (let c = 1; c < planes.length; c++) for (let i = 0; i < mono.length; i++) mono[i] += planes[c][i];
-    for (let i = 0; i < mono.length; i++) mono[i] /= planes.length;
+    if (planes.length > 1) for (let i = 0; i < mono.length; i++) mono[i] /= planes.length;
     return mono;
   }
 

@@ -1,3 +1,4 @@
+import { Weighing } from './blocks';
 import { toDb } from './level';
 import { onceEach } from './once';
 import { Between, GROUP, groupPeaks } from './transform';
@@ -70,8 +71,8 @@ export class LoudnessMeter {
   private readonly energies: number[] = [];
   private readonly step: number;
   private readonly weights: number[];
-  private readonly states: Float64Array[];
-  private readonly filters: { shelf: number[]; high: number[] };
+  /** Pairs of channels; one that is left over stands beside itself. */
+  private readonly pairs: { first: number; second: number; weighing: Weighing }[];
   private sum = 0;
   private count = 0;
 
@@ -79,49 +80,33 @@ export class LoudnessMeter {
   constructor(rate: number, channels: number) {
     this.step = Math.round(rate / 10);
     this.weights = channelWeights(channels);
-    this.states = this.weights.map(() => new Float64Array(4));
-    this.filters = kFilters(rate);
+    const counted = this.weights.flatMap((w, c) => (w > 0 ? [c] : []));
+    const { shelf, high } = kFilters(rate);
+    this.pairs = counted.flatMap((first, i) =>
+      i % 2 === 0 ? [{ first, second: counted[i + 1] ?? first, weighing: new Weighing([...shelf, ...high]) }] : [],
+    );
   }
 
   /** Takes the next block: one array per channel, full scale -1..1. */
   push(planes: readonly Float32Array[]): void {
     const length = planes[0].length;
-    for (let i = 0; i < length;) {
-      const until = Math.min(length, i + this.step - this.count);
-      planes.forEach((plane, c) => {
-        if (this.weights[c] > 0) this.sum += this.weights[c] * this.filter(plane, i, until, this.states[c]);
+    if (length === 0) return;
+    const ends: number[] = [];
+    for (let end = this.step - this.count; end < length; end += this.step) ends.push(end);
+    ends.push(length);
+    const sums = new Float64Array(ends.length);
+    for (const { first, second, weighing } of this.pairs)
+      weighing.push(planes[first], planes[second], ends).forEach(([a, b], i) => {
+        sums[i] += this.weights[first] * a + (second === first ? 0 : this.weights[second] * b);
       });
-      this.count += until - i;
-      i = until;
-      if (this.count === this.step) {
-        this.energies.push(this.sum / this.step);
-        this.sum = 0;
-        this.count = 0;
-      }
-    }
-  }
-
-  /** Filters a stretch of a channel. @returns the sum of its squares */
-  private filter(plane: Float32Array, from: number, to: number, state: Float64Array): number {
-    const [b0, b1, b2, a1, a2] = this.filters.shelf;
-    const [c1, c2] = this.filters.high;
-    let [s1, s2, t1, t2] = state;
-    let sum = 0;
-    for (let i = from; i < to; i++) {
-      const x = plane[i] + 1e-18;
-      const y = b0 * x + s1;
-      s1 = b1 * x - a1 * y + s2;
-      s2 = b2 * x - a2 * y;
-      const z = y + t1;
-      t1 = -2 * y - c1 * z + t2;
-      t2 = y - c2 * z;
-      sum += z * z;
-    }
-    state[0] = s1;
-    state[1] = s2;
-    state[2] = t1;
-    state[3] = t2;
-    return sum;
+    ends.forEach((end, i) => {
+      this.sum += sums[i];
+      this.count += end - (ends[i - 1] ?? 0);
+      if (this.count < this.step) return;
+      this.energies.push(this.sum / this.step);
+      this.sum = 0;
+      this.count = 0;
+    });
   }
 
   private windows(length: number): number[] {

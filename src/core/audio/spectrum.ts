@@ -1,3 +1,4 @@
+import { halved } from './blocks';
 import { onceEach } from './once';
 import { transformOf, type Transform } from './transform';
 
@@ -30,19 +31,7 @@ export class Spectrum {
    */
   pair(samples: Float32Array, a: number, b: number): [Float64Array, Float64Array] {
     const { size, window, transform } = this;
-    const { input } = transform;
-    if (Math.max(a, b) + size <= samples.length) {
-      for (let i = 0; i < size; i++) {
-        const w = window[i];
-        input[2 * i] = samples[a + i] * w;
-        input[2 * i + 1] = samples[b + i] * w;
-      }
-    } else {
-      for (let i = 0; i < size; i++) {
-        input[2 * i] = a + i < samples.length ? samples[a + i] * window[i] : 0;
-        input[2 * i + 1] = b + i < samples.length ? samples[b + i] * window[i] : 0;
-      }
-    }
+    transform.put(samples.subarray(a, a + size), samples.subarray(b, b + size), window);
     transform.run();
     return transform.powers();
   }
@@ -139,18 +128,7 @@ export class Halver {
       x.set(stage.carried);
       x.set(signal, 2 * REACH);
       const from = stage.odd ? 1 : 0;
-      const out = new Float32Array(Math.max(0, Math.ceil((signal.length - from) / 2)));
-      const [a, b, c, d, e, f, g] = HALF_BAND;
-      for (let n = 0, i = from + REACH; n < out.length; n++, i += 2)
-        out[n] =
-          0.5 * x[i] +
-          a * (x[i - 1] + x[i + 1]) +
-          b * (x[i - 3] + x[i + 3]) +
-          c * (x[i - 5] + x[i + 5]) +
-          d * (x[i - 7] + x[i + 7]) +
-          e * (x[i - 9] + x[i + 9]) +
-          f * (x[i - 11] + x[i + 11]) +
-          g * (x[i - 13] + x[i + 13]);
+      const out = halved(x, from, Math.max(0, Math.ceil((signal.length - from) / 2)), HALF_BAND);
       stage.odd = (signal.length - from) % 2 === 1;
       stage.carried = x.slice(x.length - 2 * REACH);
       return out;

@@ -27,6 +27,8 @@ export class Transform {
   private readonly factors: number;
   private readonly powersAt: number;
   private outcome: number;
+  /** A window's factors, and two frames beside each other; once they are asked for. */
+  private frames: { factors: number; first: number; second: number } | undefined;
 
   /** @param size a power of two, 4 or more */
   constructor(readonly size: number) {
@@ -49,6 +51,25 @@ export class Transform {
   /** Where to put what is to be transformed: real and imaginary parts in turn. */
   get input(): Float64Array {
     return this.view(this.at, 2 * this.size);
+  }
+
+  /**
+   * Puts in two real frames as real and imaginary part, each through a window.
+   * @param window the same at every call; @param first and `second` may be shorter than the size: silence follows
+   */
+  put(first: Float32Array, second: Float32Array, window: Float64Array): void {
+    const { size } = this;
+    if (!this.frames) {
+      this.frames = { factors: room(8 * size), first: room(4 * size), second: room(4 * size) };
+      this.view(this.frames.factors, size).set(window);
+    }
+    const { factors, first: a, second: b } = this.frames;
+    [first, second].forEach((frame, i) => {
+      const held = new Float32Array(running().memory.buffer, i === 0 ? a : b, size);
+      held.set(frame);
+      if (frame.length < size) held.fill(0, frame.length);
+    });
+    running().window(size, a, b, factors, this.at);
   }
 
   /** Transforms the input. @returns real and imaginary parts in turn */

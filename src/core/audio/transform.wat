@@ -3,6 +3,24 @@
 (module
   (memory (export "memory") 1)
 
+  ;; $size samples of single precision at $a and at $b, each times the $window's value of double precision, as real and imaginary parts
+  ;; in turn to $to. The size is even.
+  (func (export "window") (param $size i32) (param $a i32) (param $b i32) (param $window i32) (param $to i32)
+    (local $end i32) (local $p v128) (local $q v128) (local $w v128)
+    (local.set $end (i32.add (local.get $a) (i32.shl (local.get $size) (i32.const 2))))
+    (loop $two
+      (local.set $w (v128.load (local.get $window)))
+      (local.set $p (f64x2.mul (local.get $w) (f64x2.promote_low_f32x4 (v128.load64_zero (local.get $a)))))
+      (local.set $q (f64x2.mul (local.get $w) (f64x2.promote_low_f32x4 (v128.load64_zero (local.get $b)))))
+      (v128.store (local.get $to)
+        (i8x16.shuffle 0 1 2 3 4 5 6 7 16 17 18 19 20 21 22 23 (local.get $p) (local.get $q)))
+      (v128.store offset=16 (local.get $to)
+        (i8x16.shuffle 8 9 10 11 12 13 14 15 24 25 26 27 28 29 30 31 (local.get $p) (local.get $q)))
+      (local.set $b (i32.add (local.get $b) (i32.const 8)))
+      (local.set $window (i32.add (local.get $window) (i32.const 16)))
+      (local.set $to (i32.add (local.get $to) (i32.const 32)))
+      (br_if $two (i32.lt_u (local.tee $a (i32.add (local.get $a) (i32.const 8))) (local.get $end)))))
+
   ;; Transforms $size numbers at $x, with room for as many at $y and the factors e^(-2 pi i k / size) at $factors.
   ;; Returns the address at which the outcome lies: $x or $y.
   (func (export "transform") (param $size i32) (param $x i32) (param $y i32) (param $factors i32) (result i32)
