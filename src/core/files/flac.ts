@@ -104,5 +104,9 @@ export async function readFlac(source: ByteSource, from = 0): Promise<AudioFile>
     at = offset + size;
   }
   if (!format) throw new FileError('the STREAMINFO block, which says how the audio is coded, is missing', from + 4);
-  return { format, labels, cues: [], loops: [], warnings, artwork };
+  // FLAC has no table of points: the anchor is a comment, in samples.
+  const anchor = Number(labels.get('vorbis.ANCHOR') ?? NaN);
+  labels.delete('vorbis.ANCHOR');
+  const cues = Number.isInteger(anchor) && anchor >= 0 ? [{ frame: anchor, length: 0, label: 'Anchor' }] : [];
+  return { format, labels, cues, loops: [], warnings, artwork };
 }

@@ -13,3 +13,16 @@ export { fileKind, type FileKind } from './kinds';
 export { mp3Extent, smpbExtent } from './mp3';
 export { isOggFlac, oggHeads, oggRuns, scanOgg, unwrappedFlac, type OggScan } from './ogg';
 export { isShowable, pictureSize } from './picture';
+export { planLabels, type FilePlan } from './writing/plan';
+export { isAnchor, type Wanted } from './writing/wanted';
+export {
+  changesNothing,
+  inverted,
+  patchesOf,
+  sizeAfter,
+  spliced,
+  type Patch,
+  type Piece,
+  type Splice,
+} from './writing/splice';
+export { fitted } from './writing/wav-blocks';

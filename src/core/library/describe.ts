@@ -1,4 +1,4 @@
-import type { AudioFile, AudioFormat, CuePoint } from '@core/files';
+import { encodeText, isAnchor, type AudioFile, type AudioFormat, type CuePoint } from '@core/files';
 import { baseName, folderOf, parseUcsName, readableName, splitName, takeOf, type TakeName } from '@core/naming';
 import type { Field, FieldValue } from './fields';
 import { fields } from './fields';
@@ -48,14 +48,43 @@ function valueOf(field: Field, text: string): FieldValue | undefined {
       const at = date === undefined ? NaN : Date.parse(date);
       return Number.isNaN(at) ? undefined : at;
     }
+    case 'stars': {
+      const stars = Number(text);
+      return Number.isInteger(stars) && stars >= 1 && stars <= 5 ? stars : undefined;
+    }
     case 'number': {
       // Blocks that hold numbers write 0 where nothing was set.
       const number = text.trim() === '' ? NaN : Number(text.replace(',', '.'));
       return Number.isFinite(number) && number !== 0 ? number : undefined;
     }
     default:
-      return text;
+      return field.key === 'licence' ? findLicence(text) : text;
   }
+}
+
+/** What a file says for a field, by the first place of trust that says anything. */
+export interface Said {
+  place: string;
+  text: string;
+  value: FieldValue;
+}
+
+/** A text that was cut to fit a field of fixed size stands whole elsewhere. Bytes that are left out at the most where it was cut. */
+const CUT = 4;
+const fixedSizes: Readonly<Record<string, number>> = { 'bext.Description': 256, 'bext.Originator': 32 };
+
+/** What the labels of a file say for a field. */
+export function saidFor(field: Field, labels: ReadonlyMap<string, string>): Said | undefined {
+  for (const place of field.read) {
+    const text = labels.get(place);
+    const value = text === undefined ? undefined : valueOf(field, text);
+    if (text === undefined || value === undefined) continue;
+    const size = fixedSizes[place];
+    if (size === undefined || encodeText(text).length <= size - CUT) return { place, text, value };
+    const whole = field.read.find((p) => p !== place && labels.get(p)?.startsWith(text));
+    return whole ? { place, text: labels.get(whole)!, value: labels.get(whole)! } : { place, text, value };
+  }
+  return undefined;
 }
 
 class Filler {
@@ -75,7 +104,7 @@ function isLoop(file: Pick<AudioFile, 'loops'>, path: string): boolean {
 }
 
 function anchorOf(cues: CuePoint[]): number | undefined {
-  return cues.find((c) => c.label.trim().toLowerCase() === 'anchor')?.frame;
+  return cues.find((c) => isAnchor(c.label))?.frame;
 }
 
 /** What the file marks in itself: its anchor, its loop, and the regions that have a name. */
@@ -130,13 +159,8 @@ export function describe(
 ): Omit<Sound, 'id'> {
   const filler = new Filler();
   for (const field of fields) {
-    for (const key of field.read) {
-      const text = file.labels.get(key);
-      const value = text === undefined ? undefined : valueOf(field, text);
-      if (value === undefined) continue;
-      filler.put(field.key, value, `file ${key}`);
-      break;
-    }
+    const said = saidFor(field, file.labels);
+    if (said) filler.put(field.key, said.value, `file ${said.place}`);
   }
   for (const [key, text] of file.labels) filler.put('licence', findLicence(text), `file ${key}`);
   const ucs = parseUcsName(found.path, (id) => category(id) !== undefined);

@@ -3,15 +3,26 @@ import type { Entry, Field } from './field';
 
 export { isNumeric, type Field, type FieldType, type FieldValue } from './field';
 
+/** Fields that people write, and that are nobody's business but this catalogue's. */
+const here = new Set(['tags', 'plannedName']);
+
+/** Places of our own in blocks where no standard has one for a field, so that every label goes along with its file. */
+function placesFor({ key, edited, read = [] }: Entry): readonly string[] {
+  if (!edited || here.has(key)) return read;
+  const own = [`iXML.USER.${key.toUpperCase()}`, `ID3.TXXX.${key}`, `vorbis.${key.toUpperCase()}`];
+  const has = (place: string) => read.some((r) => r.split('.')[0] === place.split('.')[0]);
+  return [...read, ...own.filter((place) => !has(place))];
+}
+
 function field(entry: Entry): Field {
   return {
-    read: [],
     query: [entry.key.toLowerCase()],
     weight: 0,
     sorted: true,
     faceted: false,
     edited: false,
     ...entry,
+    read: placesFor(entry),
   };
 }
 

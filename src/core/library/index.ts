@@ -15,4 +15,4 @@ export * from './sheets';
 export * from './backup';
 export * from './excerpt';
 export * from './rotation';
-export { flacLabelsOf, wavLabelsOf } from './written';
+export { flacLabelsOf, labelsToWrite, wavLabelsOf, type LabelChange } from './written';

@@ -1,4 +1,6 @@
-import type { IxmlTree, WavLabels } from '@core/files';
+import { fitted, isAnchor, type AudioFile, type IxmlTree, type WavLabels, type Wanted } from '@core/files';
+import { saidFor } from './describe';
+import type { Field } from './field';
 import { fields } from './fields';
 import type { Sound } from './sound';
 import { textOf, type TagNames } from './values';
@@ -48,4 +50,97 @@ export function flacLabelsOf(sound: Pick<Sound, 'fields'>, tags: TagNames): Reco
     if (value !== '' && key) comments[key.slice('vorbis.'.length)] ??= value;
   }
   return comments;
+}
+
+/** Blocks that a kind of file is given labels in; others are changed only where the file has them. */
+const made: Readonly<Record<string, readonly string[]>> = {
+  WAV: ['bext', 'iXML', 'INFO', 'smpl'],
+  RF64: ['bext', 'iXML', 'INFO', 'smpl'],
+  RIFX: ['bext', 'iXML', 'INFO', 'smpl'],
+  AIFF: ['AIFF', 'ID3'],
+  'AIFF-C': ['AIFF', 'ID3'],
+  FLAC: ['vorbis'],
+  MP3: ['ID3'],
+};
+
+/** Blocks that are brought up to date where a WAV file has them; others write them, and many programs read them. */
+const kept: readonly string[] = ['XMP', 'ID3'];
+
+/** A label that writing changes in a file. */
+export interface LabelChange {
+  key: string;
+  label: string;
+  /** As texts; empty for none. */
+  before: string;
+  after: string;
+}
+
+/** A value as files hold it: words of a list with commas between, and none within. */
+function fileText(field: Field, value: Parameters<typeof textOf>[1], tags: TagNames): string {
+  if (Array.isArray(value) && field.type === 'list')
+    return (value as readonly string[]).map((w) => w.replace(/[,;]+/g, ' ').trim()).join(', ');
+  return textOf(field, value, tags).trim();
+}
+
+/** Where a field's text has to stand that does not stand there yet. */
+function placesFor(field: Field, text: string, file: AudioFile, puts: (place: string, text: string) => void): boolean {
+  const { labels, format } = file;
+  const blocks = made[format.container] ?? [];
+  const wave = blocks.includes('bext');
+  const present = new Set(wave ? [...labels.keys()].map((key) => key.split('.')[0]) : []);
+  const old = saidFor(field, labels);
+  const filled = new Set<string>();
+  let changed = false;
+  for (const place of field.read) {
+    const [block] = place.split('.');
+    if (!blocks.includes(block) && !(kept.includes(block) && present.has(block))) continue;
+    const now = labels.get(place) ?? '';
+    // Properties of an XMP packet are changed, and none is added.
+    const first = !filled.has(block) && (block !== 'XMP' || now !== '');
+    filled.add(block);
+    // A place that says something else than the field is its own.
+    const follows = now !== '' && (now === old?.text || (old && old.text.startsWith(now)));
+    if (!(first && text !== '') && !follows) continue;
+    if (fitted(place, text) === now) continue;
+    puts(place, text);
+    changed = true;
+  }
+  return changed;
+}
+
+/**
+ * What has to be put into a file so that it says of itself what the catalogue says of the sound: every field at the most trusted place of
+ * each block that its kind of file has, and wherever else its old text stands.
+ * @param file as it is now
+ * @returns what to write, and what that changes, as one reads it
+ */
+export function labelsToWrite(
+  file: AudioFile,
+  sound: Pick<Sound, 'fields' | 'from' | 'marks'>,
+  tags: TagNames,
+): { wanted: Wanted; changes: LabelChange[] } {
+  const places = new Map<string, string>();
+  const changes: LabelChange[] = [];
+  for (const field of fields) {
+    // What was measured is measured again by whoever reads the file.
+    if (field.read.length === 0 || sound.from[field.key] === 'measured') continue;
+    const text = fileText(field, sound.fields[field.key], tags);
+    const before = saidFor(field, file.labels)?.text ?? '';
+    const changed = placesFor(field, text, file, (place, to) => {
+      // Two fields at one place: the first one has it.
+      if (!places.has(place)) places.set(place, to);
+    });
+    if (changed) changes.push({ key: field.key, label: field.label, before, after: text });
+  }
+  const { anchor } = sound.marks;
+  const there = file.cues.find((c) => isAnchor(c.label))?.frame;
+  const moves = anchor >= 0 && anchor !== there && file.format.container !== 'MP3';
+  if (moves)
+    changes.push({
+      key: 'anchor',
+      label: 'Anchor',
+      before: there === undefined ? '' : `frame ${there}`,
+      after: `frame ${anchor}`,
+    });
+  return { wanted: { places, ...(moves ? { anchor } : {}) }, changes };
 }
