@@ -6,6 +6,7 @@ import { Changes } from './changes';
 import { answerTo, rootFiles } from './files';
 import { neverPage, onlyOwnPage, pagePolicy } from './guard';
 import type { Root } from './roots';
+import type { FileWriter } from './writing';
 
 /** What a server serves. */
 export interface ServerOptions {
@@ -17,10 +18,12 @@ export interface ServerOptions {
   log?: (line: string) => void;
   /** Opens a folder in the desktop's file manager; absent where there is no desktop. */
   show?: (folder: string) => Promise<void>;
+  /** Writes into roots that allow it; absent where none does. */
+  writer?: FileWriter;
 }
 
 /** The application's server: built pages, roots over HTTP ranges, and the lists of what is in them. */
-export function createApp({ pages, roots, project, show, log = () => undefined }: ServerOptions): Express {
+export function createApp({ pages, roots, project, show, writer, log = () => undefined }: ServerOptions): Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(pagePolicy);
@@ -33,7 +36,7 @@ export function createApp({ pages, roots, project, show, log = () => undefined }
   const changes = new Changes(roots);
   app.get('/api/changes', (req, res) => changes.listen(req, res));
   app.get('/api/project', (_req, res) => void (project ? res.json(project) : res.status(204).end()));
-  app.use(rootFiles(roots, log, show));
+  app.use(rootFiles(roots, log, show, writer));
 
   app.use(express.static(pages, { index: false, immutable: true, maxAge: '1y' }));
   app.use(

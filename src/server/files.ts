@@ -1,9 +1,10 @@
-import { validators } from '@core/schemas';
+import { validators, type ExpectedFile, type RenameRequest, type WriteRequest } from '@core/schemas';
 import express, { Router, type Request, type Response } from 'express';
 import { lookup } from 'mime-types';
 import parseRange from 'range-parser';
 import { pipeline } from 'node:stream/promises';
-import { FileRefused, folderBelow, listRoot, openBelow, RootGone, type OpenFile, type Root } from './roots';
+import { FileRefused, folderBelow, listRoot, openBelow, RootGone, segmentsOf, type OpenFile, type Root } from './roots';
+import { DiskFull, WriteRefused, type FileWriter } from './writing';
 
 /** Bytes of a file's beginning and end that label readers are given ahead. */
 const EDGE = 12 << 10;
@@ -13,7 +14,7 @@ async function edgesOf(root: Root, path: string): Promise<Buffer[]> {
   const none = [Buffer.from([255, 255, 255, 255, 255, 255, 255, 255])];
   let file: OpenFile | undefined;
   try {
-    file = await openBelow(root, path.split('/'));
+    file = await openBelow(root, segmentsOf(path));
     if (!file) return none;
     const { handle, size } = file;
     const lengths = Buffer.alloc(8);
@@ -86,11 +87,13 @@ function drained(res: Response): Promise<void> {
  * Lists and files of roots.
  * @param log told what went wrong
  * @param show opens a folder in the desktop's file manager; absent where there is none
+ * @param writer writes into roots that allow it; absent where none does
  */
 export function rootFiles(
   roots: readonly Root[],
   log: (line: string) => void,
   show: ((folder: string) => Promise<void>) | undefined,
+  writer: FileWriter | undefined,
 ): Router {
   const router = Router();
   const rootOf = (req: Request, res: Response): Root | undefined => {
@@ -99,7 +102,14 @@ export function rootFiles(
     return found;
   };
   router.get('/api/roots', (_req, res) => {
-    res.json(roots.map(({ id, name, folder }) => ({ id, name, place: folder })));
+    res.json(
+      roots.map(({ id, name, folder, writes }) => ({
+        id,
+        name,
+        place: folder,
+        ...(writer && writes ? { writes } : {}),
+      })),
+    );
   });
   router.get('/api/roots/:id/files', async (req, res) => {
     const root = rootOf(req, res);
@@ -142,6 +152,29 @@ export function rootFiles(
       res.status(204).end();
     }
   });
+  /** Answers a request that writes. */
+  const writing = <T>(validator: (data: unknown) => boolean, task: (root: Root, request: T) => Promise<ExpectedFile>) =>
+    [
+      express.json({ limit: '64mb' }),
+      async (req: Request, res: Response) => {
+        const root = rootOf(req, res);
+        if (!root) return;
+        if (!writer || !root.writes)
+          res
+            .status(405)
+            .json({ error: 'This folder is served for reading. Start with --write to have files written.' });
+        else if (!validator(req.body)) res.status(400).json({ error: 'The request is not what was expected.' });
+        else res.json(await task(root, req.body as T));
+      },
+    ] as const;
+  router.post(
+    '/api/roots/:id/write',
+    ...writing<WriteRequest>(validators.writeRequest, (root, request) => writer!.write(root, request)),
+  );
+  router.post(
+    '/api/roots/:id/rename',
+    ...writing<RenameRequest>(validators.renameRequest, (root, request) => writer!.rename(root, request)),
+  );
   router.get('/roots/:id/*path', async (req, res) => {
     const root = rootOf(req, res);
     if (!root) return;
@@ -166,6 +199,8 @@ export function rootFiles(
 export function answerTo(error: Error & { status?: number }): { status: number; error: string } {
   if (error instanceof URIError) return { status: 400, error: 'The address is not written correctly.' };
   if (error instanceof RootGone) return { status: 410, error: error.message };
+  if (error instanceof WriteRefused) return { status: 409, error: error.message };
+  if (error instanceof DiskFull) return { status: 507, error: error.message };
   if (error instanceof FileRefused) return { status: 404, error: error.message };
   const { status } = error;
   if (status === 415) return { status, error: 'The request is written in a way that is not understood here.' };

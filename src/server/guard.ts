@@ -14,10 +14,12 @@ export function onlyOwnPage(req: Request, res: Response, next: NextFunction): vo
     res.status(403).json({ error: 'This server answers its own page only.' });
     return;
   }
-  // Edges are asked for with a list too long for an address, and a folder is shown on the desktop; nothing is taken by either, and
-  // only our page may send them.
+  // Edges are asked for with a list too long for an address, and a folder is shown on the desktop; nothing is taken by either. Files are
+  // written where that was allowed at the start. Only our page may send any of them.
   const asks =
-    req.method === 'POST' && origin !== undefined && /^\/api\/roots\/[a-z0-9]+\/(edges|open)$/.test(req.path);
+    req.method === 'POST' &&
+    origin !== undefined &&
+    /^\/api\/roots\/[a-z0-9]+\/(edges|open|write|rename)$/.test(req.path);
   if (req.method !== 'GET' && req.method !== 'HEAD' && !asks) {
     res.status(405).json({ error: 'This server only gives, it takes nothing.' });
     return;

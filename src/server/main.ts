@@ -1,4 +1,4 @@
-// usage: main.ts [--port N] [--demo FOLDER] [FOLDER…]
+// usage: main.ts [--port N] [--write] [--demo FOLDER] [FOLDER…]
 import { spawn } from 'node:child_process';
 import { readFileSync, readdirSync, statSync } from 'node:fs';
 import type { Server } from 'node:http';
@@ -9,13 +9,16 @@ import { checked, validators, type ProjectFile } from '@core/schemas';
 import { pino } from 'pino';
 import { createApp } from './app';
 import { rootFor, type Root } from './roots';
-import { rootSecret } from './secret';
+import { rootSecret, stateFolder } from './secret';
+import { FileWriter } from './writing';
 
 const top = resolve(dirname(fileURLToPath(import.meta.url)), '../..');
-const USAGE = 'Give folders that hold sounds, and --port NUMBER if 4747 is taken: [--port NUMBER] [FOLDER…]';
+const USAGE =
+  'Give folders that hold sounds, --write if labels may be written into their files, and --port NUMBER if 4747 is taken: [--write] [--port NUMBER] [FOLDER…]';
 const options = {
   port: { type: 'string', default: '4747' },
   demo: { type: 'string' },
+  write: { type: 'boolean', default: false },
   help: { type: 'boolean', short: 'h' },
 } as const;
 
@@ -44,7 +47,7 @@ function foldersOf(names: string[]): Root[] {
       console.error(`There is no folder ${folder}. Give folders that hold sounds.`);
       process.exit(1);
     }
-    return rootFor(folder, undefined, secret);
+    return { ...rootFor(folder, undefined, secret), writes: values.write };
   });
 }
 
@@ -52,7 +55,7 @@ function demo(folder: string): { roots: Root[]; project: ProjectFile } {
   const libraries = join(folder, 'libraries');
   const roots = readdirSync(libraries)
     .sort()
-    .map((name) => rootFor(join(libraries, name), undefined, secret));
+    .map((name) => ({ ...rootFor(join(libraries, name), undefined, secret), writes: values.write }));
   const file = join(top, 'src/demo/project.json');
   const project = checked<ProjectFile>(JSON.parse(readFileSync(file, 'utf8')), validators.projectFile, file);
   return { roots: [...roots, rootFor(join(top, 'src/demo/picture'), 'Picture', secret)], project };
@@ -71,8 +74,26 @@ const show = (folder: string) =>
       done();
     });
   });
+/**
+ * Writes into files; undefined unless that was asked for. What an earlier start left half-written is put back before anything is served,
+ * whether this one writes or not.
+ */
+async function fileWriter(): Promise<FileWriter | undefined> {
+  try {
+    const writer = new FileWriter(join(stateFolder(), 'writing'));
+    for (const fault of await writer.recover()) log.error(`What was begun could not be put back: ${fault}`);
+    return values.write ? writer : undefined;
+  } catch (error) {
+    if (!values.write) return undefined;
+    const why = `nothing can be kept in ${stateFolder()}: ${(error as Error).message}`;
+    console.error(`Files cannot be written safely, as ${why}`);
+    process.exit(1);
+  }
+}
+const writer = await fileWriter();
 const app = createApp({
   ...served,
+  ...(writer ? { writer } : {}),
   ...(desktop ? { show } : {}),
   pages: join(top, 'dist'),
   log: (line) => log.error(line),

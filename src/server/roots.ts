@@ -10,6 +10,8 @@ export interface Root {
   id: string;
   name: string;
   folder: string;
+  /** Whether files may be written there. */
+  writes?: boolean;
 }
 
 const ofThisProcess = randomBytes(32);
@@ -20,6 +22,9 @@ export function rootFor(folder: string, name?: string, secret: Buffer = ofThisPr
   const id = createHmac('sha256', secret).update(full).digest('hex').slice(0, 24);
   return { id, name: name ?? (basename(full) || full), folder: full };
 }
+
+/** The segments of a path below a root. */
+export const segmentsOf = (path: string): string[] => path.split('/');
 
 /** The folder of a root is not there (any more), or cannot be read. */
 export class RootGone extends Error {
@@ -51,6 +56,8 @@ const inside = (folder: string, path: string) => path === folder || path.startsW
 /** An open file of a root. */
 export interface OpenFile {
   handle: FileHandle;
+  /** Where it lies, once links are followed. */
+  real: string;
   size: number;
   /** Milliseconds since 1970. */
   modified: number;
@@ -60,10 +67,15 @@ export interface OpenFile {
  * Opens a file below a root. It is opened once, and what was opened is what is checked: a link that is turned elsewhere in between
  * leads nowhere.
  * @param segments decoded path segments
+ * @param access `O_RDONLY` or `O_RDWR`
  * @returns undefined when there is no such file, or when it lies outside of the root once `..` and links are followed
  * @throws RootGone, FileRefused
  */
-export async function openBelow(root: Root, segments: readonly string[]): Promise<OpenFile | undefined> {
+export async function openBelow(
+  root: Root,
+  segments: readonly string[],
+  access: number = constants.O_RDONLY,
+): Promise<OpenFile | undefined> {
   const folder = await folderOf(root);
   if (segments.length === 0) return undefined;
   if (segments.some((s) => s === '' || s === '.' || s === '..' || s.includes('/') || s.includes('\0')))
@@ -72,8 +84,10 @@ export async function openBelow(root: Root, segments: readonly string[]): Promis
   let handle: FileHandle;
   try {
     // A pipe would be waited for.
-    handle = await open(path, constants.O_RDONLY | constants.O_NONBLOCK);
+    handle = await open(path, access | constants.O_NONBLOCK);
   } catch (error) {
+    if (access !== constants.O_RDONLY && (denied(error) || codeOf(error) === 'EROFS'))
+      throw new FileRefused('the file may not be written: it, or its drive, is for reading only');
     if (denied(error)) throw new FileRefused('the file may not be read: this user has no permission for it');
     return undefined;
   }
@@ -81,7 +95,7 @@ export async function openBelow(root: Root, segments: readonly string[]): Promis
     const [opened, real] = await Promise.all([handle.stat(), realpath(path)]);
     const there = inside(folder, real) ? await stat(real) : undefined;
     if (opened.isFile() && there?.ino === opened.ino && there.dev === opened.dev)
-      return { handle, size: opened.size, modified: opened.mtimeMs };
+      return { handle, real, size: opened.size, modified: opened.mtimeMs };
   } catch {
     // It went meanwhile.
   }

@@ -59,7 +59,7 @@ async function planFor(
   return planLabels(source, wanted, { rate: file.format.rate, frames: file.format.frames });
 }
 
-const mp3 = (tag = new Uint8Array(0)) => {
+const mp3 = (tag: Uint8Array = new Uint8Array(0)) => {
   const audio = randomBytes(3000, 5);
   audio.set([0xff, 0xfb, 0x90, 0x64]);
   return Uint8Array.from([...tag, ...audio]);
@@ -92,7 +92,7 @@ const makers: Record<string, () => Uint8Array | Promise<Uint8Array>> = {
 /** A WAV file whose label chunks stand in front of its audio. */
 function reordered(bytes: Uint8Array): Uint8Array {
   const chunks: Uint8Array[] = [];
-  const view = new DataView(bytes.buffer);
+  const view = new DataView(bytes.buffer, bytes.byteOffset);
   for (let at = 12; at < bytes.length;) {
     const size = view.getUint32(at + 4, true);
     chunks.push(bytes.slice(at, at + 8 + size + (size % 2)));

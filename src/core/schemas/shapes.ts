@@ -10,6 +10,8 @@ export interface ServerRoot {
   name: string;
   /** Its folder on the machine of the server. */
   place?: string;
+  /** Whether files may be written there. */
+  writes?: boolean;
 }
 
 /** A file in a server root's listing. */
@@ -125,9 +127,40 @@ export interface StampFile {
   stamps: { name: string; values: Record<string, string> }[];
 }
 
+/** What a write expects to find: it is refused where the file is another one by now. */
+export interface ExpectedFile {
+  size: number;
+  /** Milliseconds since 1970. */
+  modified: number;
+  /** See `quickHashOf`. */
+  hash: string;
+}
+
+/** How our own server is asked to write a file of a root: bytes of it as it is, and new ones in base64. */
+export interface WriteRequest extends ExpectedFile {
+  path: string;
+  pieces: ({ from: number; length: number } | { base64: string })[];
+  /** Where the audio lies, before and after: it must come out the same. */
+  audio: { before: number; after: number; length: number };
+}
+
+/** How our own server is asked to give a file of a root another name. */
+export interface RenameRequest extends ExpectedFile {
+  path: string;
+  /** The file's new name, in the folder where it lies. */
+  name: string;
+}
+
+const expectedFile = {
+  path: { ...path, minLength: 1 },
+  size: count,
+  modified: { type: 'number' },
+  hash: { type: 'string', pattern: '^[0-9a-f]{16}$' },
+};
+
 /** JSON schemas by the name of the validator made from each. */
 export const schemas = {
-  serverRoots: list(closed({ id: text, name: text, place: path }, ['place'])),
+  serverRoots: list(closed({ id: text, name: text, place: path, writes: flag }, ['place', 'writes'])),
   serverList: closed({
     files: list(closed({ path, size: count, modified: { type: 'number' } })),
     problems: list(closed({ path, reason: text, folder: flag }, ['folder'])),
@@ -201,6 +234,22 @@ export const schemas = {
   }),
   paths: { type: 'array', items: { type: 'string', minLength: 1, maxLength: 65_536 }, maxItems: 256 },
   openRequest: { type: 'array', items: { type: 'string', maxLength: 65_536 }, minItems: 1, maxItems: 1 },
+  writeRequest: closed({
+    ...expectedFile,
+    pieces: {
+      type: 'array',
+      maxItems: 4096,
+      items: {
+        oneOf: [
+          closed({ from: count, length: count }),
+          closed({ base64: { type: 'string', maxLength: 32 << 20, pattern: '^[A-Za-z0-9+/]*={0,2}$' } }),
+        ],
+      },
+    },
+    audio: closed({ before: count, after: count, length: count }),
+  }),
+  renameRequest: closed({ ...expectedFile, name: { type: 'string', minLength: 1, maxLength: 255 } }),
+  writtenFile: closed({ size: count, modified: { type: 'number' }, hash: expectedFile.hash }),
   rootRequest: closed({ id: { type: 'string', pattern: '^[a-z0-9]{1,32}$' } }),
   recipeFile: closed({
     format: { const: 'cormorant-recipes' },
