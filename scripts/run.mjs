@@ -1,8 +1,8 @@
 // One entry for every command. Uses Node's standard library alone, sets up what is missing, prints each step and its time.
-// usage: node scripts/run.mjs demo [--port N] | start [--port N] [FOLDER…] | test | check | build | bench [PART…] | fuzz [CASES] | screenshots | count
+// usage: node scripts/run.mjs demo [--reset] [--port N] | start [--write] [--port N] [FOLDER…] | test | check | build | bench [PART…] | fuzz [CASES] | screenshots | count
 import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { constants, cpSync, existsSync, mkdirSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
@@ -103,6 +103,20 @@ const demoLibrary = () =>
     '.demo/truth.json',
     () => run('node', [...tsx, 'scripts/make-demo.ts']),
   );
+
+/** Where the demo's libraries lie that one may write to. */
+const demoOwn = '.demo/own';
+
+/** A copy of the demo's libraries to write to; made once, and again when it is reset. */
+async function demoCopy(reset) {
+  const to = join(top, demoOwn, 'libraries');
+  if (existsSync(to) && !reset) return;
+  await step(reset ? 'put the demo library back as it was' : 'copy the demo library, to write to', async () => {
+    rmSync(join(top, demoOwn), { recursive: true, force: true });
+    cpSync(join(top, '.demo/libraries'), to, { recursive: true, mode: constants.COPYFILE_FICLONE });
+    return { code: 0 };
+  });
+}
 
 /** Independent programs with which the tests check our readers and measurements; without them those tests are skipped. */
 const peers = ['ffmpeg', 'sox', 'flac', 'lame', 'vorbis-tools'];
@@ -234,7 +248,8 @@ const commands = {
   async demo(args) {
     await dependencies();
     await Promise.all([build(), demoLibrary()]);
-    await serve(['--demo', '.demo', ...args]);
+    await demoCopy(args.includes('--reset'));
+    await serve(['--demo', demoOwn, '--write', ...args.filter((a) => a !== '--reset')]);
   },
   async start(args) {
     if (args.length === 0) console.log('No folder is given; add some in the interface, or: npm start -- FOLDER…');
@@ -292,8 +307,16 @@ const commands = {
 
 /** What may be said behind each command; a word that is wrong gets one line that says what is right. */
 const usages = {
-  demo: { line: 'npm run demo [-- --port NUMBER]', options: { port: { type: 'string' } }, words: false },
-  start: { line: 'npm start -- [--port NUMBER] FOLDER…', options: { port: { type: 'string' } }, words: true },
+  demo: {
+    line: 'npm run demo [-- [--reset] --port NUMBER]',
+    options: { port: { type: 'string' }, reset: { type: 'boolean' } },
+    words: false,
+  },
+  start: {
+    line: 'npm start -- [--write] [--port NUMBER] FOLDER…',
+    options: { port: { type: 'string' }, write: { type: 'boolean' } },
+    words: true,
+  },
   bench: { line: 'npm run bench [-- PART…]', options: {}, words: true },
   fuzz: { line: 'npm run fuzz [-- CASES]', options: {}, words: true },
 };

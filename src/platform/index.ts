@@ -1,5 +1,6 @@
 /** The browser behind small interfaces. */
-export type { Catalogue, Changed, Opened, SmallTable, UndoState } from './catalogue/catalogue';
+export type { Catalogue, Changed, Opened, SmallTable } from './catalogue/catalogue';
+export type { UndoState } from './catalogue/journal';
 export type { HistoryEntry } from './catalogue/history';
 export type { Turned } from './catalogue/writer';
 export type { Identity, Loss } from './store/identity';
@@ -30,6 +31,9 @@ export type { Film, PictureFacts } from './audio/film';
 export type { MixAnswer } from './out/mixer';
 export type { Spectrogram } from './audio/viewer';
 export type { TakeAnswer, TakeHow, Taken } from './out/taker';
+export { jobOf, type FileWriter, type WriteOutcome, type WriteProgress } from './out/file-writer';
+export type { WriteHow, WriteRow } from './out/write-plan';
+export { whyNotWritten } from './files/disk';
 export { copyIn, listFiles, mediaUrl, revealFolder, RootUnavailable, serverRoots } from './files/roots';
 export { askToPersist, isPersistent, keptBackups } from './store/kept-backups';
 export { chooseFolder, folderIn, mayWrite, writeInto } from './files/folders';
@@ -38,6 +42,7 @@ export {
   startCatalogue,
   startConductor,
   startCopies,
+  startFileWriter,
   startFilm,
   startIntake,
   startLabeller,

@@ -35,7 +35,7 @@ const hex = (bytes: Uint8Array) => Buffer.from(bytes).toString('hex');
 const soundOf = (file: AudioFile, fields: Record<string, FieldValue>, anchor = -1): Sound => {
   const made = described(file, found, () => undefined);
   const from = Object.fromEntries(Object.keys(fields).map((key) => [key, 'typed' as const]));
-  return { id: 1, ...made, fields: { ...made.fields, ...fields }, from: { ...made.from, ...from }, marks: { anchor } };
+  return { id: 1, ...made, fields: { ...made.fields, ...fields }, from: { ...made.from, ...from, anchor: 'typed' }, marks: { anchor } };
 };
 
 /** MP3 files are read elsewhere: their frames need a decoder. */

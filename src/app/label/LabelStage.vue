@@ -8,6 +8,7 @@ import { useLabels } from '../stores/labels';
 import { useLibrary } from '../stores/library';
 import { labeller } from '../stores/workers';
 import CategoriesPart from './CategoriesPart.vue';
+import FilesPart from './FilesPart.vue';
 import NamesPart from './NamesPart.vue';
 import RecipesPart from './RecipesPart.vue';
 import ReviewPart from './ReviewPart.vue';
@@ -40,6 +41,7 @@ const parts = computed(() => [
   { path: 'review', label: 'Review' },
   { path: 'recipes', label: 'Recipes' },
   { path: 'names', label: 'File names' },
+  { path: 'files', label: 'Write files' },
   { path: 'sheets', label: 'Sheets' },
   { path: 'tags', label: 'Tags', count: library.tags.length },
   { path: 'stamps', label: 'Stamps', count: library.stamps.length },
@@ -50,6 +52,7 @@ const views: Record<string, unknown> = {
   review: ReviewPart,
   recipes: RecipesPart,
   names: NamesPart,
+  files: FilesPart,
   sheets: SheetsPart,
   tags: TagsPart,
   stamps: StampsPart,

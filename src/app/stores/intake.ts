@@ -18,6 +18,7 @@ import { defineStore } from 'pinia';
 import { computed, shallowRef, watch } from 'vue';
 import { things } from '../shared/controls/format';
 import { tell } from '../shell/notice';
+import { settleFiles } from './file-work';
 import { useLibrary } from './library';
 import { catalogue } from './workers';
 
@@ -74,8 +75,21 @@ export const useIntake = defineStore('intake', () => {
     await library.patch(`${how === 'paused' ? 'Pause' : 'Cancel'} ${root.name}`, 'roots', root, { halt: how }, false);
   }
 
+  /** Files that were being written when that was broken off: each is the old one or the new, and the library is told which. */
+  async function finishWriting(): Promise<void> {
+    if ((await catalogue.unfinishedWrites()) === 0) return;
+    try {
+      const written = await settleFiles();
+      if (written > 0)
+        tell.info(`Writing files was broken off: ${things(written, 'file')} had been written. Ctrl Z takes it back`);
+    } catch (error) {
+      tell.error(`It is not known yet what became of files that were being written: ${(error as Error).message}`);
+    }
+  }
+
   /** Adds what our own server offers, goes on with what was begun, and follows changes from now on. Resolves once labels are read. */
   async function begin(): Promise<void> {
+    await finishWriting();
     try {
       await meet(await serverRoots());
       serverChanges(
@@ -138,6 +152,7 @@ export const useIntake = defineStore('intake', () => {
 
   /** The server is there again: what changed meanwhile is looked for. */
   async function again(): Promise<void> {
+    await finishWriting();
     try {
       await meet(await serverRoots());
       for (const root of library.roots) if (root.kind === 'server' && !root.halt && isOffered(root)) void scan(root);

@@ -14,12 +14,14 @@ import type {
   Turned,
   UndoState,
 } from '@platform/index';
+import { jobOf } from '@platform/index';
 import { useThrottleFn } from '@vueuse/core';
 import { proxy } from 'comlink';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowReactive, shallowRef } from 'vue';
 import { tell } from '../shell/notice';
-import { catalogue } from './workers';
+import { turnFiles } from './file-work';
+import { catalogue, fileWriter } from './workers';
 
 /** Where the tab's name is kept while it is loaded anew, and where the library is remembered. */
 const [TAB, KNOWN] = ['cormorant-tab', 'cormorant-library'];
@@ -158,8 +160,30 @@ export const useLibrary = defineStore('library', () => {
     }
   }
 
-  const undo = () => turned(catalogue.undo(scope.value), 'Taken back', 'There is nothing to take back');
-  const redo = () => turned(catalogue.redo(scope.value), 'Done again', 'There is nothing to do again');
+  /** Files of an edit that wrote some are turned first: what the catalogue says of them follows. */
+  async function turnedWith(by: string | undefined, to: 'undone' | 'done', turn: () => Promise<Turned | undefined>) {
+    const job = jobOf(by);
+    if (job === undefined) return turn();
+    const { failed, stopped } = await turnFiles(job, to);
+    const done = await turn();
+    await (await fileWriter()).follow(job);
+    const [first] = failed;
+    if (first)
+      tell.error(
+        `${failed.length === 1 ? '1 file' : `${failed.length} files`} could not be turned and ${failed.length === 1 ? 'stays' : 'stay'} as written: ${first.path}: ${stopped ?? first.reason}`,
+      );
+    return done;
+  }
+  const undo = async () => {
+    const { undoBy } = await catalogue.undoState(scope.value);
+    const turn = () => catalogue.undo(scope.value);
+    return turned(turnedWith(undoBy, 'undone', turn), 'Taken back', 'There is nothing to take back');
+  };
+  const redo = async () => {
+    const { redoBy } = await catalogue.undoState(scope.value);
+    const turn = () => catalogue.redo(scope.value);
+    return turned(turnedWith(redoBy, 'done', turn), 'Done again', 'There is nothing to do again');
+  };
 
   /** What undo takes back: edits of the library, or of the scene that is worked on. */
   async function undoIn(name: string): Promise<void> {

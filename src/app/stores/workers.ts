@@ -1,5 +1,5 @@
 import type { startCatalogue, startFilm } from '@platform/index';
-import { startIntake, startLabeller, startViewer, type RunningLabeller } from '@platform/index';
+import { startFileWriter, startIntake, startLabeller, startViewer, type RunningLabeller } from '@platform/index';
 
 // Kept outside of the stores: making a worker's proxy reactive would ask it for properties without end.
 
@@ -39,4 +39,15 @@ export function labeller(): Promise<RunningLabeller> {
 export async function endLabeller(running: RunningLabeller): Promise<void> {
   running.end();
   if ((await labelling) === running) labelling = undefined;
+}
+
+let writing: ReturnType<typeof startFileWriter> | undefined;
+
+/** The worker that writes files; started when it is first needed, and again where it failed to start. */
+export function fileWriter(): ReturnType<typeof startFileWriter> {
+  if (!writing) {
+    writing = startFileWriter(catalogue);
+    writing.catch(() => (writing = undefined));
+  }
+  return writing;
 }

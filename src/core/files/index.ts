@@ -18,6 +18,7 @@ export { isAnchor, type Wanted } from './writing/wanted';
 export {
   changesNothing,
   inverted,
+  isMadeBy,
   patchesOf,
   sizeAfter,
   spliced,

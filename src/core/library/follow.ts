@@ -1,3 +1,5 @@
+import { parseUcsName } from '@core/naming';
+import { takeIn } from './describe';
 import type { Patch } from './edits';
 import type { FieldValue } from './fields';
 import type { Origin, Sound } from './sound';
@@ -211,9 +213,29 @@ export function reread(old: Sound, fresh: Omit<Sound, 'id'>): Patch {
   }
   for (const key of ['path', 'size', 'modified', 'format', 'warnings', 'quickHash', 'artwork', 'rootId'] as const)
     if (JSON.stringify(old[key]) !== JSON.stringify(fresh[key])) after[key] = fresh[key];
-  if (fresh.marks.anchor >= 0 && old.marks.anchor !== fresh.marks.anchor && old.from['marks.anchor'] !== 'typed')
+  if (fresh.marks.anchor >= 0 && old.marks.anchor !== fresh.marks.anchor && old.from.anchor !== 'typed')
     after['marks.anchor'] = fresh.marks.anchor;
   if (JSON.stringify(old.marks.loop) !== JSON.stringify(fresh.marks.loop)) after['marks.loop'] = fresh.marks.loop;
   if (!old.marks.regions && fresh.marks.regions) after['marks.regions'] = fresh.marks.regions;
   return after;
+}
+
+/**
+ * Where a sound lies now, as changes to it: with another place it has another name, folder and group of takes.
+ * @param isCategory whether a CatID is known, for names that follow UCS
+ */
+export function placedAt(rootId: number, file: ListedFile, isCategory: (catId: string) => boolean): Patch {
+  const ucs = parseUcsName(file.path, isCategory);
+  const slash = file.path.lastIndexOf('/');
+  return {
+    rootId,
+    path: file.path,
+    size: file.size,
+    modified: file.modified,
+    'fields.file': file.path.slice(slash + 1),
+    'fields.folder': slash < 0 ? undefined : file.path.slice(0, slash),
+    'fields.takeGroup': takeIn(rootId, file.path, ucs?.fxName).group,
+    'fields.state': undefined,
+    'from.state': undefined,
+  };
 }

@@ -134,7 +134,9 @@ export function labelsToWrite(
   }
   const { anchor } = sound.marks;
   const there = file.cues.find((c) => isAnchor(c.label))?.frame;
-  const moves = anchor >= 0 && anchor !== there && file.format.container !== 'MP3';
+  // One that is only guessed is no label.
+  const set = sound.from.anchor === 'typed' || sound.from.anchor === 'suggested';
+  const moves = set && anchor >= 0 && anchor !== there && file.format.container !== 'MP3';
   if (moves)
     changes.push({
       key: 'anchor',

@@ -75,6 +75,9 @@ export function useCategories(own: readonly OwnCategory[]): void {
 const shippedIds = new Set(shipped.map((c) => c.catId));
 useCategories([]);
 
+/** Whether a CatID is known. */
+export const isCategory = (catId: string): boolean => categoryOf(catId) !== undefined;
+
 /** The row of a CatID; undefined for one that the list does not have. */
 export function categoryOf(catId: string): Category | undefined {
   return byId.get(catId);

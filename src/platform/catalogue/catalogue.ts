@@ -16,7 +16,7 @@ import { Aside } from './aside';
 import { History, type HistoryEntry } from './history';
 import { privateMemory, type Identity, type Loss, type Memory } from '../store/identity';
 import { Keeper } from './keeper';
-import { Journal, LIBRARY, nameTab } from './journal';
+import { Journal, LIBRARY, nameTab, type UndoState } from './journal';
 import { takeOutEdit } from './take-out';
 import { Writer, type Committed, type Measurements, type Turned } from './writer';
 
@@ -29,11 +29,6 @@ export interface Changed {
   journal?: boolean;
   /** The database is not the one any more that it was. */
   lost?: boolean;
-}
-
-export interface UndoState {
-  undo?: string;
-  redo?: string;
 }
 
 /** What opening the catalogue found. */
@@ -256,13 +251,14 @@ export class Catalogue {
     return { label: turned.label, kept: turned.kept };
   }
 
+  /** How many files were being written when that was broken off. */
+  unfinishedWrites(): Promise<number> {
+    return this.store.writes.where('state').anyOf('writing', 'done').count();
+  }
+
   /** What undo and redo would do now. */
-  async undoState(scope = LIBRARY): Promise<UndoState> {
-    const [done, undone] = await Promise.all([
-      this.journalOf.next('done', scope),
-      this.journalOf.next('undone', scope),
-    ]);
-    return { undo: done?.label, redo: undone?.label };
+  undoState(scope = LIBRARY): Promise<UndoState> {
+    return this.journalOf.undoState(scope);
   }
 
   /** The first rows of a search; undefined when a newer one came meanwhile. */

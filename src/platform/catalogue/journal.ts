@@ -32,6 +32,15 @@ async function openTabs(): Promise<Set<string>> {
   return new Set(held.flatMap(({ name }) => (name?.startsWith(TAB_LOCK) ? [name.slice(TAB_LOCK.length)] : [])));
 }
 
+/** What can be taken back and done again, by the labels of the edits. */
+export interface UndoState {
+  undo?: string;
+  redo?: string;
+  /** What did them, where that is known; see `Edit.by`. */
+  undoBy?: string;
+  redoBy?: string;
+}
+
 /**
  * What was done, so that it can be taken back. Each tab takes back its own edits, in its own order; those of a tab that is not open any
  * more belong to whoever asks. A scope is undone by itself: the library, or one scene.
@@ -56,6 +65,12 @@ export class Journal {
     const entries = this.store.journal.where('state').equals(state);
     const own = entries.filter((e) => (e.scope ?? LIBRARY) === scope && mine(e));
     return state === 'done' ? own.last() : own.first();
+  }
+
+  /** What undo and redo would do now. */
+  async undoState(scope: string): Promise<UndoState> {
+    const [done, undone] = await Promise.all([this.next('done', scope), this.next('undone', scope)]);
+    return { undo: done?.label, redo: undone?.label, undoBy: done?.by, redoBy: undone?.by };
   }
 
   async changesOf({ seq }: Pick<JournalEntry, 'seq'>): Promise<Change[]> {

@@ -223,24 +223,45 @@ export async function* listFiles(root: RootRecord): AsyncGenerator<Listing> {
   if (batch.files.length + batch.problems.length > 0) yield batch;
 }
 
-async function fileOf(root: RootRecord, path: string): Promise<File> {
-  const loose = root.files?.find((f) => f.name === path);
-  if (loose) return loose;
+/** The handle of a file in a picked or copied root. @throws RootUnavailable, FileGone */
+export async function handleOf(root: RootRecord, path: string): Promise<FileSystemFileHandle> {
   try {
     for (const handle of await handlesOf(root)) {
       if (handle.kind === 'file') {
-        if (handle.name === path) return await (handle as FileSystemFileHandle).getFile();
+        if (handle.name === path) return handle as FileSystemFileHandle;
         continue;
       }
       const parts = path.split('/');
       let folder = handle as FileSystemDirectoryHandle;
       for (const part of parts.slice(0, -1)) folder = await folder.getDirectoryHandle(part);
-      return await (await folder.getFileHandle(parts[parts.length - 1])).getFile();
+      return await folder.getFileHandle(parts[parts.length - 1]);
     }
   } catch (error) {
     if (error instanceof RootUnavailable) throw error;
   }
   throw new FileGone(`${path} is not in “${root.name}” any more.`);
+}
+
+async function fileOf(root: RootRecord, path: string): Promise<File> {
+  const loose = root.files?.find((f) => f.name === path);
+  if (loose) return loose;
+  const handle = await handleOf(root, path);
+  try {
+    return await handle.getFile();
+  } catch {
+    throw new FileGone(`${path} is not in “${root.name}” any more.`);
+  }
+}
+
+/** How large a file is now; undefined where there is none. @throws RootUnavailable */
+export async function sizeOf(root: RootRecord, path: string): Promise<number | undefined> {
+  try {
+    if (root.kind !== 'server') return (await fileOf(root, path)).size;
+    return Number((await answer(serverUrl(root, path), { method: 'HEAD' })).headers.get('Content-Length'));
+  } catch (error) {
+    if (error instanceof FileGone) return undefined;
+    throw error;
+  }
 }
 
 /** Opens a file of a root. @param size bytes, as listed */

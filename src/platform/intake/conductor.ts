@@ -11,6 +11,7 @@ import { Line } from './line';
 import { listFiles, RootEmptied, RootUnavailable } from '../files/roots';
 import type { RootWork, Unavailable, WorkReport } from './work';
 import { followedOf, RootRun, type Asked, type IntakeCatalogue } from './root-run';
+import { rootLock } from '../store/locks';
 import { inOurWords, isNoRoom } from '../store/room';
 import type { Problem, RootRecord } from '../store/store';
 
@@ -145,7 +146,7 @@ export class Conductor {
     for (;;) {
       const next = this.toRead.shift();
       if (next !== undefined) {
-        await this.guard(`cormorant-intake-${next}`, [next], async () => {
+        await this.guard(rootLock(next), [next], async () => {
           await this.readRoot(next);
           this.toMeasure.add(next);
         });

@@ -1,9 +1,10 @@
 import { audioEndings } from '@core/files';
 import type { Change, ListedFile, Reconnection, Sound } from '@core/library';
-import { changeOf, familyOf, findMoves, matchByPath } from '@core/library';
+import { changeOf, familyOf, findMoves, matchByPath, placedAt } from '@core/library';
+import { isCategory } from '@core/suggest';
 import type { IntakeReader } from './intake';
 import { listFiles } from '../files/roots';
-import { followedOf, placed, type Asked, type IntakeCatalogue } from './root-run';
+import { followedOf, type Asked, type IntakeCatalogue } from './root-run';
 import type { RootRecord } from '../store/store';
 
 /** What reconnecting would do: files that were found for sounds, and sounds for which none was. */
@@ -132,7 +133,7 @@ export async function reconnect(
     if (double && double.id !== soundId && !worked(double))
       changes.push({ table: 'sounds', id: double.id, before: { ...double } });
     for (const id of (families.get(soundId) ?? []).filter((i) => sounds.has(i)))
-      changes.push(changeOf('sounds', sounds.get(id)!, placed(target.id, to)));
+      changes.push(changeOf('sounds', sounds.get(id)!, placedAt(target.id, to, isCategory)));
   }
   const real = changes.filter((c) => c !== undefined);
   if (real.length === 0) return;

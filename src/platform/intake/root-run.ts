@@ -1,7 +1,6 @@
-import type { Change, KnownFile, ListedFile, ListedProblem, Patch, Sound, Stamp } from '@core/library';
-import { applyChange, changeOf, excerptReread, familyOf, findMoves, reread, stamped, takeIn } from '@core/library';
-import { parseUcsName } from '@core/naming';
-import { categoryOf } from '@core/suggest';
+import type { Change, KnownFile, ListedFile, ListedProblem, Sound, Stamp } from '@core/library';
+import { applyChange, changeOf, excerptReread, familyOf, findMoves, placedAt, reread, stamped } from '@core/library';
+import { categoryOf, isCategory } from '@core/suggest';
 import type { Catalogue } from '../catalogue/catalogue';
 import type { ReadResult } from './intake';
 import type { Intake, Problem, RootRecord } from '../store/store';
@@ -34,23 +33,6 @@ export const followedOf = (s: Sound): KnownFile => ({
   quickHash: s.quickHash,
   missing: s.fields.state === 'Missing',
 });
-
-/** Where a sound lies now, as changes to it: with another place it has another name, folder and group of takes. */
-export function placed(rootId: number, file: ListedFile): Patch {
-  const ucs = parseUcsName(file.path, (id) => categoryOf(id) !== undefined);
-  const slash = file.path.lastIndexOf('/');
-  return {
-    rootId,
-    path: file.path,
-    size: file.size,
-    modified: file.modified,
-    'fields.file': file.path.slice(slash + 1),
-    'fields.folder': slash < 0 ? undefined : file.path.slice(0, slash),
-    'fields.takeGroup': takeIn(rootId, file.path, ucs?.fxName).group,
-    'fields.state': undefined,
-    'from.state': undefined,
-  };
-}
 
 /** One look through a root: what it found is kept here, batch by batch, with the intake's record and the problems. */
 export class RootRun {
@@ -196,7 +178,7 @@ export class RootRun {
         // It was counted as gone before it was found again.
         if (!moved.missing) this.intake.gone!--;
         const { size, modified } = result.sound;
-        const there = placed(this.root.id, { path, size, modified });
+        const there = placedAt(this.root.id, { path, size, modified }, isCategory);
         const family = familyOf(moved).flatMap((id) => movedRows.get(id) ?? []);
         return [...forget, ...family.map((r) => changeOf('sounds', r, there))];
       }

@@ -1,5 +1,7 @@
+import type { Artwork, Splice } from '@core/files';
 import type { Alike, Binned, Change, Edit, Pull, SavedSearch, Sound, Stamp, TableName, Tag } from '@core/library';
 import { renamedRecord } from '@core/library';
+import type { ExpectedFile } from '@core/schemas';
 import type { Recipe, ShortName } from '@core/naming';
 import type { OwnCategory } from '@core/suggest';
 import type { Cue, Scene } from '@core/scene';
@@ -113,6 +115,31 @@ export interface StepRecord {
   changes: Change[];
 }
 
+/**
+ * A file that was written, or is being written: what makes the new one of the old, and the old one of the new. Those of one `job` belong
+ * to one edit.
+ */
+export interface WriteRecord {
+  id: number;
+  job: number;
+  rootId: number;
+  soundId: number;
+  /** Where the file was before, and its other name where it was renamed. */
+  path: string;
+  name?: string;
+  /** `done`: the file is written, and the catalogue does not know of it yet; `kept`: it does. `failed`: the file is as it was. */
+  state: 'writing' | 'done' | 'kept' | 'undone' | 'failed';
+  forth?: Splice;
+  back?: Splice;
+  audio: { before: number; after: number; length: number };
+  before: ExpectedFile;
+  after?: ExpectedFile;
+  /** What the file says of itself since. */
+  said?: { dataOffset: number; artwork?: Artwork };
+  /** Milliseconds since 1970. */
+  at: number;
+}
+
 /** Sounds that an edit touched: what a snapshot of the index does not have yet. */
 export interface Touched {
   rev: number;
@@ -153,6 +180,7 @@ export class Store extends Dexie {
   plays!: EntityTable<Play, 'seq'>;
   touched!: EntityTable<Touched, 'rev'>;
   aside!: EntityTable<AsideRecord, 'id'>;
+  writes!: EntityTable<WriteRecord, 'id'>;
   marks!: EntityTable<{ name: string; value: string }, 'name'>;
   counters!: EntityTable<{ name: string; next: number }, 'name'>;
 
@@ -274,6 +302,8 @@ const versions: { stores: Record<string, string>; upgrade?: Parameters<ReturnTyp
     },
     // Facts of the level's course; everything is measured once more for them.
     { stores: {}, upgrade: (transaction) => transaction.table('facts').clear() },
+    // Files that were written.
+    { stores: { writes: '++id, job, state' } },
   ];
 
 /** Changes in one block; small enough to read one for one sound, large enough that a great edit has few. */

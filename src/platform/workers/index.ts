@@ -8,6 +8,7 @@ import type { IntakeReader } from '../intake/intake';
 import type { Labeller } from '../labelling/labeller';
 import type { AudioLoader } from '../audio/loader';
 import type { Mixer } from '../out/mixer';
+import type { FileWriter } from '../out/file-writer';
 import type { Taker } from '../out/taker';
 import type { Viewer } from '../audio/viewer';
 
@@ -99,4 +100,17 @@ export async function startLabeller(catalogue: Remote<{ serve(port: MessagePort)
     worker.terminate();
   };
   return { labeller, where: new Int32Array(memory), end };
+}
+
+/** The worker that writes files; it reaches the catalogue through a port of its own. */
+export async function startFileWriter(
+  catalogue: Remote<{ serve(port: MessagePort): void }>,
+): Promise<Remote<FileWriter>> {
+  const worker = kept(
+    new Worker(new URL('./file-writer.worker.ts', import.meta.url), { type: 'module', name: 'files' }),
+  );
+  const { port1, port2 } = new MessageChannel();
+  await catalogue.serve(transfer(port1, [port1]));
+  type Host = { start(port: MessagePort): FileWriter };
+  return (await wrap<Host>(worker).start(transfer(port2, [port2]))) as unknown as Remote<FileWriter>;
 }

@@ -9,7 +9,9 @@ export function useMarks(sound: () => Sound) {
   const audition = useAudition();
   return async function keep(label: string, after: Patch): Promise<void> {
     const { id } = sound();
-    await library.edit(`${label} of ${nameOf(sound())}`, [changeOf('sounds', sound(), after)]);
+    // An anchor that somebody set stays, whatever its file says later.
+    const all = 'marks.anchor' in after ? { ...after, 'from.anchor': 'typed' } : after;
+    await library.edit(`${label} of ${nameOf(sound())}`, [changeOf('sounds', sound(), all)]);
     const [next] = await catalogue.sounds([id]);
     if (next && audition.sound?.id === next.id) audition.renew(next);
   };

@@ -143,3 +143,17 @@ export function spliced(splice: Splice, source: ByteSource): ByteSource {
     },
   };
 }
+
+/** Whether a file is what a splice makes, as far as what is new in it tells: by the bytes at their places. */
+export async function isMadeBy(splice: Splice, source: ByteSource): Promise<boolean> {
+  if (source.size !== sizeAfter(splice)) return false;
+  let at = 0;
+  for (const piece of splice.pieces) {
+    if ('bytes' in piece) {
+      const there = await source.read(at, piece.bytes.length);
+      if (there.length !== piece.bytes.length || there.some((b, i) => b !== piece.bytes[i])) return false;
+    }
+    at += lengthOf(piece);
+  }
+  return true;
+}

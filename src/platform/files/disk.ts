@@ -1,0 +1,202 @@
+import { patchesOf, quickHashOf, sizeAfter, type Splice } from '@core/files';
+import { checked, validators, type ExpectedFile, type RenameRequest, type WriteRequest } from '@core/schemas';
+import { createXXHash64 } from 'hash-wasm';
+import type { RootRecord } from '../store/store';
+import { mayWrite } from './folders';
+import { fileSource, handleOf, RootUnavailable, serverRoots } from './roots';
+
+/** One file was not written, and is as it was; says why. */
+export class NotWritten extends Error {
+  override name = 'NotWritten';
+}
+
+/** Nothing more can be written for now: the disk is full, the server is away, or it is not allowed. */
+export class WritingStopped extends Error {
+  override name = 'WritingStopped';
+
+  /** @param known whether the file in hand is surely as it was */
+  constructor(
+    message: string,
+    readonly known = true,
+  ) {
+    super(message);
+  }
+}
+
+/** Where the audio lies in a file, before and after. */
+type AudioPlace = WriteRequest['audio'];
+
+/**
+ * Why files of a root cannot be written, in words; undefined where they can.
+ * @param ask may ask the user, which only works in a click
+ */
+export async function whyNotWritten(root: RootRecord, ask: boolean): Promise<string | undefined> {
+  if (root.removed) return `“${root.name}” was taken out`;
+  if (root.kind === 'copied')
+    return 'its files were copied into the browser; the ones on the disk are not within reach';
+  if (root.kind === 'server') {
+    const served = (await serverRoots()).find((r) => r.id === root.serverId);
+    if (!served) return `“${root.name}” is not served now`;
+    return served.writes ? undefined : 'its folder is served for reading; start with --write to have files written';
+  }
+  for (const handle of root.handles ?? [])
+    if (handle.kind === 'file' || !(await mayWrite(handle as FileSystemDirectoryHandle, ask)))
+      return handle.kind === 'file'
+        ? 'it was added by itself; add its folder to have it written'
+        : `the browser was not allowed to write to “${root.name}”`;
+  return undefined;
+}
+
+async function asked(
+  root: RootRecord,
+  what: 'write' | 'rename',
+  body: WriteRequest | RenameRequest,
+): Promise<ExpectedFile> {
+  let response: Response;
+  try {
+    response = await fetch(`/api/roots/${root.serverId}/${what}`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify(body),
+    });
+  } catch {
+    throw new WritingStopped('the Cormorant server does not answer; start it again', false);
+  }
+  const answer = (await response.json().catch(() => ({}))) as { error?: string };
+  if (response.ok)
+    return checked<ExpectedFile>(answer, validators.writtenFile, 'what the server says of a written file');
+  const reason = answer.error ?? `the server answered with ${response.status}`;
+  // What is said of one file leaves the others alone.
+  if ([400, 404, 409, 413].includes(response.status)) throw new NotWritten(reason);
+  throw new WritingStopped(reason);
+}
+
+const CHUNK = 1 << 20;
+
+async function hashOf(file: File, offset: number, length: number): Promise<string> {
+  const hash = await createXXHash64();
+  for (let at = 0; at < length; at += CHUNK)
+    hash.update(new Uint8Array(await file.slice(offset + at, offset + Math.min(length, at + CHUNK)).arrayBuffer()));
+  return hash.digest();
+}
+
+const told = async (file: File): Promise<ExpectedFile> => ({
+  size: file.size,
+  modified: file.lastModified,
+  hash: await quickHashOf(fileSource(file)),
+});
+
+/** What the browser failed with, as one file's matter or as the end of it all. */
+function inWords(error: unknown): Error {
+  const { name, message } = error as Error;
+  if (error instanceof NotWritten || error instanceof RootUnavailable) return error;
+  if (name === 'QuotaExceededError')
+    return new WritingStopped('the disk is full; the file is as it was. Make room and go on');
+  if (name === 'NotAllowedError' || name === 'SecurityError')
+    return new WritingStopped('the browser is not allowed to write there any more');
+  if (name === 'NoModificationAllowedError')
+    return new NotWritten('it is in use by another program, or for reading only');
+  if (name === 'NotFoundError') return new NotWritten('it is not there any more');
+  return new NotWritten(message);
+}
+
+/** Opens a file of a picked folder, and holds it against what is expected of it. */
+async function pickedFile(root: RootRecord, path: string, expected: ExpectedFile) {
+  const handle = await handleOf(root, path);
+  const file = await handle.getFile();
+  const now = await told(file);
+  if (now.size !== expected.size || now.hash !== expected.hash)
+    throw new NotWritten('it was changed by another program meanwhile; look through the folder again');
+  return { handle, file };
+}
+
+/** The browser writes to a copy of its own, which takes the file's place when it is closed: all of it or nothing. */
+async function writePicked(
+  root: RootRecord,
+  path: string,
+  expected: ExpectedFile,
+  splice: Splice,
+  audio: AudioPlace,
+): Promise<ExpectedFile> {
+  const { handle, file } = await pickedFile(root, path, expected);
+  const sound = await hashOf(file, audio.before, audio.length);
+  const patches = patchesOf(splice);
+  const out = await handle.createWritable({ keepExistingData: patches !== undefined });
+  try {
+    if (patches) {
+      for (const { offset, bytes } of patches)
+        await out.write({ type: 'write', position: offset, data: bytes as Uint8Array<ArrayBuffer> });
+      await out.truncate(sizeAfter(splice));
+    } else
+      for (const piece of splice.pieces)
+        await out.write(
+          'bytes' in piece
+            ? (piece.bytes as Uint8Array<ArrayBuffer>)
+            : file.slice(piece.from, piece.from + piece.length),
+        );
+  } catch (error) {
+    await out.abort();
+    throw error;
+  }
+  await out.close();
+  const written = await handle.getFile();
+  if ((await hashOf(written, audio.after, audio.length)) !== sound)
+    throw new NotWritten('its audio did not come out the same; take the writing back');
+  return told(written);
+}
+
+/**
+ * Writes a file of a root: all of it or nothing.
+ * @returns what it is now
+ * @throws NotWritten, WritingStopped, RootUnavailable
+ */
+export async function writeFile(
+  root: RootRecord,
+  path: string,
+  expected: ExpectedFile,
+  splice: Splice,
+  audio: AudioPlace,
+): Promise<ExpectedFile> {
+  if (root.kind === 'server') {
+    const pieces = splice.pieces.map((p) => ('bytes' in p ? { base64: toBase64(p.bytes) } : p));
+    return asked(root, 'write', { path, ...expected, pieces, audio });
+  }
+  try {
+    return await writePicked(root, path, expected, splice, audio);
+  } catch (error) {
+    throw inWords(error);
+  }
+}
+
+function toBase64(bytes: Uint8Array): string {
+  let text = '';
+  for (let at = 0; at < bytes.length; at += 0x8000) text += String.fromCharCode(...bytes.subarray(at, at + 0x8000));
+  return btoa(text);
+}
+
+type Movable = FileSystemFileHandle & { move?(name: string): Promise<void> };
+
+/** Gives a file of a root another name in its folder; never one that another file has. @throws NotWritten, WritingStopped */
+export async function renameFile(
+  root: RootRecord,
+  path: string,
+  name: string,
+  expected: ExpectedFile,
+): Promise<ExpectedFile> {
+  if (root.kind === 'server') return asked(root, 'rename', { path, ...expected, name });
+  try {
+    const { handle } = await pickedFile(root, path, expected);
+    const movable = handle as Movable;
+    if (!movable.move) throw new NotWritten('this browser cannot rename files; it keeps its name');
+    const there = await handleOf(root, inFolderOf(path, name)).catch(() => undefined);
+    if (there && !(await there.isSameEntry(handle)))
+      throw new NotWritten(`there is another file called ${name} already`);
+    await movable.move(name);
+    return await told(await handle.getFile());
+  } catch (error) {
+    throw inWords(error);
+  }
+}
+
+/** The path of another name in a file's folder. */
+export const inFolderOf = (path: string, name: string): string => path.slice(0, path.lastIndexOf('/') + 1) + name;

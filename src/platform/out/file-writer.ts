@@ -1,0 +1,419 @@
+import type { Splice } from '@core/files';
+import { inverted, isMadeBy, quickHashOf, sizeAfter, windowed } from '@core/files';
+import { changeOf, placedAt, type Change, type Patch, type Sound, type TagNames } from '@core/library';
+import type { ExpectedFile } from '@core/schemas';
+import { isCategory } from '@core/suggest';
+import type { Catalogue } from '../catalogue/catalogue';
+import { describeFile } from '../audio/reader';
+import { inFolderOf, NotWritten, renameFile, whyNotWritten, writeFile, WritingStopped } from '../files/disk';
+import { openFile, RootUnavailable, sizeOf } from '../files/roots';
+import { rootLock, underLock, underLocks, WRITING } from '../store/locks';
+import type { RootRecord, Store, WriteRecord } from '../store/store';
+import { planFor, rowFor, wantedName, withoutClashes, type WriteHow, type WriteRow } from './write-plan';
+
+/** The catalogue as writing files needs it, be it here or in another worker. */
+export type WritingCatalogue = Pick<Catalogue, 'apply'>;
+
+/** How far writing is. */
+export interface WriteProgress {
+  done: number;
+  total: number;
+  /** Bytes of the files that are done. */
+  bytes: number;
+  current: string;
+}
+
+/** What writing came to. */
+export interface WriteOutcome {
+  written: number;
+  /** Files that were left as they were, and why. */
+  failed: { id: number; path: string; reason: string }[];
+  /** Why it ended before all was done; what was written stays. */
+  stopped?: string;
+}
+
+const CHUNK = 500;
+/** Files that are written at the same time: one is asked for while another is on its way. */
+const AT_ONCE = 3;
+/** What an edit says that it was done by, before the number of its job. */
+export const FILES = 'files';
+
+/** The number of the job of an edit that wrote files; undefined for any other. */
+export function jobOf(by: string | undefined): number | undefined {
+  const found = /^files (\d+)$/.exec(by ?? '');
+  return found ? Number(found[1]) : undefined;
+}
+
+/**
+ * Writes labels into files, and gives them their planned names, in a worker of its own. What is done is kept file by file before and after
+ * it is done, so that whatever ends it, it is known of each whether it is the old one or the new, and how it is made the other.
+ */
+export class FileWriter {
+  private cancelled = false;
+  private resume: (() => void) | undefined;
+  private paused: Promise<void> | undefined;
+
+  constructor(
+    private readonly store: Store,
+    private readonly catalogue: WritingCatalogue,
+  ) {}
+
+  /** Ends the work after the files in hand. */
+  cancel(): void {
+    this.cancelled = true;
+    this.proceed();
+  }
+
+  /** Lets the work rest after the files in hand. */
+  pause(): void {
+    this.paused ??= new Promise((go) => (this.resume = go));
+  }
+
+  proceed(): void {
+    this.resume?.();
+    this.paused = this.resume = undefined;
+  }
+
+  private async roots(): Promise<Map<number, { root: RootRecord; blocked?: string }>> {
+    const roots = await this.store.roots.toArray();
+    const found = await Promise.all(
+      roots.map(async (root) => {
+        const blocked = await whyNotWritten(root, false).catch((error: Error) => error.message);
+        return [root.id, { root, blocked }] as const;
+      }),
+    );
+    return new Map(found);
+  }
+
+  private async tags(): Promise<TagNames> {
+    return new Map((await this.store.tags.toArray()).map((t) => [t.id, t.name]));
+  }
+
+  /**
+   * Works out what writing would do, file by file; nothing is written.
+   * @returns rows in the order of the sounds
+   */
+  async plan(
+    ids: readonly number[],
+    how: WriteHow,
+    progress: (share: number, what: string) => void,
+  ): Promise<WriteRow[]> {
+    this.cancelled = false;
+    const [roots, tags] = await Promise.all([this.roots(), this.tags()]);
+    const rows: WriteRow[] = [];
+    const rootIds = new Map<number, number>();
+    for (let from = 0; from < ids.length && !this.cancelled; from += CHUNK) {
+      const sounds = (await this.store.sounds.bulkGet(ids.slice(from, from + CHUNK) as number[])).filter(
+        (s) => s !== undefined,
+      );
+      let next = 0;
+      const made = new Array<WriteRow>(sounds.length);
+      const work = async () => {
+        for (let i = next++; i < sounds.length && !this.cancelled; i = next++) {
+          const sound = sounds[i];
+          const { root, blocked } = roots.get(sound.rootId) ?? {};
+          rootIds.set(sound.id, sound.rootId);
+          made[i] = await rowFor(root, sound, tags, how, blocked);
+          progress((from + i + 1) / ids.length, sound.path);
+        }
+      };
+      await Promise.all(Array.from({ length: AT_ONCE * 2 }, work));
+      rows.push(...made.filter(Boolean));
+    }
+    if (!rows.some((r) => r.name)) return rows;
+    const there = new Map<number, Set<string>>();
+    const moving = new Set(rows.flatMap((r) => (r.name ? [r.id] : [])));
+    for (const rootId of new Set(rootIds.values())) {
+      const others = await this.store.sounds.where('rootId').equals(rootId).toArray();
+      there.set(rootId, new Set(others.filter((s) => !moving.has(s.id)).map((s) => s.path.toLowerCase())));
+    }
+    return withoutClashes(rows, (row) => rootIds.get(row.id)!, there);
+  }
+
+  /**
+   * Writes the files of some sounds, as one edit. One that cannot be written is left as it was, and the rest goes on.
+   * @throws Error where nothing could be begun
+   */
+  async write(ids: readonly number[], how: WriteHow, report: (progress: WriteProgress) => void): Promise<WriteOutcome> {
+    this.cancelled = false;
+    return underLock(WRITING, async () => {
+      const [roots, tags] = await Promise.all([this.roots(), this.tags()]);
+      const last = await this.store.writes.orderBy('job').last();
+      const job = (last?.job ?? 0) + 1;
+      const outcome: WriteOutcome = { written: 0, failed: [] };
+      const progress: WriteProgress = { done: 0, total: ids.length, bytes: 0, current: '' };
+      const rootIds = [...roots.keys()];
+      await underLocks(rootIds.map(rootLock), async () => {
+        let next = 0;
+        const work = async () => {
+          for (let i = next++; i < ids.length; i = next++) {
+            if (this.paused) await this.paused;
+            if (this.cancelled || outcome.stopped !== undefined) return;
+            const sound = await this.store.sounds.get(ids[i]);
+            const { root, blocked } = roots.get(sound?.rootId ?? -1) ?? {};
+            if (!sound || !root) continue;
+            progress.current = sound.path;
+            report({ ...progress });
+            try {
+              if (blocked !== undefined) throw new NotWritten(blocked);
+              if (await this.one(job, root, sound, tags, how)) outcome.written++;
+            } catch (error) {
+              if (endsAll(error)) outcome.stopped ??= (error as Error).message;
+              outcome.failed.push({ id: sound.id, path: sound.path, reason: (error as Error).message });
+            }
+            progress.done++;
+            progress.bytes += sound.size;
+            report({ ...progress });
+          }
+        };
+        await Promise.all(Array.from({ length: AT_ONCE }, work));
+        if (this.cancelled) outcome.stopped ??= 'It was cancelled';
+        await this.keep(job);
+      });
+      return outcome;
+    });
+  }
+
+  /** Writes one file. @returns false where there is nothing to write */
+  private async one(job: number, root: RootRecord, sound: Sound, tags: TagNames, how: WriteHow): Promise<boolean> {
+    const name = how.names ? wantedName(sound) : undefined;
+    const { plan } = how.labels ? await planFor(root, sound, tags) : {};
+    if (!plan && name === undefined) return false;
+    const source = windowed(await openFile(root, sound.path, sound.size));
+    const before: ExpectedFile = { size: sound.size, modified: sound.modified, hash: await quickHashOf(source) };
+    const splices = plan ? { forth: plan.splice, back: await inverted(plan.splice, source) } : {};
+    const id = (await this.store.writes.add({
+      job,
+      rootId: root.id,
+      soundId: sound.id,
+      path: sound.path,
+      ...(name === undefined ? {} : { name }),
+      state: 'writing',
+      ...splices,
+      audio: plan?.audio ?? { before: 0, after: 0, length: 0 },
+      before,
+      at: Date.now(),
+    } as WriteRecord)) as number;
+    let after = before;
+    try {
+      if (plan) {
+        after = await writeFile(root, sound.path, before, plan.splice, plan.audio);
+        await this.store.writes.update(id, { after });
+      }
+      if (name !== undefined) after = await renameFile(root, sound.path, name, after);
+    } catch (error) {
+      // Nobody answered: what became of it is seen later.
+      if (error instanceof WritingStopped && !error.known) throw error;
+      // Labels may be in while the name could not be changed: then the file is a new one under its old name.
+      if (after === before) await this.store.writes.update(id, { state: 'failed' });
+      else await this.store.writes.update(id, { state: 'done', after, name: undefined });
+      throw error;
+    }
+    await this.store.writes.update(id, { state: 'done', after });
+    // Where it cannot be read just now, the next one who finds it written does so.
+    await this.listen(root, { ...(await this.store.writes.get(id))! }).catch(() => undefined);
+    return true;
+  }
+
+  /** Where a file lies, the old one or the new. */
+  private placeOf({ path, name, state }: WriteRecord): string {
+    const isNew = state === 'done' || state === 'kept';
+    return isNew && name !== undefined ? inFolderOf(path, name) : path;
+  }
+
+  /** Keeps what a file says of itself since it was written. @throws FileGone, RootUnavailable */
+  private async listen(root: RootRecord, write: WriteRecord): Promise<NonNullable<WriteRecord['said']>> {
+    const { size } = write.state === 'done' || write.state === 'kept' ? write.after! : write.before;
+    const { format, artwork } = await describeFile(windowed(await openFile(root, this.placeOf(write), size)));
+    const said = { dataOffset: format.dataOffset, ...(artwork ? { artwork } : {}) };
+    await this.store.writes.update(write.id, { said });
+    return said;
+  }
+
+  private of(job: number, state: WriteRecord['state']): Promise<WriteRecord[]> {
+    return this.store.writes
+      .where('job')
+      .equals(job)
+      .filter((w) => w.state === state)
+      .toArray();
+  }
+
+  /** Sounds of roots by where their files lie. */
+  private async byPath(rootIds: Iterable<number>): Promise<(rootId: number, path: string) => Sound[]> {
+    const found = new Map<string, Sound[]>();
+    for (const sound of await this.store.sounds
+      .where('rootId')
+      .anyOf([...new Set(rootIds)])
+      .toArray()) {
+      const key = `${sound.rootId}/${sound.path}`;
+      found.set(key, [...(found.get(key) ?? []), sound]);
+    }
+    return (rootId, path) => found.get(`${rootId}/${path}`) ?? [];
+  }
+
+  /** The changes to all sounds of a file that was written: it has another size and time, its audio may begin elsewhere. */
+  private changesFor(write: WriteRecord, own: readonly Sound[], said: NonNullable<WriteRecord['said']>): Change[] {
+    const path = this.placeOf(write);
+    const { size, modified, hash } = write.state === 'done' || write.state === 'kept' ? write.after! : write.before;
+    const whole = own.find((s) => !s.excerpt);
+    return own.flatMap((sound) => {
+      const moved = sound.path !== path;
+      const after: Patch = moved ? placedAt(write.rootId, { path, size, modified }, isCategory) : { size, modified };
+      after.quickHash = hash;
+      const { dataOffset } = sound.format;
+      const by = said.dataOffset - (whole?.format.dataOffset ?? dataOffset);
+      if (by !== 0 && dataOffset > 0) after.format = { ...sound.format, dataOffset: dataOffset + by };
+      if (JSON.stringify(sound.artwork) !== JSON.stringify(said.artwork)) after.artwork = said.artwork;
+      return changeOf('sounds', sound, after) ?? [];
+    });
+  }
+
+  /** Has the catalogue know of the files of a job that are written, as one edit; of those that cannot be read now it does later. */
+  private async keep(job: number): Promise<void> {
+    const known: WriteRecord[] = [];
+    const changes: Change[] = [];
+    const done = await this.of(job, 'done');
+    const soundsAt = await this.byPath(done.map((w) => w.rootId));
+    for (const write of done) {
+      const root = await this.store.roots.get(write.rootId);
+      const said = write.said ?? (root && (await this.listen(root, write).catch(() => undefined)));
+      if (!said) continue;
+      known.push(write);
+      changes.push(...this.changesFor(write, soundsAt(write.rootId, write.path), said));
+    }
+    if (changes.length > 0) {
+      const files = known.length === 1 ? '1 file' : `${known.length} files`;
+      const label = `Write ${files}`;
+      await this.catalogue.apply({ label, at: Date.now(), by: `${FILES} ${job}`, changes, undoable: true });
+    }
+    await this.store.writes
+      .where('id')
+      .anyOf(known.map((w) => w.id))
+      .modify({ state: 'kept' });
+    await this.forget();
+  }
+
+  /** Lets go of what no edit knows any more. */
+  private async forget(): Promise<void> {
+    const jobs = new Set(
+      (await this.store.journal.filter((e) => jobOf(e.by) !== undefined).toArray()).map((e) => jobOf(e.by)!),
+    );
+    const open = (w: WriteRecord) => w.state === 'writing' || w.state === 'done';
+    const gone = await this.store.writes
+      .filter((w) => w.state === 'failed' || (!open(w) && !jobs.has(w.job)))
+      .primaryKeys();
+    await this.store.writes.bulkDelete(gone);
+  }
+
+  /**
+   * Makes the files of a job the old ones again, or the new ones; the catalogue's own records follow by its undo.
+   * @returns what could not be done, file by file
+   */
+  async turn(job: number, to: 'undone' | 'done', report: (progress: WriteProgress) => void): Promise<WriteOutcome> {
+    this.cancelled = false;
+    return underLock(WRITING, async () => {
+      const state = to === 'undone' ? 'kept' : 'undone';
+      const writes = await this.of(job, state);
+      const roots = await this.roots();
+      const outcome: WriteOutcome = { written: 0, failed: [] };
+      const progress: WriteProgress = { done: 0, total: writes.length, bytes: 0, current: '' };
+      await underLocks([...new Set(writes.map((w) => w.rootId))].map(rootLock), async () => {
+        for (const write of writes) {
+          progress.current = write.path;
+          report({ ...progress });
+          try {
+            const { root, blocked } = roots.get(write.rootId) ?? {};
+            if (!root || blocked !== undefined)
+              throw new NotWritten(blocked ?? 'its folder is not in the library any more');
+            await this.turnOne(root, write, to);
+            outcome.written++;
+          } catch (error) {
+            outcome.failed.push({ id: write.soundId, path: write.path, reason: (error as Error).message });
+            if (endsAll(error)) {
+              outcome.stopped = (error as Error).message;
+              break;
+            }
+          }
+          progress.done++;
+          progress.bytes += write.before.size;
+          report({ ...progress });
+        }
+      });
+      return outcome;
+    });
+  }
+
+  private async turnOne(root: RootRecord, write: WriteRecord, to: 'undone' | 'done'): Promise<void> {
+    const { path, name, audio, before, after, forth, back } = write;
+    const old = path.slice(path.lastIndexOf('/') + 1);
+    if (to === 'undone') {
+      let now = after!;
+      if (name !== undefined) now = await renameFile(root, inFolderOf(path, name), old, now);
+      const place = { before: audio.after, after: audio.before, length: audio.length };
+      if (back) now = await writeFile(root, path, now, back, place);
+      await this.store.writes.update(write.id, { state: 'undone', before: now });
+    } else {
+      let now = before;
+      if (forth) now = await writeFile(root, path, now, forth, audio);
+      if (name !== undefined) now = await renameFile(root, path, name, now);
+      await this.store.writes.update(write.id, { state: 'kept', after: now });
+    }
+  }
+
+  /** Brings the records of a job's sounds in line with their files, once an undo has turned what it could. */
+  async follow(job: number): Promise<void> {
+    const writes = await this.store.writes.where('job').equals(job).toArray();
+    const changes: Change[] = [];
+    const soundsAt = await this.byPath(writes.map((w) => w.rootId));
+    for (const write of writes) {
+      const root = await this.store.roots.get(write.rootId);
+      const sound = await this.store.sounds.get(write.soundId);
+      const said = root && sound && (await this.listen(root, write).catch(() => undefined));
+      if (said) changes.push(...this.changesFor(write, soundsAt(write.rootId, sound.path), said));
+    }
+    if (changes.length > 0)
+      await this.catalogue.apply({ label: 'Follow written files', at: Date.now(), changes, undoable: false });
+  }
+
+  /**
+   * Finishes what was broken off: of each file it is seen whether it is the old one or the new, and the catalogue is told of the new ones.
+   * @returns how many files were written that the catalogue did not know of
+   */
+  async settle(): Promise<number> {
+    return underLock(WRITING, async () => {
+      const open = await this.store.writes.where('state').anyOf('writing', 'done').toArray();
+      for (const write of open) if (write.state === 'writing') await this.seen(write);
+      const jobs = new Set(open.map((w) => w.job));
+      let found = 0;
+      for (const job of jobs) {
+        found += (await this.of(job, 'done')).length;
+        await this.keep(job);
+      }
+      return found;
+    });
+  }
+
+  /** Sees whether a file that was being written is the old one or the new. */
+  private async seen(write: WriteRecord): Promise<void> {
+    const { path, name, before, forth, back } = write;
+    const root = await this.store.roots.get(write.rootId);
+    if (!root) return;
+    const there = async (at: string, size: number, splice: Splice | undefined) => {
+      if ((await sizeOf(root, at)) !== size) return undefined;
+      const source = await openFile(root, at, size);
+      // One that only gets another name is known by where it lies.
+      const found = splice ? await isMadeBy(splice, source) : (await quickHashOf(source)) === before.hash;
+      return found ? source : undefined;
+    };
+    const size = forth ? sizeAfter(forth) : before.size;
+    const renamed = name === undefined ? undefined : await there(inFolderOf(path, name), size, forth);
+    const source = renamed ?? (forth && (await there(path, size, forth)));
+    if (!source || (!renamed && back && (await there(path, before.size, back))))
+      return void (await this.store.writes.update(write.id, { state: 'failed' }));
+    const after = { size, modified: write.after?.modified ?? write.at, hash: await quickHashOf(source) };
+    await this.store.writes.update(write.id, { state: 'done', after, name: renamed ? name : undefined });
+  }
+}
+
+/** Whether nothing more can be written for now, and not only this one file. */
+const endsAll = (error: unknown): boolean => error instanceof WritingStopped || error instanceof RootUnavailable;

@@ -1,0 +1,110 @@
+import { nameFaults } from '@core/naming';
+import { planLabels, sizeAfter, patchesOf, windowed, type FilePlan } from '@core/files';
+import { labelsToWrite, type LabelChange, type Sound, type TagNames } from '@core/library';
+import { describeFile } from '../audio/reader';
+import { inFolderOf } from '../files/disk';
+import { openFile } from '../files/roots';
+import type { RootRecord } from '../store/store';
+
+/** What is written. */
+export interface WriteHow {
+  labels: boolean;
+  /** Files get the names that are planned for them. */
+  names: boolean;
+}
+
+/** What writing a sound's file comes to, before it is done. */
+export interface WriteRow {
+  id: number;
+  path: string;
+  changes: LabelChange[];
+  /** What is not as one would wish, in words. */
+  notes: string[];
+  /** Into the file where its audio stays in place, or the whole of it anew; only its name; or nothing, as it has all of it already. */
+  how: 'inPlace' | 'anew' | 'name' | 'nothing' | 'cannot';
+  /** Bytes that are written. */
+  bytes: number;
+  /** The name that the file gets. */
+  name?: string;
+  /** Why it cannot be written. */
+  reason?: string;
+}
+
+const fileOf = (path: string) => path.slice(path.lastIndexOf('/') + 1);
+
+/** The name that a sound's file is to get; undefined where it has it already, or none is planned. */
+export function wantedName(sound: Pick<Sound, 'path' | 'fields'>): string | undefined {
+  const planned = sound.fields.plannedName as string | undefined;
+  return planned === undefined || planned === fileOf(sound.path) ? undefined : planned;
+}
+
+/** The plan for one file's labels; undefined where it has all of them. @throws FileError, FileGone, RootUnavailable */
+export async function planFor(
+  root: RootRecord,
+  sound: Sound,
+  tags: TagNames,
+): Promise<{ plan?: FilePlan; changes: LabelChange[] }> {
+  const source = windowed(await openFile(root, sound.path, sound.size));
+  const file = await describeFile(source);
+  const { wanted, changes } = labelsToWrite(file, sound, tags);
+  if (changes.length === 0) return { changes };
+  const { rate, frames } = file.format;
+  return { plan: await planLabels(source, wanted, { rate, frames }), changes };
+}
+
+/** What writing one sound's file comes to. @param blocked why nothing of its root can be written */
+export async function rowFor(
+  root: RootRecord | undefined,
+  sound: Sound,
+  tags: TagNames,
+  how: WriteHow,
+  blocked: string | undefined,
+): Promise<WriteRow> {
+  const row: WriteRow = { id: sound.id, path: sound.path, changes: [], notes: [], how: 'nothing', bytes: 0 };
+  const cannot = (reason: string): WriteRow => ({ ...row, how: 'cannot', reason });
+  if (!root) return cannot('its folder is not in the library any more');
+  if (blocked !== undefined) return cannot(blocked);
+  if (sound.excerpt) return cannot('it is a part of a longer file');
+  if (sound.fields.state !== undefined) return cannot('its file is missing');
+  const name = how.names ? wantedName(sound) : undefined;
+  if (name !== undefined) {
+    const faults = nameFaults(name);
+    if (faults.length > 0) return cannot(`“${name}”: ${faults.join('; ')}`);
+    row.name = name;
+    row.how = 'name';
+  }
+  if (!how.labels) return row;
+  try {
+    const { plan, changes } = await planFor(root, sound, tags);
+    if (!plan) return row;
+    const patches = patchesOf(plan.splice);
+    row.changes = changes;
+    row.notes = plan.notes;
+    row.how = patches ? 'inPlace' : 'anew';
+    row.bytes = patches ? patches.reduce((sum, p) => sum + p.bytes.length, 0) : sizeAfter(plan.splice);
+    return row;
+  } catch (error) {
+    return cannot((error as Error).message);
+  }
+}
+
+/** Marks rows whose names clash: with each other, or with a file of their folder that keeps its name. @param there paths of a root's files, lower case */
+export function withoutClashes(
+  rows: readonly WriteRow[],
+  rootOf: (row: WriteRow) => number,
+  there: ReadonlyMap<number, ReadonlySet<string>>,
+): WriteRow[] {
+  const key = (row: WriteRow) => `${rootOf(row)}/${inFolderOf(row.path, row.name!)}`.toLowerCase();
+  const wanted = new Map<string, number>();
+  for (const row of rows) if (row.name) wanted.set(key(row), (wanted.get(key(row)) ?? 0) + 1);
+  return rows.map((row) => {
+    if (!row.name || row.how === 'cannot') return row;
+    const path = inFolderOf(row.path, row.name).toLowerCase();
+    const own = path === row.path.toLowerCase();
+    if (wanted.get(key(row))! > 1)
+      return { ...row, how: 'cannot', reason: `several files would be called ${row.name}` };
+    if (!own && there.get(rootOf(row))?.has(path))
+      return { ...row, how: 'cannot', reason: `there is another file called ${row.name} already` };
+    return row;
+  });
+}
