@@ -11,6 +11,7 @@ import { auditioning } from './bench-audition';
 import { painted } from './bench-find';
 import { finding } from './bench-search';
 import { calibration, labelling, suggestions } from './bench-label';
+import { writing } from './bench-write';
 import { launch } from './browser';
 
 const top = join(dirname(fileURLToPath(import.meta.url)), '..');
@@ -226,6 +227,7 @@ const parts: Record<string, { heading: string; measure: () => Promise<void> | vo
       await labels();
     },
   },
+  write: { heading: 'Writing files, by the server', measure: () => writing(line) },
   label: {
     heading: 'Labelling, in Chromium',
     measure: async () => {

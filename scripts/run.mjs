@@ -119,10 +119,12 @@ async function demoCopy(reset) {
 }
 
 /** Independent programs with which the tests check our readers and measurements; without them those tests are skipped. */
-const peers = ['ffmpeg', 'sox', 'flac', 'lame', 'vorbis-tools'];
+const peers = ['ffmpeg', 'sox', 'flac', 'lame', 'vorbis-tools', 'libimage-exiftool-perl', 'mediainfo'];
+/** The program by which it is seen whether a package is there, where it is called otherwise. */
+const programOf = { 'vorbis-tools': 'oggenc', 'libimage-exiftool-perl': 'exiftool' };
 
 async function peerPrograms() {
-  const missing = peers.filter((p) => !existsSync(`/usr/bin/${p === 'vorbis-tools' ? 'oggenc' : p}`));
+  const missing = peers.filter((p) => !existsSync(`/usr/bin/${programOf[p] ?? p}`));
   if (missing.length === 0) return;
   const from = performance.now();
   await apt('update');

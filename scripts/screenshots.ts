@@ -10,9 +10,13 @@ const top = join(dirname(fileURLToPath(import.meta.url)), '..');
 const out = join(top, 'docs/screenshots');
 mkdirSync(out, { recursive: true });
 const started = performance.now();
-const server = spawn('node', ['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', '--port', '4900'], {
-  cwd: top,
-});
+const server = spawn(
+  'node',
+  ['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', '--write', '--port', '4900'],
+  {
+    cwd: top,
+  },
+);
 const url = await new Promise<string>((done) => server.stdout.on('data', (d) => done(/http:\S+/.exec(String(d))![0])));
 const browser = await launch();
 const page: Page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
@@ -99,18 +103,6 @@ try {
   for (const key of ['f', 'r']) await page.keyboard.up(key);
   await page.keyboard.press('Escape');
   await page.keyboard.press('Shift+k');
-  const opening = page.context().waitForEvent('page');
-  await page.keyboard.press('Shift+p');
-  const small = await opening;
-  await small.setViewportSize({ width: 460, height: 300 });
-  await small.getByRole('textbox', { name: 'Query' }).fill('winch pawl');
-  for (let i = 0; i < 3; i++) {
-    await small.keyboard.press('ArrowDown');
-    await small.waitForTimeout(500);
-  }
-  await small.screenshot({ path: join(out, 'small.png') });
-  console.log('  small.png');
-  await small.close();
   await page.keyboard.press('Control+k');
   await page.keyboard.type('Diagnostics');
   await page.keyboard.press('Enter');
@@ -151,6 +143,11 @@ try {
   await page.goto(`${url}label/names?f.library=Tidewrack%20Audio`);
   await page.getByText(/names are good/).waitFor();
   await shoot('names');
+  await page.goto(`${url}label/files?q=pawl%20OR%20reeds%20OR%20gate`);
+  await page.getByRole('button', { name: 'Look what would change' }).click();
+  await page.getByText(/get another name/).waitFor();
+  await page.keyboard.press('ArrowDown');
+  await shoot('write');
   await page.goto(`${url}label/sheets?f.library=Sluice%20Yard`);
   await page.locator('input[type=file]').setInputFiles('.demo/Sluice Yard labels.csv');
   await page

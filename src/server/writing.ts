@@ -53,11 +53,38 @@ const sourceOf = (handle: FileHandle, name: string, size: number): ByteSource =>
   read: (offset, length) => readAll(handle, offset, Math.max(0, Math.min(length, size - offset))),
 });
 
+/**
+ * Goes through a part of a file; while one piece is looked at, the next one is read. Pieces lie in two buffers in turn: a fresh one for
+ * each would cost more than reading into it.
+ */
+async function eachPart(
+  handle: FileHandle,
+  offset: number,
+  length: number,
+  visit: (bytes: Uint8Array) => void | Promise<void>,
+): Promise<void> {
+  const buffers = [0, 1].map(() => Buffer.allocUnsafe(Math.min(COPIED, length)));
+  const take = async (turn: number, at: number) => {
+    const buffer = buffers[turn & 1];
+    const { bytesRead } = await handle.read(buffer, 0, Math.min(buffer.length, length - at), offset + at);
+    return buffer.subarray(0, bytesRead);
+  };
+  let coming = take(0, 0);
+  for (let at = 0, turn = 1; at < length; turn++) {
+    const part = await coming;
+    if (part.length === 0) return;
+    at += part.length;
+    if (at < length) coming = take(turn, at);
+    // It is waited for in the next round; where none comes, nobody asks for it any more.
+    coming.catch(() => undefined);
+    await visit(part);
+  }
+}
+
 /** Hash of a part of a file. */
 async function hashOf(handle: FileHandle, offset: number, length: number): Promise<string> {
   const hash = await createXXHash64();
-  for (let at = 0; at < length; at += COPIED)
-    hash.update(await readAll(handle, offset + at, Math.min(COPIED, length - at)));
+  await eachPart(handle, offset, length, (bytes) => void hash.update(bytes));
   return hash.digest();
 }
 
@@ -234,11 +261,10 @@ export class FileWriter {
             at += piece.bytes.length;
             continue;
           }
-          for (let done = 0; done < piece.length; done += COPIED) {
-            const part = await readAll(handle, piece.from + done, Math.min(COPIED, piece.length - done));
+          await eachPart(handle, piece.from, piece.length, async (part) => {
             await writeAll(out, part, at);
             at += part.length;
-          }
+          });
         }
         await out.chmod(mode);
         await out.sync();

@@ -21,12 +21,17 @@ const rows = shallowRef<WriteRow[]>();
 const outcome = shallowRef<WriteOutcome>();
 const show = ref<'change' | 'cannot' | 'nothing'>('change');
 const at = ref(0);
-/** What was planned is no plan any more once sounds or the list changed. */
+/** What was planned is no plan any more once somebody changed something, or the list is another one. What is measured changes no plan. */
 const stale = ref(false);
-let planned = 0;
+let planned: readonly number[] | undefined;
+const otherList = () => planned?.length !== labels.ids.length || planned.some((id, i) => id !== labels.ids[i]);
 watch(
-  () => [labels.ids, library.revision, how.value.labels, how.value.names],
-  () => (stale.value = rows.value !== undefined && planned > 0),
+  () => [library.undoState, how.value.labels, how.value.names],
+  () => (stale.value ||= planned !== undefined),
+);
+watch(
+  () => labels.ids,
+  () => (stale.value ||= planned !== undefined && otherList()),
 );
 
 const changing = (row: WriteRow) => row.how !== 'nothing' && row.how !== 'cannot';
@@ -63,9 +68,9 @@ const gist = (row: WriteRow) => row.reason ?? [...(row.name ? ['File name'] : []
 async function plan(): Promise<void> {
   outcome.value = undefined;
   try {
-    const made = await planFiles(labels.ids, how.value);
-    rows.value = made;
-    planned = made.length;
+    const { ids } = labels;
+    rows.value = await planFiles(ids, how.value);
+    planned = ids;
     stale.value = false;
     at.value = 0;
     show.value = lists.value.change.length > 0 || lists.value.cannot.length === 0 ? 'change' : 'cannot';
@@ -94,8 +99,7 @@ async function write(): Promise<void> {
   try {
     const done = await writeFiles(ids, how.value);
     outcome.value = done;
-    rows.value = undefined;
-    planned = 0;
+    rows.value = planned = undefined;
     const left = done.failed.length > 0 ? `; ${things(done.failed.length, 'file')} stayed as before` : '';
     tell.done(`${things(done.written, 'file')} written${left}. Ctrl Z brings the old bytes back`);
   } catch (error) {

@@ -41,9 +41,13 @@ export function wavLabelsOf(sound: Pick<Sound, 'fields'>, tags: TagNames, anchor
   return { bext, ixml, info, cues };
 }
 
-/** The labels of a sound as a FLAC file's comments take them, by name: each field where it is read from. */
-export function flacLabelsOf(sound: Pick<Sound, 'fields'>, tags: TagNames): Record<string, string> {
-  const comments: Record<string, string> = {};
+/** The labels of a sound as a FLAC file's comments take them, by name: each field where it is read from; the anchor in samples. */
+export function flacLabelsOf(
+  sound: Pick<Sound, 'fields'>,
+  tags: TagNames,
+  anchor?: number,
+): Record<string, string> {
+  const comments: Record<string, string> = anchor === undefined ? {} : { ANCHOR: String(anchor) };
   for (const field of fields) {
     const value = textOf(field, sound.fields[field.key], tags);
     const key = field.read.find((k) => k.startsWith('vorbis.'));
