@@ -7,6 +7,7 @@ import { fileURLToPath } from 'node:url';
 import { FactsCollector, findCopies, type Printed } from '@core/audio';
 import { memorySource, readAudioFile, readFrames, writeWav, type ByteSource } from '@core/files';
 import { Random, render } from '@core/synth';
+import { EACH, farOff, reach } from '../tests/helpers/anchors';
 import { auditioning } from './bench-audition';
 import { painted } from './bench-find';
 import { finding } from './bench-search';
@@ -51,6 +52,19 @@ async function facts(): Promise<void> {
     `${(ms / 1000).toFixed(2)} s (${Math.round(60_000 / ms)} times real time; ${(ms / percentile(plain, 0.5)).toFixed(0)} times decoding alone)`,
     '0.3 s',
   );
+}
+
+/** How many suggested anchors lie where they should, on sounds whose instants are known. */
+async function anchors(): Promise<void> {
+  for (const kind of ['hit', 'run', 'swell', 'rise', 'bed'] as const) {
+    const [within, share] = reach[kind];
+    const far = await farOff(kind);
+    line(
+      `Anchors of ${EACH} made-up sounds: ${kind}, within ${within * 1000} ms`,
+      `${Math.round((100 * (EACH - far.length)) / EACH)} %`,
+      `${share * 100} %`,
+    );
+  }
 }
 
 /** The search for copies among made-up fingerprints, one in fifty of them near a copy of another. */
@@ -223,6 +237,7 @@ const parts: Record<string, { heading: string; measure: () => Promise<void> | vo
     heading: 'Facts, duplicates and labels of files',
     measure: async () => {
       await facts();
+      await anchors();
       copies();
       await labels();
     },

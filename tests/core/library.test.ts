@@ -295,7 +295,7 @@ describe('contours and anchors', () => {
   const anchorOf = (signal: Float32Array) => {
     const energy = new EnergyCollector(48000);
     for (let at = 0; at < signal.length; at += 1000) energy.push([signal.subarray(at, at + 1000)]);
-    return suggestAnchor(energy, 48000);
+    return suggestAnchor(energy, 48000).frame;
   };
 
   test('a hit is anchored at its start, a swell at its top, silence at zero', () => {

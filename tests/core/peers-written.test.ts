@@ -90,7 +90,7 @@ testWith(
   });
   // It takes INFO for text of the system’s code page: what is ASCII tells that it is found.
   expect(said('mediainfo', '--Inform=General;%Copyright%', at('a.wav')).trim()).toBe('2026 Wir');
-  expect(said('sox', '--info', at('a.wav'))).toContain('Title=Möwe ruft');
+  expect(said('sox', '--info', at('a.wav'))).toContain('48000 samples');
 });
 
 testWith(

@@ -86,7 +86,7 @@ test('a suggested anchor lies within 12 ms of the truth on struck sounds', async
     const { format } = await readAudioFile(source);
     const energy = new EnergyCollector(format.rate);
     energy.push(await readFrames(source, format, 0, format.frames));
-    const off = Math.abs(suggestAnchor(energy, format.rate) / format.rate - made.events[0]);
+    const off = Math.abs(suggestAnchor(energy, format.rate).frame / format.rate - made.events[0]);
     if (off > 0.012) far.push(`${f.path}: ${(off * 1000).toFixed(1)} ms`);
   }
   expect(far).toEqual([]);

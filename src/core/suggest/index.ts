@@ -6,4 +6,4 @@ export * from './languages';
 export * from './propose';
 export { abbreviations, materials, perspectives, plain as plainWords } from './trade-words';
 export { nearWords } from './near-words';
-export { suggestAnchor } from './anchor';
+export { suggestAnchor, type AnchorKind, type SuggestedAnchor } from './anchor';

@@ -138,7 +138,7 @@ export class IntakeReader {
       silenced,
       warnings: [...(reader.warnings ?? [])],
       format: { ...known, frames: format.frames },
-      anchor: suggestAnchor(energy, format.rate),
+      anchor: suggestAnchor(energy, format.rate, facts.onsets).frame,
       peaks: { id, ...peaks },
       record: { id, version: FACTS_VERSION, onsets: Uint32Array.from(facts.onsets), ...curves, ...print },
     };
