@@ -35,7 +35,13 @@ const hex = (bytes: Uint8Array) => Buffer.from(bytes).toString('hex');
 const soundOf = (file: AudioFile, fields: Record<string, FieldValue>, anchor = -1): Sound => {
   const made = described(file, found, () => undefined);
   const from = Object.fromEntries(Object.keys(fields).map((key) => [key, 'typed' as const]));
-  return { id: 1, ...made, fields: { ...made.fields, ...fields }, from: { ...made.from, ...from, anchor: 'typed' }, marks: { anchor } };
+  return {
+    id: 1,
+    ...made,
+    fields: { ...made.fields, ...fields },
+    from: { ...made.from, ...from, anchor: 'typed' },
+    marks: { anchor },
+  };
 };
 
 /** MP3 files are read elsewhere: their frames need a decoder. */
@@ -205,6 +211,16 @@ describe('places', () => {
       'iXML.NOTE': 'rain from the left',
       'INFO.ISFT': 'recorder 3',
     });
+  });
+
+  test('characters that no file holds are left out, and spoil nothing', async () => {
+    const odd = 'A\u0000b\u0007c \ud800d\u001f';
+    const { file } = await texts({ fxName: odd, keywords: ['x\u0001', 'y, z'], project: odd });
+    expect(file.warnings).toEqual([]);
+    expect(file.labels.get('iXML.ASWG.fxName')).toBe('Abc d');
+    expect(file.labels.get('INFO.INAM')).toBe('Abc d');
+    expect(file.labels.get('iXML.PROJECT')).toBe('Abc d');
+    expect(file.labels.get('iXML.USER.KEYWORDS')).toBe('x, y z');
   });
 
   test('a label that was emptied is emptied in the file', async () => {

@@ -69,7 +69,9 @@ async function plan(): Promise<void> {
   outcome.value = undefined;
   try {
     const { ids } = labels;
-    rows.value = await planFiles(ids, how.value);
+    const made = await planFiles(ids, how.value);
+    if (!made) return;
+    rows.value = made;
     planned = ids;
     stale.value = false;
     at.value = 0;
@@ -84,7 +86,7 @@ async function allowed(ids: readonly number[]): Promise<boolean> {
   const sounds = await catalogue.sounds([...ids]);
   for (const id of new Set(sounds.map((s) => s.rootId))) {
     const root = library.roots.find((r) => r.id === id);
-    const why = root && (await whyNotWritten(root, true));
+    const why = root && (await whyNotWritten(root, 'asking'));
     if (why !== undefined) {
       tell.error(`${root!.name}: ${why}.`);
       return false;

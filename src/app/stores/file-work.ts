@@ -34,8 +34,8 @@ async function working<T>(what: typeof fileWork.what, task: () => Promise<T>): P
 const report = () =>
   proxy((p: WriteProgress) => void Object.assign(fileWork, p, { share: p.total === 0 ? 0 : p.done / p.total }));
 
-/** Works out what writing would do; nothing is written. */
-export const planFiles = (ids: readonly number[], how: WriteHow): Promise<WriteRow[]> =>
+/** Works out what writing would do; nothing is written. @returns undefined when it was cancelled */
+export const planFiles = (ids: readonly number[], how: WriteHow): Promise<WriteRow[] | undefined> =>
   working('plan', async () =>
     (await fileWriter()).plan(
       [...ids],

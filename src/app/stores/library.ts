@@ -14,7 +14,7 @@ import type {
   Turned,
   UndoState,
 } from '@platform/index';
-import { jobOf } from '@platform/index';
+import { jobOf, whyNotWritten } from '@platform/index';
 import { useThrottleFn } from '@vueuse/core';
 import { proxy } from 'comlink';
 import { defineStore } from 'pinia';
@@ -164,6 +164,11 @@ export const useLibrary = defineStore('library', () => {
   async function turnedWith(by: string | undefined, to: 'undone' | 'done', turn: () => Promise<Turned | undefined>) {
     const job = jobOf(by);
     if (job === undefined) return turn();
+    // A browser that asks does so while the key is still warm.
+    for (const id of await (await fileWriter()).rootsOf(job)) {
+      const root = roots.value.find((r) => r.id === id);
+      if (root?.kind === 'picked') await whyNotWritten(root, 'asking');
+    }
     const { failed, stopped } = await turnFiles(job, to);
     const done = await turn();
     await (await fileWriter()).follow(job);

@@ -42,11 +42,7 @@ export function wavLabelsOf(sound: Pick<Sound, 'fields'>, tags: TagNames, anchor
 }
 
 /** The labels of a sound as a FLAC file's comments take them, by name: each field where it is read from; the anchor in samples. */
-export function flacLabelsOf(
-  sound: Pick<Sound, 'fields'>,
-  tags: TagNames,
-  anchor?: number,
-): Record<string, string> {
+export function flacLabelsOf(sound: Pick<Sound, 'fields'>, tags: TagNames, anchor?: number): Record<string, string> {
   const comments: Record<string, string> = anchor === undefined ? {} : { ANCHOR: String(anchor) };
   for (const field of fields) {
     const value = textOf(field, sound.fields[field.key], tags);
@@ -79,11 +75,17 @@ export interface LabelChange {
   after: string;
 }
 
+/** Characters that no XML holds, and of which one ends texts elsewhere. */
+const unwritable =
+  /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g;
+
 /** A value as files hold it: words of a list with commas between, and none within. */
 function fileText(field: Field, value: Parameters<typeof textOf>[1], tags: TagNames): string {
-  if (Array.isArray(value) && field.type === 'list')
-    return (value as readonly string[]).map((w) => w.replace(/[,;]+/g, ' ').trim()).join(', ');
-  return textOf(field, value, tags).trim();
+  const text =
+    Array.isArray(value) && field.type === 'list'
+      ? (value as readonly string[]).map((w) => w.replace(/\s*[,;]+\s*/g, ' ').trim()).join(', ')
+      : textOf(field, value, tags);
+  return text.replace(unwritable, '').trim();
 }
 
 /** Where a field's text has to stand that does not stand there yet. */

@@ -2,7 +2,7 @@ import { patchesOf, quickHashOf, sizeAfter, type Splice } from '@core/files';
 import { checked, validators, type ExpectedFile, type RenameRequest, type WriteRequest } from '@core/schemas';
 import { createXXHash64 } from 'hash-wasm';
 import type { RootRecord } from '../store/store';
-import { mayWrite } from './folders';
+import { isDenied, mayWrite } from './folders';
 import { fileSource, handleOf, RootUnavailable, serverRoots } from './roots';
 
 /** One file was not written, and is as it was; says why. */
@@ -28,9 +28,9 @@ type AudioPlace = WriteRequest['audio'];
 
 /**
  * Why files of a root cannot be written, in words; undefined where they can.
- * @param ask may ask the user, which only works in a click
+ * @param when `later`: the browser may still ask; `asking`: it asks now, which only works in a click; `now`: it has to allow it already
  */
-export async function whyNotWritten(root: RootRecord, ask: boolean): Promise<string | undefined> {
+export async function whyNotWritten(root: RootRecord, when: 'later' | 'asking' | 'now'): Promise<string | undefined> {
   if (root.removed) return `“${root.name}” was taken out`;
   if (root.kind === 'copied')
     return 'its files were copied into the browser; the ones on the disk are not within reach';
@@ -39,11 +39,12 @@ export async function whyNotWritten(root: RootRecord, ask: boolean): Promise<str
     if (!served) return `“${root.name}” is not served now`;
     return served.writes ? undefined : 'its folder is served for reading; start with --write to have files written';
   }
-  for (const handle of root.handles ?? [])
-    if (handle.kind === 'file' || !(await mayWrite(handle as FileSystemDirectoryHandle, ask)))
-      return handle.kind === 'file'
-        ? 'it was added by itself; add its folder to have it written'
-        : `the browser was not allowed to write to “${root.name}”`;
+  for (const handle of root.handles ?? []) {
+    if (handle.kind === 'file') return 'it was added by itself; add its folder to have it written';
+    const folder = handle as FileSystemDirectoryHandle;
+    const may = when === 'later' ? !(await isDenied(folder)) : await mayWrite(folder, when === 'asking');
+    if (!may) return `the browser was not allowed to write to “${root.name}”`;
+  }
   return undefined;
 }
 

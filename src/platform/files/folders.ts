@@ -35,6 +35,11 @@ export async function mayWrite(handle: FileSystemDirectoryHandle, ask: boolean):
   return ask && (await own.requestPermission?.({ mode: 'readwrite' })) === 'granted';
 }
 
+/** Whether the browser was told not to let us write there. */
+export async function isDenied(handle: FileSystemDirectoryHandle): Promise<boolean> {
+  return (await (handle as Permitted).queryPermission?.({ mode: 'readwrite' })) === 'denied';
+}
+
 /** Writes a new file; the browser puts it in place whole or not at all. */
 export async function writeInto(folder: FileSystemDirectoryHandle, name: string, data: Blob): Promise<void> {
   const file = await folder.getFileHandle(name, { create: true });

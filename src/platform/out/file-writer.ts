@@ -9,41 +9,25 @@ import { inFolderOf, NotWritten, renameFile, whyNotWritten, writeFile, WritingSt
 import { openFile, RootUnavailable, sizeOf } from '../files/roots';
 import { rootLock, underLock, underLocks, WRITING } from '../store/locks';
 import type { RootRecord, Store, WriteRecord } from '../store/store';
-import { planFor, rowFor, wantedName, withoutClashes, type WriteHow, type WriteRow } from './write-plan';
+import {
+  FILES,
+  jobOf,
+  planFor,
+  rowFor,
+  wantedName,
+  withoutClashes,
+  type WriteHow,
+  type WriteOutcome,
+  type WriteProgress,
+  type WriteRow,
+} from './write-plan';
 
 /** The catalogue as writing files needs it, be it here or in another worker. */
 export type WritingCatalogue = Pick<Catalogue, 'apply'>;
 
-/** How far writing is. */
-export interface WriteProgress {
-  done: number;
-  total: number;
-  /** Bytes of the files that are done. */
-  bytes: number;
-  current: string;
-}
-
-/** What writing came to. */
-export interface WriteOutcome {
-  written: number;
-  /** Files that were left as they were, and why. */
-  failed: { id: number; path: string; reason: string }[];
-  /** Why it ended before all was done; what was written stays. */
-  stopped?: string;
-}
-
 const CHUNK = 500;
 /** Files that are written at the same time: one is asked for while another is on its way. */
 const AT_ONCE = 3;
-/** What an edit says that it was done by, before the number of its job. */
-export const FILES = 'files';
-
-/** The number of the job of an edit that wrote files; undefined for any other. */
-export function jobOf(by: string | undefined): number | undefined {
-  const found = /^files (\d+)$/.exec(by ?? '');
-  return found ? Number(found[1]) : undefined;
-}
-
 /**
  * Writes labels into files, and gives them their planned names, in a worker of its own. What is done is kept file by file before and after
  * it is done, so that whatever ends it, it is known of each whether it is the old one or the new, and how it is made the other.
@@ -74,11 +58,11 @@ export class FileWriter {
     this.paused = this.resume = undefined;
   }
 
-  private async roots(): Promise<Map<number, { root: RootRecord; blocked?: string }>> {
+  private async roots(when: 'later' | 'now' = 'now'): Promise<Map<number, { root: RootRecord; blocked?: string }>> {
     const roots = await this.store.roots.toArray();
     const found = await Promise.all(
       roots.map(async (root) => {
-        const blocked = await whyNotWritten(root, false).catch((error: Error) => error.message);
+        const blocked = await whyNotWritten(root, when).catch((error: Error) => error.message);
         return [root.id, { root, blocked }] as const;
       }),
     );
@@ -91,15 +75,15 @@ export class FileWriter {
 
   /**
    * Works out what writing would do, file by file; nothing is written.
-   * @returns rows in the order of the sounds
+   * @returns rows in the order of the sounds; undefined when it was cancelled
    */
   async plan(
     ids: readonly number[],
     how: WriteHow,
     progress: (share: number, what: string) => void,
-  ): Promise<WriteRow[]> {
+  ): Promise<WriteRow[] | undefined> {
     this.cancelled = false;
-    const [roots, tags] = await Promise.all([this.roots(), this.tags()]);
+    const [roots, tags] = await Promise.all([this.roots('later'), this.tags()]);
     const rows: WriteRow[] = [];
     const rootIds = new Map<number, number>();
     for (let from = 0; from < ids.length && !this.cancelled; from += CHUNK) {
@@ -120,6 +104,7 @@ export class FileWriter {
       await Promise.all(Array.from({ length: AT_ONCE * 2 }, work));
       rows.push(...made.filter(Boolean));
     }
+    if (this.cancelled) return undefined;
     if (!rows.some((r) => r.name)) return rows;
     const there = new Map<number, Set<string>>();
     const moving = new Set(rows.flatMap((r) => (r.name ? [r.id] : [])));
@@ -303,6 +288,12 @@ export class FileWriter {
       .filter((w) => w.state === 'failed' || (!open(w) && !jobs.has(w.job)))
       .primaryKeys();
     await this.store.writes.bulkDelete(gone);
+  }
+
+  /** The roots in which a job wrote. */
+  async rootsOf(job: number): Promise<number[]> {
+    const writes = await this.store.writes.where('job').equals(job).toArray();
+    return [...new Set(writes.map((w) => w.rootId))];
   }
 
   /**

@@ -97,7 +97,10 @@ export class Taker {
     const rounded = how.dither && !how.float ? dithered(planes, how.bits) : planes;
     const labels = wavLabelsOf(sound, tags, kept ? at : undefined);
     if (how.flac && how.bits !== 32)
-      return { bytes: await encodeFlac(rounded, { rate, bits: how.bits }, flacLabelsOf(sound, tags, kept ? at : undefined)), clipped };
+      return {
+        bytes: await encodeFlac(rounded, { rate, bits: how.bits }, flacLabelsOf(sound, tags, kept ? at : undefined)),
+        clipped,
+      };
     return { bytes: writeWav(rounded, { rate, bits: how.bits, float: how.float }, labels), clipped };
   }
 

@@ -30,6 +30,33 @@ export interface WriteRow {
   reason?: string;
 }
 
+/** How far writing is. */
+export interface WriteProgress {
+  done: number;
+  total: number;
+  /** Bytes of the files that are done. */
+  bytes: number;
+  current: string;
+}
+
+/** What writing came to. */
+export interface WriteOutcome {
+  written: number;
+  /** Files that were left as they were, and why. */
+  failed: { id: number; path: string; reason: string }[];
+  /** Why it ended before all was done; what was written stays. */
+  stopped?: string;
+}
+
+/** What an edit says that it was done by, before the number of its job. */
+export const FILES = 'files';
+
+/** The number of the job of an edit that wrote files; undefined for any other. */
+export function jobOf(by: string | undefined): number | undefined {
+  const found = /^files (\d+)$/.exec(by ?? '');
+  return found ? Number(found[1]) : undefined;
+}
+
 const fileOf = (path: string) => path.slice(path.lastIndexOf('/') + 1);
 
 /** The name that a sound's file is to get; undefined where it has it already, or none is planned. */
