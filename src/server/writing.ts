@@ -22,8 +22,8 @@ interface Note {
   /** The process that writes. */
   pid: number;
   path: string;
-  /** Written into: bytes as they were, in base64, and the size. */
-  patched?: { size: number; blocks: { offset: number; base64: string }[] };
+  /** Written into: bytes as they were, in base64, with size and time. */
+  patched?: { size: number; modified: number; blocks: { offset: number; base64: string }[] };
   /** Written anew: the file beside it that is not there yet. */
   beside?: string;
 }
@@ -105,6 +105,8 @@ async function putBack({ path, patched }: Note): Promise<void> {
   try {
     for (const { offset, base64 } of patched.blocks) await writeAll(handle, Buffer.from(base64, 'base64'), offset);
     await handle.truncate(patched.size);
+    // It is what it was, and says so: nobody need read it again.
+    await handle.utimes(new Date(), patched.modified / 1000);
     await handle.sync();
   } finally {
     await handle.close();
@@ -212,7 +214,7 @@ export class FileWriter {
   }
 
   private async into(
-    { handle, real, size }: OpenFile,
+    { handle, real, size, modified }: OpenFile,
     patches: readonly Patch[],
     after: number,
     audio: number,
@@ -231,7 +233,7 @@ export class FileWriter {
         offset: after,
         base64: Buffer.from(await readAll(handle, after, size - after)).toString('base64'),
       });
-    return this.noted({ path: real, patched: { size, blocks } }, async () => {
+    return this.noted({ path: real, patched: { size, modified, blocks } }, async () => {
       // From behind: the head, which says how long it all is, comes last.
       for (const { offset, bytes } of [...patches].reverse()) await writeAll(handle, bytes, offset);
       await handle.truncate(after);

@@ -13,7 +13,7 @@ import { Random } from '@core/synth';
 import { createApp } from '@server/app';
 import { rootFor } from '@server/roots';
 import { FileWriter } from '@server/writing';
-import { spawn, type ChildProcess } from 'node:child_process';
+import { execFileSync, spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import {
   chmodSync,
   existsSync,
@@ -226,6 +226,35 @@ const asRoot = process.getuid?.() === 0;
     ]);
   },
 );
+
+test('on a full disk a file stays as it was, however it is written, and the next one that fits is written', async () => {
+  const disk = join(top, 'small');
+  mkdirSync(disk);
+  if (spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=600k', 'tmpfs', disk]).status !== 0) {
+    console.log('skipped: a small file system may not be mounted here');
+    return;
+  }
+  try {
+    const place = join(disk, 'a.wav');
+    writeFileSync(place, writeWav([noise(200_000, 0.4, 7)], { rate, bits: 16 }));
+    const before = bytesIn(place);
+    const writer = new FileWriter(notes);
+    const small = { ...rootFor(disk), writes: true };
+    const inPlace = async (text: string) => {
+      const request = (await requestFor(place, text)).there;
+      return { ...request, path: 'a.wav' };
+    };
+    for (const request of [await inPlace('x'.repeat(300_000)), moved(await inPlace('y'), before)]) {
+      await expect(writer.write(small, request)).rejects.toThrow('the disk is full; the file is as it was');
+      expect(Buffer.compare(bytesIn(place), before)).toBe(0);
+      expect([readdirSync(disk), readdirSync(notes)]).toEqual([['a.wav'], []]);
+    }
+    await writer.write(small, await inPlace('z'));
+    expect((await readAudioFile(memorySource(bytesIn(place)))).labels.get('INFO.INAM')).toBe('z');
+  } finally {
+    execFileSync('umount', ['-l', disk]);
+  }
+});
 
 const KILLS = Number(process.env.CORMORANT_KILLS ?? 4);
 test(`killed ${KILLS} times while it writes, every file is the old one or the new once the next one has started`, async () => {

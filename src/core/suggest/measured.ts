@@ -34,7 +34,7 @@ class Spread {
     return Math.max(0, this.n);
   }
 
-  /** Mean and variance, drawn to another's by so many sounds like it (the mean of a normal-inverse-gamma posterior). */
+  /** Mean and variance, drawn to another's as by so many more of its kind (the mean of a normal-inverse-gamma posterior). */
   drawn(to: { mean: number; variance: number }, by: number): { mean: number; variance: number } {
     const n = this.count;
     if (n < 1e-6) return to;
