@@ -5,16 +5,39 @@ export function fileHandle(
   permission: PermissionState = 'granted',
   keep: (bytes: Uint8Array) => void = () => undefined,
 ): FileSystemFileHandle {
+  let now = bytes;
   return {
     kind: 'file',
     name,
     queryPermission: () => Promise.resolve(permission),
-    createWritable: () => {
-      const parts: Blob[] = [];
-      const close = async () => keep(new Uint8Array(await new Blob(parts).arrayBuffer()));
-      return Promise.resolve({ write: (part: Blob) => Promise.resolve(void parts.push(part)), close });
+    createWritable: (options?: { keepExistingData?: boolean }) => {
+      // A copy of the browser's own, which takes the file's place when it is closed.
+      let made = options?.keepExistingData ? now.slice() : new Uint8Array();
+      let at = 0;
+      type Part = Blob | Uint8Array | { type: 'write'; position: number; data: Uint8Array };
+      const write = async (part: Part) => {
+        if ('position' in part) at = part.position;
+        const data =
+          part instanceof Uint8Array
+            ? part
+            : part instanceof Blob
+              ? new Uint8Array(await part.arrayBuffer())
+              : part.data;
+        const grown = new Uint8Array(Math.max(made.length, at + data.length));
+        grown.set(made);
+        grown.set(data, at);
+        made = grown;
+        at += data.length;
+      };
+      const truncate = (size: number) => Promise.resolve(void (made = made.slice(0, size)));
+      return Promise.resolve({
+        write,
+        truncate,
+        close: () => Promise.resolve(keep((now = made))),
+        abort: () => Promise.resolve(),
+      });
     },
-    getFile: () => Promise.resolve(new File([bytes as Uint8Array<ArrayBuffer>], name, { lastModified: 1234 })),
+    getFile: () => Promise.resolve(new File([now as Uint8Array<ArrayBuffer>], name, { lastModified: 1234 })),
   } as unknown as FileSystemFileHandle;
 }
 

@@ -101,6 +101,12 @@ function inWords(error: unknown): Error {
   return new NotWritten(message);
 }
 
+/** Does something in a picked folder; what the browser fails with is told in our words. */
+const inPicked = <T>(task: Promise<T>): Promise<T> =>
+  task.catch((error: unknown) => {
+    throw inWords(error);
+  });
+
 /** Opens a file of a picked folder, and holds it against what is expected of it. */
 async function pickedFile(root: RootRecord, path: string, expected: ExpectedFile) {
   const handle = await handleOf(root, path);
@@ -162,11 +168,7 @@ export async function writeFile(
     const pieces = splice.pieces.map((p) => ('bytes' in p ? { base64: toBase64(p.bytes) } : p));
     return asked(root, 'write', { path, ...expected, pieces, audio });
   }
-  try {
-    return await writePicked(root, path, expected, splice, audio);
-  } catch (error) {
-    throw inWords(error);
-  }
+  return inPicked(writePicked(root, path, expected, splice, audio));
 }
 
 function toBase64(bytes: Uint8Array): string {
@@ -177,6 +179,21 @@ function toBase64(bytes: Uint8Array): string {
 
 type Movable = FileSystemFileHandle & { move?(name: string): Promise<void> };
 
+async function renamePicked(
+  root: RootRecord,
+  path: string,
+  name: string,
+  expected: ExpectedFile,
+): Promise<ExpectedFile> {
+  const { handle } = await pickedFile(root, path, expected);
+  const movable = handle as Movable;
+  if (!movable.move) throw new NotWritten('this browser cannot rename files; it keeps its name');
+  const there = await handleOf(root, inFolderOf(path, name)).catch(() => undefined);
+  if (there && !(await there.isSameEntry(handle))) throw new NotWritten(`there is another file called ${name} already`);
+  await movable.move(name);
+  return told(await handle.getFile());
+}
+
 /** Gives a file of a root another name in its folder; never one that another file has. @throws NotWritten, WritingStopped */
 export async function renameFile(
   root: RootRecord,
@@ -185,18 +202,7 @@ export async function renameFile(
   expected: ExpectedFile,
 ): Promise<ExpectedFile> {
   if (root.kind === 'server') return asked(root, 'rename', { path, ...expected, name });
-  try {
-    const { handle } = await pickedFile(root, path, expected);
-    const movable = handle as Movable;
-    if (!movable.move) throw new NotWritten('this browser cannot rename files; it keeps its name');
-    const there = await handleOf(root, inFolderOf(path, name)).catch(() => undefined);
-    if (there && !(await there.isSameEntry(handle)))
-      throw new NotWritten(`there is another file called ${name} already`);
-    await movable.move(name);
-    return await told(await handle.getFile());
-  } catch (error) {
-    throw inWords(error);
-  }
+  return inPicked(renamePicked(root, path, name, expected));
 }
 
 /** The path of another name in a file's folder. */
