@@ -1,4 +1,4 @@
-import type { Splice } from '@core/files';
+import type { Edges, Splice } from '@core/files';
 import { inverted, isMadeBy, quickHashOf, sizeAfter, windowed } from '@core/files';
 import { changeOf, placedAt, type Change, type Patch, type Sound, type TagNames } from '@core/library';
 import type { ExpectedFile } from '@core/schemas';
@@ -6,7 +6,7 @@ import { isCategory } from '@core/suggest';
 import type { Catalogue } from '../catalogue/catalogue';
 import { describeFile } from '../audio/reader';
 import { inFolderOf, NotWritten, renameFile, whyNotWritten, writeFile, WritingStopped } from '../files/disk';
-import { openFile, RootUnavailable, sizeOf } from '../files/roots';
+import { fetchEdges, openFile, RootUnavailable, sizeOf } from '../files/roots';
 import { rootLock, underLock, underLocks, WRITING } from '../store/locks';
 import type { RootRecord, Store, WriteRecord } from '../store/store';
 import {
@@ -25,7 +25,8 @@ import {
 /** The catalogue as writing files needs it, be it here or in another worker. */
 export type WritingCatalogue = Pick<Catalogue, 'apply'>;
 
-const CHUNK = 500;
+/** Files that are looked at together. */
+const CHUNK = 64;
 /** Files that are written at the same time: one is asked for while another is on its way. */
 const AT_ONCE = 3;
 /**
@@ -73,6 +74,23 @@ export class FileWriter {
     return new Map((await this.store.tags.toArray()).map((t) => [t.id, t.name]));
   }
 
+  /** Beginnings and ends of files, a request for many of them: most plans need no more of a file. */
+  private async edgesOf(
+    sounds: readonly Sound[],
+    roots: ReadonlyMap<number, { root: RootRecord; blocked?: string }>,
+  ): Promise<Map<number, Edges>> {
+    const found = new Map<number, Edges>();
+    for (const rootId of new Set(sounds.map((s) => s.rootId))) {
+      const { root, blocked } = roots.get(rootId) ?? {};
+      if (!root || blocked !== undefined) continue;
+      const own = sounds.filter((s) => s.rootId === rootId);
+      // Where they cannot be had at once, each file is asked for by itself, and says why.
+      const edges = await fetchEdges(root, own).catch(() => []);
+      own.forEach((sound, i) => edges[i] && found.set(sound.id, edges[i]));
+    }
+    return found;
+  }
+
   /**
    * Works out what writing would do, file by file; nothing is written.
    * @returns rows in the order of the sounds; undefined when it was cancelled
@@ -87,9 +105,9 @@ export class FileWriter {
     const rows: WriteRow[] = [];
     const rootIds = new Map<number, number>();
     for (let from = 0; from < ids.length && !this.cancelled; from += CHUNK) {
-      const sounds = (await this.store.sounds.bulkGet(ids.slice(from, from + CHUNK) as number[])).filter(
-        (s) => s !== undefined,
-      );
+      const part = ids.slice(from, from + CHUNK) as number[];
+      const sounds = (await this.store.sounds.bulkGet(part)).filter((s) => s !== undefined);
+      const edges = how.labels ? await this.edgesOf(sounds, roots) : new Map<number, Edges>();
       let next = 0;
       const made = new Array<WriteRow>(sounds.length);
       const work = async () => {
@@ -97,7 +115,7 @@ export class FileWriter {
           const sound = sounds[i];
           const { root, blocked } = roots.get(sound.rootId) ?? {};
           rootIds.set(sound.id, sound.rootId);
-          made[i] = await rowFor(root, sound, tags, how, blocked);
+          made[i] = await rowFor(root, sound, tags, how, blocked, edges.get(sound.id));
           progress((from + i + 1) / ids.length, sound.path);
         }
       };

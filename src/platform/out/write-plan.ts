@@ -1,5 +1,5 @@
 import { nameFaults } from '@core/naming';
-import { planLabels, sizeAfter, patchesOf, windowed, type FilePlan } from '@core/files';
+import { planLabels, sizeAfter, patchesOf, windowed, type Edges, type FilePlan } from '@core/files';
 import { labelsToWrite, type LabelChange, type Sound, type TagNames } from '@core/library';
 import { describeFile } from '../audio/reader';
 import { inFolderOf } from '../files/disk';
@@ -70,8 +70,9 @@ export async function planFor(
   root: RootRecord,
   sound: Sound,
   tags: TagNames,
+  edges?: Edges,
 ): Promise<{ plan?: FilePlan; changes: LabelChange[] }> {
-  const source = windowed(await openFile(root, sound.path, sound.size));
+  const source = windowed(await openFile(root, sound.path, sound.size), edges);
   const file = await describeFile(source);
   const { wanted, changes } = labelsToWrite(file, sound, tags);
   if (changes.length === 0) return { changes };
@@ -79,13 +80,18 @@ export async function planFor(
   return { plan: await planLabels(source, wanted, { rate, frames }), changes };
 }
 
-/** What writing one sound's file comes to. @param blocked why nothing of its root can be written */
+/**
+ * What writing one sound's file comes to.
+ * @param blocked why nothing of its root can be written
+ * @param edges beginning and end of the file, where they were fetched together with those of others
+ */
 export async function rowFor(
   root: RootRecord | undefined,
   sound: Sound,
   tags: TagNames,
   how: WriteHow,
   blocked: string | undefined,
+  edges?: Edges,
 ): Promise<WriteRow> {
   const row: WriteRow = { id: sound.id, path: sound.path, changes: [], notes: [], how: 'nothing', bytes: 0 };
   const cannot = (reason: string): WriteRow => ({ ...row, how: 'cannot', reason });
@@ -102,7 +108,7 @@ export async function rowFor(
   }
   if (!how.labels) return row;
   try {
-    const { plan, changes } = await planFor(root, sound, tags);
+    const { plan, changes } = await planFor(root, sound, tags, edges);
     if (!plan) return row;
     const patches = patchesOf(plan.splice);
     row.changes = changes;
