@@ -310,7 +310,7 @@ const commands = {
 /** What may be said behind each command; a word that is wrong gets one line that says what is right. */
 const usages = {
   demo: {
-    line: 'npm run demo [-- [--reset] --port NUMBER]',
+    line: 'npm run demo [-- [--reset] [--port NUMBER]]',
     options: { port: { type: 'string' }, reset: { type: 'boolean' } },
     words: false,
   },

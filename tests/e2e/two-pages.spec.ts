@@ -67,15 +67,18 @@ test('two pages edit and take back at random at once: every value was given by s
     }
     const begun = (await stored<Sound>(pages[0], 'sounds')).map((s) => s.fields.fxName as string);
     const given = await Promise.all([work(pages[0], 'kip', 3), work(pages[1], 'zud', 4)]);
-    const sounds = await stored<Sound>(pages[0], 'sounds');
-    const kept = sounds.map((s) => s.fields.fxName as string);
-    for (const text of kept) expect([...begun, ...given.flat()]).toContain(text);
-    for (const page of pages) {
-      for (const text of new Set(kept))
-        expect(await search(page, `name:"${text}"`)).toBe(kept.filter((t) => t === text).length);
-      expect(await search(page, 'name:kip*')).toBe(kept.filter((t) => t.startsWith('kip')).length);
-      expect(await search(page, 'name:zud*')).toBe(kept.filter((t) => t.startsWith('zud')).length);
-    }
+    // The last step back may still be on its way when the keys are done.
+    await expect(async () => {
+      const sounds = await stored<Sound>(pages[0], 'sounds');
+      const kept = sounds.map((s) => s.fields.fxName as string);
+      for (const text of kept) expect([...begun, ...given.flat()]).toContain(text);
+      for (const page of pages) {
+        for (const text of new Set(kept))
+          expect(await search(page, `name:"${text}"`)).toBe(kept.filter((t) => t === text).length);
+        expect(await search(page, 'name:kip*')).toBe(kept.filter((t) => t.startsWith('kip')).length);
+        expect(await search(page, 'name:zud*')).toBe(kept.filter((t) => t.startsWith('zud')).length);
+      }
+    }).toPass({ timeout: 120_000 });
     expect(errors.flat()).toEqual([]);
   } finally {
     await server.stop();

@@ -179,16 +179,20 @@ export const useLibrary = defineStore('library', () => {
       );
     return done;
   }
-  const undo = async () => {
-    const { undoBy } = await catalogue.undoState(scope.value);
-    const turn = () => catalogue.undo(scope.value);
-    return turned(turnedWith(undoBy, 'undone', turn), 'Taken back', 'There is nothing to take back');
-  };
-  const redo = async () => {
-    const { redoBy } = await catalogue.undoState(scope.value);
-    const turn = () => catalogue.redo(scope.value);
-    return turned(turnedWith(redoBy, 'done', turn), 'Done again', 'There is nothing to do again');
-  };
+  /** One after the other: what the next one takes back is only known once this one is done. */
+  let turning: Promise<void> = Promise.resolve();
+  const undo = () =>
+    (turning = turning.then(async () => {
+      const { undoBy } = await catalogue.undoState(scope.value);
+      const turn = () => catalogue.undo(scope.value);
+      await turned(turnedWith(undoBy, 'undone', turn), 'Taken back', 'There is nothing to take back');
+    }));
+  const redo = () =>
+    (turning = turning.then(async () => {
+      const { redoBy } = await catalogue.undoState(scope.value);
+      const turn = () => catalogue.redo(scope.value);
+      await turned(turnedWith(redoBy, 'done', turn), 'Done again', 'There is nothing to do again');
+    }));
 
   /** What undo takes back: edits of the library, or of the scene that is worked on. */
   async function undoIn(name: string): Promise<void> {
