@@ -32,7 +32,7 @@ export type { MixAnswer } from './out/mixer';
 export type { Spectrogram } from './audio/viewer';
 export type { TakeAnswer, TakeHow, Taken } from './out/taker';
 export type { FileWriter } from './out/file-writer';
-export { jobOf, type WriteHow, type WriteOutcome, type WriteProgress, type WriteRow } from './out/write-plan';
+export type { WriteHow, WriteOutcome, WriteProgress, WriteRow } from './out/write-plan';
 export { whyNotWritten } from './files/disk';
 export { copyIn, listFiles, mediaUrl, revealFolder, RootUnavailable, serverRoots } from './files/roots';
 export { askToPersist, isPersistent, keptBackups } from './store/kept-backups';

@@ -14,11 +14,12 @@ import type {
   Turned,
   UndoState,
 } from '@platform/index';
-import { jobOf, whyNotWritten } from '@platform/index';
+import { whyNotWritten } from '@platform/index';
 import { useThrottleFn } from '@vueuse/core';
 import { proxy } from 'comlink';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowReactive, shallowRef } from 'vue';
+import { things } from '../shared/controls/format';
 import { tell } from '../shell/notice';
 import { turnFiles } from './file-work';
 import { catalogue, fileWriter } from './workers';
@@ -161,38 +162,41 @@ export const useLibrary = defineStore('library', () => {
   }
 
   /** Files of an edit that wrote some are turned first: what the catalogue says of them follows. */
-  async function turnedWith(by: string | undefined, to: 'undone' | 'done', turn: () => Promise<Turned | undefined>) {
-    const job = jobOf(by);
-    if (job === undefined) return turn();
+  async function withFiles(
+    to: 'undone' | 'done',
+    turn: (job?: number) => Promise<Turned | undefined>,
+  ): Promise<Turned | undefined> {
+    const done = await turn();
+    const job = done?.files;
+    if (job === undefined) return done;
+    const writer = await fileWriter();
     // A browser that asks does so while the key is still warm.
-    for (const id of await (await fileWriter()).rootsOf(job)) {
+    for (const id of await writer.rootsOf(job)) {
       const root = roots.value.find((r) => r.id === id);
       if (root?.kind === 'picked') await whyNotWritten(root, 'asking');
     }
     const { failed, stopped } = await turnFiles(job, to);
-    const done = await turn();
-    await (await fileWriter()).follow(job);
+    const after = await turn(job);
+    await writer.follow(job);
     const [first] = failed;
     if (first)
       tell.error(
-        `${failed.length === 1 ? '1 file' : `${failed.length} files`} could not be turned and ${failed.length === 1 ? 'stays' : 'stay'} as written: ${first.path}: ${stopped ?? first.reason}`,
+        `${things(failed.length, 'file')} could not be turned and ${failed.length === 1 ? 'stays' : 'stay'} as written: ${first.path}: ${stopped ?? first.reason}`,
       );
-    return done;
+    return after;
   }
-  /** One after the other: what the next one takes back is only known once this one is done. */
-  let turning: Promise<void> = Promise.resolve();
   const undo = () =>
-    (turning = turning.then(async () => {
-      const { undoBy } = await catalogue.undoState(scope.value);
-      const turn = () => catalogue.undo(scope.value);
-      await turned(turnedWith(undoBy, 'undone', turn), 'Taken back', 'There is nothing to take back');
-    }));
+    turned(
+      withFiles('undone', (job) => catalogue.undo(scope.value, job)),
+      'Taken back',
+      'There is nothing to take back',
+    );
   const redo = () =>
-    (turning = turning.then(async () => {
-      const { redoBy } = await catalogue.undoState(scope.value);
-      const turn = () => catalogue.redo(scope.value);
-      await turned(turnedWith(redoBy, 'done', turn), 'Done again', 'There is nothing to do again');
-    }));
+    turned(
+      withFiles('done', (job) => catalogue.redo(scope.value, job)),
+      'Done again',
+      'There is nothing to do again',
+    );
 
   /** What undo takes back: edits of the library, or of the scene that is worked on. */
   async function undoIn(name: string): Promise<void> {

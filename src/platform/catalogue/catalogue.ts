@@ -234,19 +234,19 @@ export class Catalogue {
     this.listener(changed);
   }
 
-  /** Takes the newest edit of a scope back that is this tab's own. @returns undefined when there is nothing to take back */
-  undo(scope = LIBRARY): Promise<Turned | undefined> {
-    return this.turned('undone', scope);
+  /** Takes the newest edit of a scope back that is this tab's own. @param job whose files were turned already @returns undefined when there is nothing to take back */
+  undo(scope = LIBRARY, job?: number): Promise<Turned | undefined> {
+    return this.turned('undone', scope, job);
   }
 
   /** Does again what was taken back last. */
-  redo(scope = LIBRARY): Promise<Turned | undefined> {
-    return this.turned('done', scope);
+  redo(scope = LIBRARY, job?: number): Promise<Turned | undefined> {
+    return this.turned('done', scope, job);
   }
 
-  private async turned(to: 'done' | 'undone', scope: string): Promise<Turned | undefined> {
-    const turned = await this.writer.turn(to, scope);
-    if (!turned) return undefined;
+  private async turned(to: 'done' | 'undone', scope: string, job?: number): Promise<Turned | undefined> {
+    const turned = await this.writer.turn(to, scope, job);
+    if (!turned || turned.files !== undefined) return turned;
     await this.tell(turned.done ?? { tables: [], ids: {}, before: new Map(), after: new Map(), revision: 0 }, true);
     return { label: turned.label, kept: turned.kept };
   }

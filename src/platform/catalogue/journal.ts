@@ -36,9 +36,6 @@ async function openTabs(): Promise<Set<string>> {
 export interface UndoState {
   undo?: string;
   redo?: string;
-  /** What did them, where that is known; see `Edit.by`. */
-  undoBy?: string;
-  redoBy?: string;
 }
 
 /**
@@ -70,7 +67,7 @@ export class Journal {
   /** What undo and redo would do now. */
   async undoState(scope: string): Promise<UndoState> {
     const [done, undone] = await Promise.all([this.next('done', scope), this.next('undone', scope)]);
-    return { undo: done?.label, redo: undone?.label, undoBy: done?.by, redoBy: undone?.by };
+    return { undo: done?.label, redo: undone?.label };
   }
 
   async changesOf({ seq }: Pick<JournalEntry, 'seq'>): Promise<Change[]> {

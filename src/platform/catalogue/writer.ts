@@ -3,7 +3,7 @@ import { applyChange, settled, takenBack } from '@core/library';
 import { faultInWords, recordFault } from '@core/schemas';
 import { EDITS, underLock } from '../store/locks';
 import { costOf, type Room } from '../store/room';
-import type { FactsRecord, PeaksRecord, Store, Touched } from '../store/store';
+import { jobOf, type FactsRecord, type PeaksRecord, type Store, type Touched } from '../store/store';
 import { LIBRARY, type Journal } from './journal';
 
 /** What an edit came to. */
@@ -25,6 +25,8 @@ export interface Turned {
   label: string;
   /** Records that others have changed since: there it stays as it is. */
   kept: number;
+  /** Nothing was done yet: it wrote the files of this job, which are turned first. */
+  files?: number;
 }
 
 /** Derived data that is kept together with the edit that it belongs to. */
@@ -70,11 +72,16 @@ export class Writer {
     });
   }
 
-  /** Takes the newest edit of a scope back, or does the one again that was taken back last. */
-  turn(to: 'undone' | 'done', scope = LIBRARY): Promise<(Turned & { done?: Committed }) | undefined> {
+  /**
+   * Takes the newest edit of a scope back, or does the one again that was taken back last.
+   * @param job whose files were turned already
+   */
+  turn(to: 'undone' | 'done', scope = LIBRARY, job?: number): Promise<(Turned & { done?: Committed }) | undefined> {
     return underLock(EDITS, async () => {
       const entry = await this.journal.next(to === 'undone' ? 'done' : 'undone', scope);
       if (!entry) return undefined;
+      const files = jobOf(entry.by);
+      if (files !== undefined && files !== job) return { label: entry.label, kept: 0, files };
       const changes = await this.journal.changesOf(entry);
       // What has to be reversed: what was done, or the reversal of it.
       const made = to === 'undone' ? [...changes].reverse() : changes.map(reversed);

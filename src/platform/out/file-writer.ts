@@ -8,10 +8,8 @@ import { describeFile } from '../audio/reader';
 import { inFolderOf, NotWritten, renameFile, whyNotWritten, writeFile, WritingStopped } from '../files/disk';
 import { fetchEdges, openFile, RootUnavailable, sizeOf } from '../files/roots';
 import { rootLock, underLock, underLocks, WRITING } from '../store/locks';
-import type { RootRecord, Store, WriteRecord } from '../store/store';
+import { FILES, jobOf, type RootRecord, type Store, type WriteRecord } from '../store/store';
 import {
-  FILES,
-  jobOf,
   planFor,
   rowFor,
   wantedName,

@@ -48,15 +48,6 @@ export interface WriteOutcome {
   stopped?: string;
 }
 
-/** What an edit says that it was done by, before the number of its job. */
-export const FILES = 'files';
-
-/** The number of the job of an edit that wrote files; undefined for any other. */
-export function jobOf(by: string | undefined): number | undefined {
-  const found = /^files (\d+)$/.exec(by ?? '');
-  return found ? Number(found[1]) : undefined;
-}
-
 const fileOf = (path: string) => path.slice(path.lastIndexOf('/') + 1);
 
 /** The name that a sound's file is to get; undefined where it has it already, or none is planned. */

@@ -140,6 +140,15 @@ export interface WriteRecord {
   at: number;
 }
 
+/** What an edit says that it was done by, before the number of its job. */
+export const FILES = 'files';
+
+/** The number of the job of an edit that wrote files; undefined for any other. */
+export function jobOf(by: string | undefined): number | undefined {
+  const found = /^files (\d+)$/.exec(by ?? '');
+  return found ? Number(found[1]) : undefined;
+}
+
 /** Sounds that an edit touched: what a snapshot of the index does not have yet. */
 export interface Touched {
   rev: number;
