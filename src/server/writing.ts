@@ -17,13 +17,21 @@ export class DiskFull extends Error {
   }
 }
 
+/** Bytes of a file as they were, and as they are to be; in base64. */
+interface Block {
+  offset: number;
+  old: string;
+  fresh: string;
+}
+
 /** What a file was before it was written into, until that is done: who starts next takes back what was broken off. */
 interface Note {
-  /** The process that writes. */
+  /** The process that writes, and when it was born, where that can be told: numbers are used again. */
   pid: number;
+  born?: string;
   path: string;
   /** Written into: bytes as they were, in base64, with size and time. */
-  patched?: { size: number; modified: number; blocks: { offset: number; base64: string }[] };
+  patched?: { size: number; modified: number; after: number; blocks: Block[] };
   /** Written anew: the file beside it that is not there yet. */
   beside?: string;
 }
@@ -88,8 +96,21 @@ async function hashOf(handle: FileHandle, offset: number, length: number): Promi
   return hash.digest();
 }
 
-/** Whether a process is still there. */
-function alive(pid: number): boolean {
+/** When a process was born, as Linux tells it: since which start of the machine, and how long after it. */
+function bornAt(pid: number): string | undefined {
+  try {
+    const boot = readFileSync('/proc/sys/kernel/random/boot_id', 'utf8').trim();
+    const status = readFileSync(`/proc/${pid}/stat`, 'utf8');
+    return `${boot} ${status.slice(status.lastIndexOf(')') + 2).split(' ')[19]}`;
+  } catch {
+    return undefined;
+  }
+}
+
+/** Whether the process that made a note is still there. */
+function alive({ pid, born }: Note): boolean {
+  if (born !== undefined) return bornAt(pid) === born;
+  if (pid === process.pid) return false;
   try {
     process.kill(pid, 0);
     return true;
@@ -98,12 +119,34 @@ function alive(pid: number): boolean {
   }
 }
 
+/**
+ * Whether a file is what breaking off left behind: every byte where something was written is the old one or the new one. Any other was
+ * changed since by somebody else, and is theirs.
+ */
+async function isTorn({ path, patched }: Note): Promise<boolean> {
+  if (!patched) return true;
+  const handle = await open(path, 'r');
+  try {
+    const { size } = await handle.stat();
+    if (size < Math.min(patched.size, patched.after) || size > Math.max(patched.size, patched.after)) return false;
+    for (const block of patched.blocks) {
+      const [old, fresh] = [block.old, block.fresh].map((b) => Buffer.from(b, 'base64'));
+      const now = await readAll(handle, block.offset, Math.max(old.length, fresh.length));
+      // Where a file grew before anything was written there, it holds nothing.
+      if (now.some((b, i) => b !== old[i] && b !== fresh[i] && !(i >= old.length && b === 0))) return false;
+    }
+    return true;
+  } finally {
+    await handle.close();
+  }
+}
+
 /** Puts back what a file was before it was written into. */
 async function putBack({ path, patched }: Note): Promise<void> {
   if (!patched) return;
   const handle = await open(path, 'r+');
   try {
-    for (const { offset, base64 } of patched.blocks) await writeAll(handle, Buffer.from(base64, 'base64'), offset);
+    for (const { offset, old } of patched.blocks) await writeAll(handle, Buffer.from(old, 'base64'), offset);
     await handle.truncate(patched.size);
     // It is what it was, and says so: nobody need read it again.
     await handle.utimes(new Date(), patched.modified / 1000);
@@ -130,8 +173,9 @@ export class FileWriter {
       const file = join(this.notes, name);
       try {
         const note = JSON.parse(readFileSync(file, 'utf8')) as Note;
-        if (alive(note.pid)) continue;
-        await putBack(note);
+        if (alive(note)) continue;
+        if (await isTorn(note)) await putBack(note);
+        else faults.push(`${note.path} was changed by another program since, so it is left as it is`);
         if (note.beside) await rm(note.beside, { force: true });
       } catch (error) {
         // A note that was not finished is of a file that was not begun.
@@ -191,9 +235,10 @@ export class FileWriter {
   }
 
   /** Keeps a note until a task is done; what the task began is taken back where it fails. */
-  private async noted<T>(note: Omit<Note, 'pid'>, task: () => Promise<T>): Promise<T> {
+  private async noted<T>(note: Omit<Note, 'pid' | 'born'>, task: () => Promise<T>): Promise<T> {
     const place = join(this.notes, `${randomUUID()}.json`);
-    const whole: Note = { pid: process.pid, ...note };
+    const born = bornAt(process.pid);
+    const whole: Note = { pid: process.pid, ...(born === undefined ? {} : { born }), ...note };
     const handle = await open(place, 'w', 0o600);
     try {
       await writeFile(handle, JSON.stringify(whole));
@@ -224,16 +269,17 @@ export class FileWriter {
     const blocks = await Promise.all(
       patches.map(async ({ offset, bytes }) => {
         const old = await readAll(handle, offset, Math.max(0, Math.min(bytes.length, size - offset)));
-        return { offset, base64: Buffer.from(old).toString('base64') };
+        return { offset, old: Buffer.from(old).toString('base64'), fresh: Buffer.from(bytes).toString('base64') };
       }),
     );
     // What is cut off at the end goes into the note, too.
     if (after < size)
       blocks.push({
         offset: after,
-        base64: Buffer.from(await readAll(handle, after, size - after)).toString('base64'),
+        old: Buffer.from(await readAll(handle, after, size - after)).toString('base64'),
+        fresh: '',
       });
-    return this.noted({ path: real, patched: { size, modified, blocks } }, async () => {
+    return this.noted({ path: real, patched: { size, modified, after, blocks } }, async () => {
       // From behind: the head, which says how long it all is, comes last.
       for (const { offset, bytes } of [...patches].reverse()) await writeAll(handle, bytes, offset);
       await handle.truncate(after);

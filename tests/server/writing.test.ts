@@ -256,6 +256,43 @@ test('on a full disk a file stays as it was, however it is written, and the next
   }
 });
 
+test('what breaking off left is put back by the next start, and by nobody who finds the file changed since, or its writer at work', async () => {
+  const place = join(folder, put('torn.wav'));
+  const { there, after } = await requestFor(place, 'A torn name '.repeat(9));
+  const inBase64 = (bytes: Uint8Array) => Buffer.from(bytes).toString('base64');
+  let at = 0;
+  const blocks = there.pieces.flatMap((piece) => {
+    const offset = at;
+    at += 'base64' in piece ? Buffer.from(piece.base64, 'base64').length : piece.length;
+    return 'base64' in piece ? [{ offset, old: inBase64(good.subarray(offset, at)), fresh: piece.base64 }] : [];
+  });
+  const note = {
+    pid: process.ppid,
+    path: place,
+    patched: { size: good.length, modified: there.modified, after: after.length, blocks },
+  };
+  const kept = join(notes, 'note.json');
+  const recovered = async (made: object, bytes: Uint8Array) => {
+    writeFileSync(place, bytes);
+    writeFileSync(kept, JSON.stringify({ ...note, ...made }));
+    const faults = await new FileWriter(notes).recover();
+    return { faults: faults.length, there: existsSync(kept), old: Buffer.compare(bytesIn(place), good) === 0 };
+  };
+  const gone = { born: 'another start of the machine' };
+  const torn = after.slice(0, good.length + 9);
+  for (const bytes of [good, torn, after])
+    expect(await recovered(gone, bytes)).toEqual({ faults: 0, there: false, old: true });
+  // Its number is this process's by now.
+  expect(await recovered({ pid: process.pid }, after)).toEqual({ faults: 0, there: false, old: true });
+  const foreign = after.slice();
+  foreign[foreign.length - 3] ^= 0x55;
+  expect(await recovered(gone, foreign)).toEqual({ faults: 1, there: false, old: false });
+  expect(Buffer.compare(bytesIn(place), foreign)).toBe(0);
+  // Whoever wrote the note is at work.
+  expect(await recovered({}, after)).toEqual({ faults: 0, there: true, old: false });
+  rmSync(kept);
+});
+
 const KILLS = Number(process.env.CORMORANT_KILLS ?? 4);
 test(`killed ${KILLS} times while it writes, every file is the old one or the new once the next one has started`, async () => {
   const random = new Random(Date.now() % 10_000);

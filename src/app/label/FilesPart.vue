@@ -123,6 +123,7 @@ const doing: Record<string, string> = {
   write: 'Writing',
   undone: 'Putting back',
   done: 'Writing again',
+  settle: 'Finding out about',
 };
 
 const step = (by: number) => (at.value = Math.max(0, Math.min(listed.value.length - 1, at.value + by)));
@@ -155,8 +156,8 @@ useCommands('Labelling', [
       <span class="mute mono small wide">{{ [rate, left].filter(Boolean).join(', ') }}</span>
       <bdi class="mute small cut now">{{ fileWork.current }}</bdi>
       <span class="push" />
-      <Button v-if="writing" size="small" @click="restFiles(!fileWork.paused)">{{ fileWork.paused ? 'Go on' : 'Pause' }}</Button>
-      <Button size="small" @click="cancelFiles">{{ writing ? 'Stop after this file' : 'Cancel' }}</Button>
+      <Button v-if="fileWork.what === 'write'" size="small" @click="restFiles(!fileWork.paused)">{{ fileWork.paused ? 'Go on' : 'Pause' }}</Button>
+      <Button v-if="fileWork.what === 'write' || fileWork.what === 'plan'" size="small" @click="cancelFiles">{{ writing ? 'Stop after this file' : 'Cancel' }}</Button>
     </div>
     <div v-if="outcome" class="tools">
       <Alert

@@ -5,7 +5,7 @@ import { fileWriter } from './workers';
 
 /** The work on files that runs: what it does, how far it is, and whether it rests. */
 export const fileWork = reactive({
-  what: '' as '' | 'plan' | 'write' | 'undone' | 'done',
+  what: '' as '' | 'plan' | 'write' | 'undone' | 'done' | 'settle',
   share: 0,
   done: 0,
   total: 0,
@@ -53,7 +53,7 @@ export const turnFiles = (job: number, to: 'undone' | 'done'): Promise<WriteOutc
   working(to, async () => (await fileWriter()).turn(job, to, report()));
 
 /** Finishes what was broken off. @returns how many files were written that the library did not know of */
-export const settleFiles = (): Promise<number> => working('write', async () => (await fileWriter()).settle());
+export const settleFiles = (): Promise<number> => working('settle', async () => (await fileWriter()).settle());
 
 /** Ends what runs after the files in hand. */
 export const cancelFiles = async (): Promise<void> => (await fileWriter()).cancel();

@@ -1,9 +1,9 @@
-import { patchesOf, quickHashOf, sizeAfter, type Splice } from '@core/files';
+import { isMadeBy, patchesOf, quickHashOf, sizeAfter, type ByteSource, type Splice } from '@core/files';
 import { checked, validators, type ExpectedFile, type RenameRequest, type WriteRequest } from '@core/schemas';
 import { createXXHash64 } from 'hash-wasm';
 import type { RootRecord } from '../store/store';
 import { isDenied, mayWrite } from './folders';
-import { fileSource, handleOf, RootUnavailable, serverRoots } from './roots';
+import { fileSource, handleOf, openFile, RootUnavailable, serverRoots, sizeOf } from './roots';
 
 /** One file was not written, and is as it was; says why. */
 export class NotWritten extends Error {
@@ -69,7 +69,8 @@ async function asked(
   const reason = answer.error ?? `the server answered with ${response.status}`;
   // What is said of one file leaves the others alone.
   if ([400, 404, 409, 413].includes(response.status)) throw new NotWritten(reason);
-  throw new WritingStopped(reason);
+  // What the server itself did not expect may have happened before or after the file was written.
+  throw new WritingStopped(reason, response.status !== 500);
 }
 
 const CHUNK = 1 << 20;
@@ -90,7 +91,7 @@ const told = async (file: File): Promise<ExpectedFile> => ({
 /** What the browser failed with, as one file's matter or as the end of it all. */
 function inWords(error: unknown): Error {
   const { name, message } = error as Error;
-  if (error instanceof NotWritten || error instanceof RootUnavailable) return error;
+  if (error instanceof NotWritten || error instanceof WritingStopped || error instanceof RootUnavailable) return error;
   if (name === 'QuotaExceededError')
     return new WritingStopped('the disk is full; the file is as it was. Make room and go on');
   if (name === 'NotAllowedError' || name === 'SecurityError')
@@ -148,7 +149,10 @@ async function writePicked(
   await out.close();
   const written = await handle.getFile();
   if ((await hashOf(written, audio.after, audio.length)) !== sound)
-    throw new NotWritten('its audio did not come out the same; take the writing back');
+    throw new WritingStopped(
+      'its audio did not come out the same; load the page anew, and take the writing back',
+      false,
+    );
   return told(written);
 }
 
@@ -207,3 +211,11 @@ export async function renameFile(
 
 /** The path of another name in a file's folder. */
 export const inFolderOf = (path: string, name: string): string => path.slice(0, path.lastIndexOf('/') + 1) + name;
+
+/** The file at a place, where it is what a splice makes; undefined for any other. @throws RootUnavailable */
+export async function madeBy(root: RootRecord, path: string, splice: Splice): Promise<ByteSource | undefined> {
+  const size = sizeAfter(splice);
+  if ((await sizeOf(root, path)) !== size) return undefined;
+  const source = await openFile(root, path, size);
+  return (await isMadeBy(splice, source)) ? source : undefined;
+}

@@ -1,11 +1,11 @@
 import type { Edges, Splice } from '@core/files';
-import { inverted, isMadeBy, quickHashOf, sizeAfter, windowed } from '@core/files';
+import { inverted, quickHashOf, windowed } from '@core/files';
 import { changeOf, placedAt, type Change, type Patch, type Sound, type TagNames } from '@core/library';
 import type { ExpectedFile } from '@core/schemas';
 import { isCategory } from '@core/suggest';
 import type { Catalogue } from '../catalogue/catalogue';
 import { describeFile } from '../audio/reader';
-import { inFolderOf, NotWritten, renameFile, whyNotWritten, writeFile, WritingStopped } from '../files/disk';
+import { inFolderOf, madeBy, NotWritten, renameFile, whyNotWritten, writeFile, WritingStopped } from '../files/disk';
 import { fetchEdges, openFile, RootUnavailable, sizeOf } from '../files/roots';
 import { rootLock, underLock, underLocks, WRITING } from '../store/locks';
 import { FILES, jobOf, type RootRecord, type Store, type WriteRecord } from '../store/store';
@@ -27,6 +27,7 @@ export type WritingCatalogue = Pick<Catalogue, 'apply'>;
 const CHUNK = 64;
 /** Files that are written at the same time: one is asked for while another is on its way. */
 const AT_ONCE = 3;
+
 /**
  * Writes labels into files, and gives them their planned names, in a worker of its own. What is done is kept file by file before and after
  * it is done, so that whatever ends it, it is known of each whether it is the old one or the new, and how it is made the other.
@@ -55,6 +56,12 @@ export class FileWriter {
   proceed(): void {
     this.resume?.();
     this.paused = this.resume = undefined;
+  }
+
+  /** What was said to work before counts no more. */
+  private begin(): void {
+    this.cancelled = false;
+    this.proceed();
   }
 
   private async roots(when: 'later' | 'now' = 'now'): Promise<Map<number, { root: RootRecord; blocked?: string }>> {
@@ -98,7 +105,7 @@ export class FileWriter {
     how: WriteHow,
     progress: (share: number, what: string) => void,
   ): Promise<WriteRow[] | undefined> {
-    this.cancelled = false;
+    this.begin();
     const [roots, tags] = await Promise.all([this.roots('later'), this.tags()]);
     const rows: WriteRow[] = [];
     const rootIds = new Map<number, number>();
@@ -136,14 +143,15 @@ export class FileWriter {
    * @throws Error where nothing could be begun
    */
   async write(ids: readonly number[], how: WriteHow, report: (progress: WriteProgress) => void): Promise<WriteOutcome> {
-    this.cancelled = false;
+    this.begin();
     return underLock(WRITING, async () => {
       const [roots, tags] = await Promise.all([this.roots(), this.tags()]);
       const last = await this.store.writes.orderBy('job').last();
       const job = (last?.job ?? 0) + 1;
       const outcome: WriteOutcome = { written: 0, failed: [] };
       const progress: WriteProgress = { done: 0, total: ids.length, bytes: 0, current: '' };
-      const rootIds = [...roots.keys()];
+      const sounds = await this.store.sounds.bulkGet([...ids]);
+      const rootIds = [...new Set(sounds.flatMap((s) => s?.rootId ?? []))];
       await underLocks(rootIds.map(rootLock), async () => {
         let next = 0;
         const work = async () => {
@@ -168,7 +176,7 @@ export class FileWriter {
           }
         };
         await Promise.all(Array.from({ length: AT_ONCE }, work));
-        if (this.cancelled) outcome.stopped ??= 'It was cancelled';
+        if (this.cancelled) outcome.stopped ??= 'you stopped it';
         await this.keep(job);
       });
       return outcome;
@@ -317,7 +325,6 @@ export class FileWriter {
    * @returns what could not be done, file by file
    */
   async turn(job: number, to: 'undone' | 'done', report: (progress: WriteProgress) => void): Promise<WriteOutcome> {
-    this.cancelled = false;
     return underLock(WRITING, async () => {
       const state = to === 'undone' ? 'kept' : 'undone';
       const writes = await this.of(job, state);
@@ -352,18 +359,31 @@ export class FileWriter {
 
   private async turnOne(root: RootRecord, write: WriteRecord, to: 'undone' | 'done'): Promise<void> {
     const { path, name, audio, before, after, forth, back } = write;
+    const undone = to === 'undone';
     const old = path.slice(path.lastIndexOf('/') + 1);
-    if (to === 'undone') {
-      let now = after!;
-      if (name !== undefined) now = await renameFile(root, inFolderOf(path, name), old, now);
-      const place = { before: audio.after, after: audio.before, length: audio.length };
-      if (back) now = await writeFile(root, path, now, back, place);
-      await this.store.writes.update(write.id, { state: 'undone', before: now });
-    } else {
-      let now = before;
-      if (forth) now = await writeFile(root, path, now, forth, audio);
-      if (name !== undefined) now = await renameFile(root, path, name, now);
-      await this.store.writes.update(write.id, { state: 'kept', after: now });
+    const keep = (now: ExpectedFile) =>
+      this.store.writes.update(write.id, undone ? { state: to, before: now } : { state: 'kept', after: now });
+    try {
+      if (undone) {
+        let now = after!;
+        if (name !== undefined) now = await renameFile(root, inFolderOf(path, name), old, now);
+        const place = { before: audio.after, after: audio.before, length: audio.length };
+        if (back) now = await writeFile(root, path, now, back, place);
+        await keep(now);
+      } else {
+        let now = before;
+        if (forth) now = await writeFile(root, path, now, forth, audio);
+        if (name !== undefined) now = await renameFile(root, path, name, now);
+        await keep(now);
+      }
+    } catch (error) {
+      // It was turned already, by a page that was closed before it could say so.
+      const place = undone || name === undefined ? path : inFolderOf(path, name);
+      const splice = undone ? back : forth;
+      const source = splice && (await madeBy(root, place, splice));
+      if (!source) throw error;
+      const { modified } = undone ? before : after!;
+      await keep({ size: source.size, modified, hash: await quickHashOf(source) });
     }
   }
 
@@ -405,19 +425,18 @@ export class FileWriter {
     const { path, name, before, forth, back } = write;
     const root = await this.store.roots.get(write.rootId);
     if (!root) return;
-    const there = async (at: string, size: number, splice: Splice | undefined) => {
-      if ((await sizeOf(root, at)) !== size) return undefined;
-      const source = await openFile(root, at, size);
-      // One that only gets another name is known by where it lies.
-      const found = splice ? await isMadeBy(splice, source) : (await quickHashOf(source)) === before.hash;
-      return found ? source : undefined;
+    // One that only gets another name is known by where it lies.
+    const there = async (at: string, splice: Splice | undefined) => {
+      if (splice) return madeBy(root, at, splice);
+      if ((await sizeOf(root, at)) !== before.size) return undefined;
+      const source = await openFile(root, at, before.size);
+      return (await quickHashOf(source)) === before.hash ? source : undefined;
     };
-    const size = forth ? sizeAfter(forth) : before.size;
-    const renamed = name === undefined ? undefined : await there(inFolderOf(path, name), size, forth);
-    const source = renamed ?? (forth && (await there(path, size, forth)));
-    if (!source || (!renamed && back && (await there(path, before.size, back))))
+    const renamed = name === undefined ? undefined : await there(inFolderOf(path, name), forth);
+    const source = renamed ?? (forth && (await there(path, forth)));
+    if (!source || (!renamed && back && (await there(path, back))))
       return void (await this.store.writes.update(write.id, { state: 'failed' }));
-    const after = { size, modified: write.after?.modified ?? write.at, hash: await quickHashOf(source) };
+    const after = { size: source.size, modified: write.after?.modified ?? write.at, hash: await quickHashOf(source) };
     await this.store.writes.update(write.id, { state: 'done', after, name: renamed ? name : undefined });
   }
 }
