@@ -82,6 +82,11 @@ export class SpectralCollector {
     this.flatnessSum += (total * Math.exp(logs / BANDS)) / (means / BANDS);
   }
 
+  /** Levels of the bands in one frame of {@link FRAME_RATE}, in hundredths of a decibel; empty behind the last one. */
+  levelsAt(frame: number): Int16Array {
+    return frame < this.frames ? this.levels.subarray(frame * BANDS, (frame + 1) * BANDS) : new Int16Array(0);
+  }
+
   /** Ends the sound: frames that were not full yet are counted with silence behind. */
   finish(): void {
     this.onsetFrames.finish();
