@@ -1,4 +1,4 @@
-import { validators, type ExpectedFile, type RenameRequest, type WriteRequest } from '@core/schemas';
+import { validators, type RemoveRequest, type RenameRequest, type WriteRequest } from '@core/schemas';
 import express, { Router, type Request, type Response } from 'express';
 import { lookup } from 'mime-types';
 import parseRange from 'range-parser';
@@ -152,19 +152,23 @@ export function rootFiles(
       res.status(204).end();
     }
   });
+  /** The root of a request that writes there. */
+  const writtenRoot = (req: Request, res: Response): Root | undefined => {
+    const root = rootOf(req, res);
+    if (!root || (writer && root.writes)) return root;
+    res.status(405).json({ error: 'This folder is served for reading. Start with --write to have files written.' });
+    return undefined;
+  };
+  const unexpected = { error: 'The request is not what was expected.' };
   /** Answers a request that writes. */
-  const writing = <T>(validator: (data: unknown) => boolean, task: (root: Root, request: T) => Promise<ExpectedFile>) =>
+  const writing = <T>(validator: (data: unknown) => boolean, task: (root: Root, request: T) => Promise<unknown>) =>
     [
       express.json({ limit: '64mb' }),
       async (req: Request, res: Response) => {
-        const root = rootOf(req, res);
+        const root = writtenRoot(req, res);
         if (!root) return;
-        if (!writer || !root.writes)
-          res
-            .status(405)
-            .json({ error: 'This folder is served for reading. Start with --write to have files written.' });
-        else if (!validator(req.body)) res.status(400).json({ error: 'The request is not what was expected.' });
-        else res.json(await task(root, req.body as T));
+        if (!validator(req.body)) res.status(400).json(unexpected);
+        else res.json((await task(root, req.body as T)) ?? {});
       },
     ] as const;
   router.post(
@@ -175,6 +179,18 @@ export function rootFiles(
     '/api/roots/:id/rename',
     ...writing<RenameRequest>(validators.renameRequest, (root, request) => writer!.rename(root, request)),
   );
+  router.post(
+    '/api/roots/:id/remove',
+    ...writing<RemoveRequest>(validators.removeRequest, (root, request) => writer!.remove(root, request)),
+  );
+  // The bytes of a new file are no JSON: they come as they are, and go to the disk as they come.
+  router.post('/api/roots/:id/make', async (req, res) => {
+    const root = writtenRoot(req, res);
+    if (!root) return;
+    const asked = { path: req.query.path, size: Number(req.headers['content-length']) };
+    if (!req.is('application/octet-stream') || !validators.makeRequest(asked)) res.status(400).json(unexpected);
+    else res.json(await writer!.make(root, asked.path as string, asked.size, req));
+  });
   router.get('/roots/:id/*path', async (req, res) => {
     const root = rootOf(req, res);
     if (!root) return;

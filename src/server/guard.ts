@@ -19,7 +19,7 @@ export function onlyOwnPage(req: Request, res: Response, next: NextFunction): vo
   const asks =
     req.method === 'POST' &&
     origin !== undefined &&
-    /^\/api\/roots\/[a-z0-9]+\/(edges|open|write|rename)$/.test(req.path);
+    /^\/api\/roots\/[a-z0-9]+\/(edges|open|write|rename|make|remove)$/.test(req.path);
   if (req.method !== 'GET' && req.method !== 'HEAD' && !asks) {
     res.status(405).json({ error: 'This server only gives, it takes nothing.' });
     return;

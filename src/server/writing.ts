@@ -1,11 +1,13 @@
 import { patchesOf, quickHashOf, sizeAfter, type ByteSource, type Patch, type Splice } from '@core/files';
-import type { ExpectedFile, RenameRequest, WriteRequest } from '@core/schemas';
+import { nameFaults } from '@core/naming';
+import type { ExpectedFile, RemoveRequest, RenameRequest, WriteRequest } from '@core/schemas';
 import { createXXHash64 } from 'hash-wasm';
 import { randomUUID } from 'node:crypto';
-import { constants, mkdirSync, readdirSync, readFileSync } from 'node:fs';
-import { link, lstat, open, rename, rm, stat, unlink, writeFile, type FileHandle } from 'node:fs/promises';
-import { basename, dirname, join } from 'node:path';
-import { FileRefused, openBelow, segmentsOf, type OpenFile, type Root } from './roots';
+import { constants } from 'node:fs';
+import { link, lstat, mkdir, open, rename, rmdir, stat, unlink, type FileHandle } from 'node:fs/promises';
+import { basename, dirname, join, sep } from 'node:path';
+import { codeOf, Notes, readAll, writeAll } from './notes';
+import { FileRefused, folderBelow, openBelow, segmentsOf, type OpenFile, type Root } from './roots';
 
 /** A file was not written, and is as it was; says why. */
 export class WriteRefused extends Error {}
@@ -17,43 +19,7 @@ export class DiskFull extends Error {
   }
 }
 
-/** Bytes of a file as they were, and as they are to be; in base64. */
-interface Block {
-  offset: number;
-  old: string;
-  fresh: string;
-}
-
-/** What a file was before it was written into, until that is done: who starts next takes back what was broken off. */
-interface Note {
-  /** The process that writes, and when it was born, where that can be told: numbers are used again. */
-  pid: number;
-  born?: string;
-  path: string;
-  /** Written into: bytes as they were, in base64, with size and time. */
-  patched?: { size: number; modified: number; after: number; blocks: Block[] };
-  /** Written anew: the file beside it that is not there yet. */
-  beside?: string;
-}
-
 const COPIED = 1 << 20;
-const codeOf = (error: unknown) => (error as NodeJS.ErrnoException).code ?? '';
-
-async function readAll(handle: FileHandle, offset: number, length: number): Promise<Uint8Array> {
-  const bytes = Buffer.allocUnsafe(length);
-  let done = 0;
-  while (done < length) {
-    const { bytesRead } = await handle.read(bytes, done, length - done, offset + done);
-    if (bytesRead === 0) break;
-    done += bytesRead;
-  }
-  return bytes.subarray(0, done);
-}
-
-async function writeAll(handle: FileHandle, bytes: Uint8Array, offset: number): Promise<void> {
-  for (let done = 0; done < bytes.length;)
-    done += (await handle.write(bytes, done, bytes.length - done, offset + done)).bytesWritten;
-}
 
 const sourceOf = (handle: FileHandle, name: string, size: number): ByteSource => ({
   name,
@@ -96,96 +62,21 @@ async function hashOf(handle: FileHandle, offset: number, length: number): Promi
   return hash.digest();
 }
 
-/** When a process was born, as Linux tells it: since which start of the machine, and how long after it. */
-function bornAt(pid: number): string | undefined {
-  try {
-    const boot = readFileSync('/proc/sys/kernel/random/boot_id', 'utf8').trim();
-    const status = readFileSync(`/proc/${pid}/stat`, 'utf8');
-    return `${boot} ${status.slice(status.lastIndexOf(')') + 2).split(' ')[19]}`;
-  } catch {
-    return undefined;
-  }
-}
-
-/** Whether the process that made a note is still there. */
-function alive({ pid, born }: Note): boolean {
-  if (born !== undefined) return bornAt(pid) === born;
-  if (pid === process.pid) return false;
-  try {
-    process.kill(pid, 0);
-    return true;
-  } catch (error) {
-    return codeOf(error) === 'EPERM';
-  }
-}
-
-/**
- * Whether a file is what breaking off left behind: every byte where something was written is the old one or the new one. Any other was
- * changed since by somebody else, and is theirs.
- */
-async function isTorn({ path, patched }: Note): Promise<boolean> {
-  if (!patched) return true;
-  const handle = await open(path, 'r');
-  try {
-    const { size } = await handle.stat();
-    if (size < Math.min(patched.size, patched.after) || size > Math.max(patched.size, patched.after)) return false;
-    for (const block of patched.blocks) {
-      const [old, fresh] = [block.old, block.fresh].map((b) => Buffer.from(b, 'base64'));
-      const now = await readAll(handle, block.offset, Math.max(old.length, fresh.length));
-      // Where a file grew before anything was written there, it holds nothing.
-      if (now.some((b, i) => b !== old[i] && b !== fresh[i] && !(i >= old.length && b === 0))) return false;
-    }
-    return true;
-  } finally {
-    await handle.close();
-  }
-}
-
-/** Puts back what a file was before it was written into. */
-async function putBack({ path, patched }: Note): Promise<void> {
-  if (!patched) return;
-  const handle = await open(path, 'r+');
-  try {
-    for (const { offset, old } of patched.blocks) await writeAll(handle, Buffer.from(old, 'base64'), offset);
-    await handle.truncate(patched.size);
-    // It is what it was, and says so: nobody need read it again.
-    await handle.utimes(new Date(), patched.modified / 1000);
-    await handle.sync();
-  } finally {
-    await handle.close();
-  }
-}
-
 /**
  * Writes files of roots so that each is, at any instant, the old one or can be made it again: where nothing of it moves, into the file
  * itself, its old blocks being noted elsewhere first; else beside it, and then put in its place.
  */
 export class FileWriter {
+  private readonly notes: Notes;
+
   /** @param notes a folder of this user's own, in which is kept what was begun */
-  constructor(private readonly notes: string) {
-    mkdirSync(notes, { recursive: true, mode: 0o700 });
+  constructor(notes: string) {
+    this.notes = new Notes(notes);
   }
 
   /** Takes back what a process left behind that was ended while it wrote. @returns what could not be taken back, in words */
-  async recover(): Promise<string[]> {
-    const faults: string[] = [];
-    for (const name of readdirSync(this.notes)) {
-      const file = join(this.notes, name);
-      try {
-        const note = JSON.parse(readFileSync(file, 'utf8')) as Note;
-        if (alive(note)) continue;
-        if (await isTorn(note)) await putBack(note);
-        else faults.push(`${note.path} was changed by another program since, so it is left as it is`);
-        if (note.beside) await rm(note.beside, { force: true });
-      } catch (error) {
-        // A note that was not finished is of a file that was not begun.
-        if (error instanceof SyntaxError || codeOf(error) === 'ENOENT') await rm(file, { force: true });
-        else faults.push(`${file}: ${(error as Error).message}`);
-        continue;
-      }
-      await rm(file, { force: true });
-    }
-    return faults;
+  recover(): Promise<string[]> {
+    return this.notes.recover();
   }
 
   /** Opens a file, and holds it against what is expected of it. */
@@ -225,36 +116,9 @@ export class FileWriter {
       if (patches) return await this.into(file, patches, after, audio.after, audio.length, sound);
       return await this.anew(file, splice, audio.after, audio.length, sound);
     } catch (error) {
-      if (codeOf(error) === 'ENOSPC' || codeOf(error) === 'EDQUOT') throw new DiskFull();
-      if (['EACCES', 'EPERM', 'EROFS'].includes(codeOf(error)))
-        throw new WriteRefused('the folder may not be written to: it, or its drive, is for reading only');
-      throw error;
+      throw inWords(error);
     } finally {
       await file.handle.close();
-    }
-  }
-
-  /** Keeps a note until a task is done; what the task began is taken back where it fails. */
-  private async noted<T>(note: Omit<Note, 'pid' | 'born'>, task: () => Promise<T>): Promise<T> {
-    const place = join(this.notes, `${randomUUID()}.json`);
-    const born = bornAt(process.pid);
-    const whole: Note = { pid: process.pid, ...(born === undefined ? {} : { born }), ...note };
-    const handle = await open(place, 'w', 0o600);
-    try {
-      await writeFile(handle, JSON.stringify(whole));
-      await handle.sync();
-    } finally {
-      await handle.close();
-    }
-    try {
-      const done = await task();
-      await rm(place, { force: true });
-      return done;
-    } catch (error) {
-      await putBack(whole);
-      if (whole.beside) await rm(whole.beside, { force: true });
-      await rm(place, { force: true });
-      throw error;
     }
   }
 
@@ -279,7 +143,7 @@ export class FileWriter {
         old: Buffer.from(await readAll(handle, after, size - after)).toString('base64'),
         fresh: '',
       });
-    return this.noted({ path: real, patched: { size, modified, after, blocks } }, async () => {
+    return this.notes.keep({ path: real, patched: { size, modified, after, blocks } }, async () => {
       // From behind: the head, which says how long it all is, comes last.
       for (const { offset, bytes } of [...patches].reverse()) await writeAll(handle, bytes, offset);
       await handle.truncate(after);
@@ -298,7 +162,7 @@ export class FileWriter {
     sound: string,
   ): Promise<ExpectedFile> {
     const beside = join(dirname(real), `.${basename(real).slice(0, 80)}.${randomUUID().slice(0, 8)}.writing`);
-    return this.noted({ path: real, beside }, async () => {
+    return this.notes.keep({ path: real, beside }, async () => {
       const { mode } = await handle.stat();
       const out = await open(beside, 'wx+', mode);
       try {
@@ -343,24 +207,102 @@ export class FileWriter {
       if (there && !own) throw new WriteRefused(`there is another file called ${name} already`);
       // Where names that differ in case only are the same, it is one file under both.
       if (own) await rename(from, to);
-      else
-        try {
-          // Unlike renaming, this never takes another file's place.
-          await link(from, to);
-          await unlink(from);
-        } catch (error) {
-          if (codeOf(error) === 'EEXIST') throw new WriteRefused(`there is another file called ${name} already`);
-          if (!['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'EMLINK'].includes(codeOf(error))) throw error;
-          await rename(from, to);
-        }
+      else await placed(from, to);
       return await this.told(file.handle, name);
     } catch (error) {
-      if (['EACCES', 'EPERM', 'EROFS'].includes(codeOf(error)))
-        throw new WriteRefused('the folder may not be written to: it, or its drive, is for reading only');
-      if (codeOf(error) === 'ENAMETOOLONG') throw new WriteRefused(`“${name}” is longer than this disk allows`);
-      throw error;
+      throw inWords(error);
     } finally {
       await file.handle.close();
     }
   }
+
+  /**
+   * Makes a file that is not there yet, and the folders that it lies in: all of it or nothing.
+   * @param body its bytes
+   * @param size how many they are
+   * @throws WriteRefused, FileRefused, DiskFull
+   */
+  async make(root: Root, path: string, size: number, body: AsyncIterable<Uint8Array>): Promise<ExpectedFile> {
+    const folders = segmentsOf(path);
+    const name = folders.pop()!;
+    for (const part of [...folders, name])
+      if (nameFaults(part).length > 0 || part.startsWith('.'))
+        throw new WriteRefused(`“${part}” is no name for a file or folder`);
+    try {
+      const folder = await madeFolder(root, folders);
+      const place = join(folder, name);
+      if (await lstat(place).catch(() => undefined)) throw new WriteRefused(`there is a file at ${path} already`);
+      const beside = join(folder, `.${name.slice(0, 80)}.${randomUUID().slice(0, 8)}.writing`);
+      return await this.notes.keep({ path: place, beside }, async () => {
+        const out = await open(beside, 'wx+');
+        try {
+          let at = 0;
+          for await (const part of body) {
+            if (at + part.length > size) throw new WriteRefused('more bytes came than were announced');
+            await writeAll(out, part, at);
+            at += part.length;
+          }
+          if (at !== size) throw new WriteRefused('its bytes broke off on their way');
+          await out.sync();
+          await placed(beside, place);
+          return await this.told(out, name);
+        } finally {
+          await out.close();
+        }
+      });
+    } catch (error) {
+      throw inWords(error);
+    }
+  }
+
+  /** Removes a file that is what is expected of it, and the folders below the root that are empty then. @throws WriteRefused, FileRefused */
+  async remove(root: Root, { path, ...expected }: RemoveRequest): Promise<void> {
+    const file = await this.opened(root, path, expected);
+    try {
+      const top = await folderBelow(root, []);
+      await unlink(file.real);
+      for (let folder = dirname(file.real); top && folder.startsWith(top + sep); folder = dirname(folder))
+        await rmdir(folder);
+    } catch (error) {
+      // The first folder that holds something else ends it.
+      if (!['ENOTEMPTY', 'EEXIST', 'EBUSY'].includes(codeOf(error))) throw inWords(error);
+    } finally {
+      await file.handle.close();
+    }
+  }
+}
+
+/** Gives a finished file its place; never that of another one. */
+async function placed(from: string, to: string): Promise<void> {
+  try {
+    // Unlike renaming, this never takes another file's place.
+    await link(from, to);
+    await unlink(from);
+  } catch (error) {
+    if (codeOf(error) === 'EEXIST') throw new WriteRefused(`there is another file called ${basename(to)} already`);
+    if (!['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'EMLINK'].includes(codeOf(error))) throw error;
+    await rename(from, to);
+  }
+}
+
+/** A folder below a root; it and those above it are made where they are not there. No link leads out of the root. */
+async function madeFolder(root: Root, folders: readonly string[]): Promise<string> {
+  for (let depth = 0; ; depth++) {
+    const there = await folderBelow(root, folders.slice(0, depth));
+    if (there === undefined) throw new WriteRefused(`${folders.slice(0, depth).join('/')} is no folder of this root`);
+    if (depth === folders.length) return there;
+    await mkdir(join(there, folders[depth])).catch((error: unknown) => {
+      if (codeOf(error) !== 'EEXIST') throw error;
+    });
+  }
+}
+
+/** What the system failed with, in words. */
+function inWords(error: unknown): unknown {
+  const code = codeOf(error);
+  if (code === 'ENOSPC' || code === 'EDQUOT') return new DiskFull();
+  if (['EACCES', 'EPERM', 'EROFS'].includes(code))
+    return new WriteRefused('the folder may not be written to: it, or its drive, is for reading only');
+  if (code === 'ENAMETOOLONG') return new WriteRefused('its name is longer than this disk allows');
+  return error;
 }

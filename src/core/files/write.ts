@@ -1,7 +1,8 @@
-import type { CuePoint } from './format';
+import { readChunk, walkChunks } from './chunks';
+import type { AudioFormat, CuePoint } from './format';
 import type { IxmlTree } from './xml';
 import { writeIxml } from './xml';
-import { joined, viewOf } from './source';
+import { joined, viewOf, type ByteSource } from './source';
 import { encodeFixed, encodeText } from './text';
 import { WaveFormat } from './wav';
 
@@ -148,22 +149,60 @@ function smplChunk(loops: { start: number; end: number }[], rate: number): Uint8
 }
 
 /**
+ * What lies before and behind the audio of a WAV file (BWF when it has a `bext`).
+ * @param format a whole `fmt ` chunk; @param bytes of the audio
+ * @throws RangeError past 4 GiB, where RF64 would be needed
+ */
+export function aroundAudio(format: Uint8Array, bytes: number, labels: WavLabels): { head: Uint8Array; tail: Uint8Array } {
+  const behind: Uint8Array[] = bytes % 2 === 1 ? [new Uint8Array(1)] : [];
+  if (labels.cues?.length) behind.push(...cueChunks(labels.cues));
+  if (labels.loops?.length) behind.push(smplChunk(labels.loops, viewOf(format).getUint32(12, true)));
+  if (labels.info) behind.push(infoChunk(labels.info));
+  if (labels.ixml) behind.push(chunk('iXML', encodeText(writeIxml(labels.ixml))));
+  for (const own of labels.chunks ?? []) behind.push(chunk(own.id, own.bytes));
+  const tail = joined(behind);
+  const bext = labels.bext ? bextChunk(labels.bext) : new Uint8Array(0);
+  const head = joined([encodeText('RIFF\0\0\0\0WAVE'), bext, format, encodeText('data\0\0\0\0')]);
+  const size = head.length + bytes + tail.length - 8;
+  if (size > 0xffffffff) throw new RangeError('a WAV file holds 4 GiB at the most');
+  viewOf(head).setUint32(4, size, true);
+  viewOf(head).setUint32(head.length - 4, bytes, true);
+  return { head, tail };
+}
+
+/**
  * Makes a whole WAV file (BWF when it has a `bext`).
  * @param planes one array per channel, full scale -1..1
  * @throws RangeError past 4 GiB, where RF64 would be needed
  */
 export function writeWav(planes: Float32Array[], as: StoredAs, labels: WavLabels = {}): Uint8Array {
-  const parts = [encodeText('WAVE')];
-  if (labels.bext) parts.push(bextChunk(labels.bext));
-  parts.push(fmtChunk(planes.length, as), chunk('data', encodePcm(planes, as)));
-  if (labels.cues?.length) parts.push(...cueChunks(labels.cues));
-  if (labels.loops?.length) parts.push(smplChunk(labels.loops, as.rate));
-  if (labels.info) parts.push(infoChunk(labels.info));
-  if (labels.ixml) parts.push(chunk('iXML', encodeText(writeIxml(labels.ixml))));
-  for (const own of labels.chunks ?? []) parts.push(chunk(own.id, own.bytes));
-  const body = joined(parts);
-  if (body.length > 0xffffffff) throw new RangeError('a WAV file holds 4 GiB at the most');
-  return chunk('RIFF', body);
+  const audio = encodePcm(planes, as);
+  const { head, tail } = aroundAudio(fmtChunk(planes.length, as), audio.length, labels);
+  return joined([head, audio, tail]);
+}
+
+/** Where the audio of a part of a WAV file lies in it, and what a file of its own has around it. */
+export interface WavPart {
+  head: Uint8Array;
+  from: number;
+  length: number;
+  tail: Uint8Array;
+}
+
+/**
+ * A part of a WAV file as a file of its own: the same samples to the bit, at the same rate and depth.
+ * @param format of the part; see `excerptFormat`
+ * @returns undefined where the source is no WAV file of plain samples, which has to be decoded then
+ * @throws RangeError past 4 GiB
+ */
+export async function wavPart(source: ByteSource, format: AudioFormat, labels: WavLabels): Promise<WavPart | undefined> {
+  const { container, encoding, dataOffset, frames, blockAlign } = format;
+  if ((container !== 'WAV' && container !== 'RF64') || encoding === 'coded') return undefined;
+  const chunks = await walkChunks(source, 12, true, []);
+  const own = chunks.find((c) => c.id === 'fmt ');
+  if (!own) return undefined;
+  const length = frames * blockAlign;
+  return { ...aroundAudio(chunk('fmt ', await readChunk(source, own)), length, labels), from: dataOffset, length };
 }
 
 /** The 80-bit extended number of a whole sample rate. */

@@ -151,6 +151,11 @@ export interface RenameRequest extends ExpectedFile {
   name: string;
 }
 
+/** How our own server is asked to remove a file that was made by it. */
+export interface RemoveRequest extends ExpectedFile {
+  path: string;
+}
+
 const expectedFile = {
   path: { ...path, minLength: 1 },
   size: count,
@@ -249,6 +254,8 @@ export const schemas = {
     audio: closed({ before: count, after: count, length: count }),
   }),
   renameRequest: closed({ ...expectedFile, name: { type: 'string', minLength: 1, maxLength: 255 } }),
+  removeRequest: closed(expectedFile),
+  makeRequest: closed({ path: expectedFile.path, size: count }),
   writtenFile: closed({ size: count, modified: { type: 'number' }, hash: expectedFile.hash }),
   rootRequest: closed({ id: { type: 'string', pattern: '^[a-z0-9]{1,32}$' } }),
   recipeFile: closed({

@@ -1,8 +1,15 @@
 import { isMadeBy, patchesOf, quickHashOf, sizeAfter, type ByteSource, type Splice } from '@core/files';
-import { checked, validators, type ExpectedFile, type RenameRequest, type WriteRequest } from '@core/schemas';
+import {
+  checked,
+  validators,
+  type ExpectedFile,
+  type RemoveRequest,
+  type RenameRequest,
+  type WriteRequest,
+} from '@core/schemas';
 import { createXXHash64 } from 'hash-wasm';
 import type { RootRecord } from '../store/store';
-import { isDenied, mayWrite } from './folders';
+import { isDenied, mayWrite, writeInto } from './folders';
 import { fileSource, handleOf, openFile, RootUnavailable, serverRoots, sizeOf } from './roots';
 
 /** One file was not written, and is as it was; says why. */
@@ -48,30 +55,29 @@ export async function whyNotWritten(root: RootRecord, when: 'later' | 'asking' |
   return undefined;
 }
 
-async function asked(
-  root: RootRecord,
-  what: 'write' | 'rename',
-  body: WriteRequest | RenameRequest,
-): Promise<ExpectedFile> {
+/** What the server answered to a request that writes; what it refuses is told in its words. @throws NotWritten, WritingStopped */
+async function answered<T>(root: RootRecord, what: string, request: RequestInit): Promise<T> {
   let response: Response;
   try {
-    response = await fetch(`/api/roots/${root.serverId}/${what}`, {
-      method: 'POST',
-      headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify(body),
-    });
+    response = await fetch(`/api/roots/${root.serverId}/${what}`, { method: 'POST', ...request });
   } catch {
     throw new WritingStopped('the Cormorant server does not answer; start it again', false);
   }
   const answer = (await response.json().catch(() => ({}))) as { error?: string };
-  if (response.ok)
-    return checked<ExpectedFile>(answer, validators.writtenFile, 'what the server says of a written file');
+  if (response.ok) return answer as T;
   const reason = answer.error ?? `the server answered with ${response.status}`;
   // What is said of one file leaves the others alone.
   if ([400, 404, 409, 413].includes(response.status)) throw new NotWritten(reason);
   // What the server itself did not expect may have happened before or after the file was written.
   throw new WritingStopped(reason, response.status !== 500);
 }
+
+const said = (answer: unknown) =>
+  checked<ExpectedFile>(answer, validators.writtenFile, 'what the server says of a written file');
+const asJson = (body: WriteRequest | RenameRequest | RemoveRequest): RequestInit => ({
+  headers: { 'Content-Type': 'application/json' },
+  body: JSON.stringify(body),
+});
 
 const CHUNK = 1 << 20;
 
@@ -170,7 +176,7 @@ export async function writeFile(
 ): Promise<ExpectedFile> {
   if (root.kind === 'server') {
     const pieces = splice.pieces.map((p) => ('bytes' in p ? { base64: toBase64(p.bytes) } : p));
-    return asked(root, 'write', { path, ...expected, pieces, audio });
+    return said(await answered(root, 'write', asJson({ path, ...expected, pieces, audio })));
   }
   return inPicked(writePicked(root, path, expected, splice, audio));
 }
@@ -205,7 +211,7 @@ export async function renameFile(
   name: string,
   expected: ExpectedFile,
 ): Promise<ExpectedFile> {
-  if (root.kind === 'server') return asked(root, 'rename', { path, ...expected, name });
+  if (root.kind === 'server') return said(await answered(root, 'rename', asJson({ path, ...expected, name })));
   return inPicked(renamePicked(root, path, name, expected));
 }
 
@@ -218,4 +224,71 @@ export async function madeBy(root: RootRecord, path: string, splice: Splice): Pr
   if ((await sizeOf(root, path)) !== size) return undefined;
   const source = await openFile(root, path, size);
   return (await isMadeBy(splice, source)) ? source : undefined;
+}
+
+/** The folders and the name of a path. */
+function partsOf(path: string): { folders: string[]; name: string } {
+  const folders = path.split('/');
+  return { name: folders.pop()!, folders };
+}
+
+const pickedFolder = (root: RootRecord): FileSystemDirectoryHandle => {
+  const folder = (root.handles ?? []).find((h) => h.kind === 'directory');
+  if (!folder) throw new NotWritten(`“${root.name}” holds single files; choose a folder`);
+  return folder as FileSystemDirectoryHandle;
+};
+
+/** Makes a file in a folder, with the folders that it lies in; never in the place of another one. @throws NotWritten, WritingStopped */
+export async function makeIn(top: FileSystemDirectoryHandle, path: string, data: Blob): Promise<ExpectedFile> {
+  const { folders, name } = partsOf(path);
+  return inPicked(
+    (async () => {
+      let folder = top;
+      for (const part of folders) folder = await folder.getDirectoryHandle(part, { create: true });
+      const there = await folder.getFileHandle(name).catch((error: DOMException) => {
+        if (error.name === 'NotFoundError') return undefined;
+        throw new NotWritten(`there is a folder called ${name} already`);
+      });
+      if (there) throw new NotWritten(`there is a file at ${path} already`);
+      try {
+        await writeInto(folder, name, data);
+      } catch (error) {
+        // What was not written whole is not left lying about, empty.
+        await folder.removeEntry(name).catch(() => undefined);
+        throw error;
+      }
+      return told(await (await folder.getFileHandle(name)).getFile());
+    })(),
+  );
+}
+
+/** Removes a file that is what is expected of it, and the folders that are empty then. @throws NotWritten, WritingStopped */
+export async function removeIn(top: FileSystemDirectoryHandle, path: string, expected: ExpectedFile): Promise<void> {
+  const { folders, name } = partsOf(path);
+  return inPicked(
+    (async () => {
+      const way = [top];
+      for (const part of folders) way.push(await way.at(-1)!.getDirectoryHandle(part));
+      const now = await told(await (await way.at(-1)!.getFileHandle(name)).getFile());
+      if (now.size !== expected.size || now.hash !== expected.hash)
+        throw new NotWritten('it was changed by another program since; it is left as it is');
+      await way.at(-1)!.removeEntry(name);
+      // The first folder that holds something else ends it.
+      for (let depth = folders.length; depth > 0; depth--)
+        if (!(await way[depth - 1].removeEntry(folders[depth - 1]).then(() => true, () => false))) return;
+    })(),
+  );
+}
+
+/** Makes a file of a root that is not there yet: all of it or nothing. @throws NotWritten, WritingStopped, RootUnavailable */
+export async function makeFile(root: RootRecord, path: string, data: Blob): Promise<ExpectedFile> {
+  if (root.kind !== 'server') return makeIn(pickedFolder(root), path, data);
+  const request = { headers: { 'Content-Type': 'application/octet-stream' }, body: data };
+  return said(await answered(root, `make?path=${encodeURIComponent(path)}`, request));
+}
+
+/** Removes a file of a root that is what is expected of it. @throws NotWritten, WritingStopped, RootUnavailable */
+export async function removeFile(root: RootRecord, path: string, expected: ExpectedFile): Promise<void> {
+  if (root.kind === 'server') await answered(root, 'remove', asJson({ path, ...expected }));
+  else await removeIn(pickedFolder(root), path, expected);
 }
