@@ -49,6 +49,7 @@ export {
   startLoader,
   startMixer,
   startTaker,
+  startSlicer,
   startViewer,
 } from './workers';
 export { Midi, type Instrument, type MidiState } from './audio/midi';

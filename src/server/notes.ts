@@ -152,5 +152,4 @@ export class Notes {
       throw error;
     }
   }
-
 }

@@ -1,5 +1,5 @@
 import type { startCatalogue, startFilm } from '@platform/index';
-import { startFileWriter, startIntake, startLabeller, startViewer, type RunningLabeller } from '@platform/index';
+import { startFileWriter, startIntake, startLabeller, startSlicer, startViewer, type RunningLabeller } from '@platform/index';
 
 // Kept outside of the stores: making a worker's proxy reactive would ask it for properties without end.
 
@@ -23,6 +23,11 @@ let viewing: ReturnType<typeof startViewer> | undefined;
 
 /** What looks closely at the opened sound; started when it is first needed. */
 export const viewer = () => (viewing ??= startViewer());
+
+let slicing: ReturnType<typeof startSlicer> | undefined;
+
+/** What cuts reels into takes; started when it is first needed. */
+export const slicer = () => (slicing ??= startSlicer());
 
 let labelling: Promise<RunningLabeller> | undefined;
 

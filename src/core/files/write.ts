@@ -153,7 +153,11 @@ function smplChunk(loops: { start: number; end: number }[], rate: number): Uint8
  * @param format a whole `fmt ` chunk; @param bytes of the audio
  * @throws RangeError past 4 GiB, where RF64 would be needed
  */
-export function aroundAudio(format: Uint8Array, bytes: number, labels: WavLabels): { head: Uint8Array; tail: Uint8Array } {
+export function aroundAudio(
+  format: Uint8Array,
+  bytes: number,
+  labels: WavLabels,
+): { head: Uint8Array; tail: Uint8Array } {
   const behind: Uint8Array[] = bytes % 2 === 1 ? [new Uint8Array(1)] : [];
   if (labels.cues?.length) behind.push(...cueChunks(labels.cues));
   if (labels.loops?.length) behind.push(smplChunk(labels.loops, viewOf(format).getUint32(12, true)));
@@ -195,7 +199,11 @@ export interface WavPart {
  * @returns undefined where the source is no WAV file of plain samples, which has to be decoded then
  * @throws RangeError past 4 GiB
  */
-export async function wavPart(source: ByteSource, format: AudioFormat, labels: WavLabels): Promise<WavPart | undefined> {
+export async function wavPart(
+  source: ByteSource,
+  format: AudioFormat,
+  labels: WavLabels,
+): Promise<WavPart | undefined> {
   const { container, encoding, dataOffset, frames, blockAlign } = format;
   if ((container !== 'WAV' && container !== 'RF64') || encoding === 'coded') return undefined;
   const chunks = await walkChunks(source, 12, true, []);

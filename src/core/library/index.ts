@@ -14,5 +14,6 @@ export * from './batch';
 export * from './sheets';
 export * from './backup';
 export * from './excerpt';
+export * from './slicing';
 export * from './rotation';
 export { flacLabelsOf, labelsToWrite, wavLabelsOf, type LabelChange } from './written';

@@ -1,4 +1,4 @@
-import type { EnergyCollector } from '@core/audio';
+import type { Energies } from '@core/audio';
 
 /** What a sound does over its time, as far as it matters to where it is lined up. */
 export type AnchorKind = 'hit' | 'run' | 'swell' | 'rise' | 'bed' | 'silence';
@@ -70,7 +70,7 @@ function strikeAt(energies: readonly number[], peak: number, most: number): numb
  * @param energy collected over the whole sound
  * @param onsets frames; see `findOnsets`
  */
-export function suggestAnchor(energy: EnergyCollector, rate: number, onsets: readonly number[] = []): SuggestedAnchor {
+export function suggestAnchor(energy: Energies, rate: number, onsets: readonly number[] = []): SuggestedAnchor {
   const { energies, span } = energy;
   const peak = energies[topOf(energies)] ?? 0;
   if (peak <= 1e-10) return { frame: 0, kind: 'silence' };

@@ -7,4 +7,12 @@ export * from './propose';
 export { abbreviations, materials, perspectives, plain as plainWords } from './trade-words';
 export { nearWords } from './near-words';
 export { suggestAnchor, type AnchorKind, type SuggestedAnchor } from './anchor';
-export { findSlices, ReelCollector, sliceSettings, type ReelKind, type Slice, type SliceSettings } from './slices';
+export {
+  anchorIn,
+  findSlices,
+  ReelCollector,
+  sliceSettings,
+  type ReelKind,
+  type Slice,
+  type SliceSettings,
+} from './slices';

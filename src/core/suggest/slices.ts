@@ -1,4 +1,5 @@
 import { EnergyCollector, FRAME_RATE, Halver, SpectralCollector } from '@core/audio';
+import { suggestAnchor } from './anchor';
 import { isSpoken } from './announcement';
 
 /** What a reel is made of: blows with short tails, sounds that go on, or both. */
@@ -83,6 +84,8 @@ export interface Slice {
   end: number;
   /** Where the take itself begins, behind what is kept in front of it. */
   onset: number;
+  /** What would be lined up with the picture, of the reel. */
+  anchor: number;
   /** Somebody says what comes, rather than a take. */
   spoken?: boolean;
 }
@@ -233,9 +236,14 @@ function spokenIn(reel: ReelCollector, stretches: readonly Stretch[], spans: (se
   const rest = stretches.filter((s) => !whole.some((g) => s.from >= g.from && s.to <= g.to));
   const words = grouped(rest, spans(WORD), 0);
   const sure = words.map(tell);
-  const near = (i: number, j: number) => sure[j] && words[Math.max(i, j)].from - words[Math.min(i, j)].to < spans(COMMA);
+  const near = (i: number, j: number) =>
+    sure[j] && words[Math.max(i, j)].from - words[Math.min(i, j)].to < spans(COMMA);
   const some = words.filter((_, i) => sure[i] || (near(i, i - 1) && near(i, i + 1)));
-  return grouped([...whole, ...some].sort((a, b) => a.from - b.from), spans(COMMA), 0);
+  return grouped(
+    [...whole, ...some].sort((a, b) => a.from - b.from),
+    spans(COMMA),
+    0,
+  );
 }
 
 /**
@@ -258,8 +266,9 @@ export function findSlices(reel: ReelCollector, settings: SliceSettings): Slice[
   const longest = spans(parting[settings.kind].pause);
   const loud = sounds.filter((s) => s.peak >= top - LEAST);
   const pause = settings.apart === undefined ? pauseOf(loud, spoken, spans(SHORT), longest) : 0;
-  const takes = grouped(sounds, pause, spans(settings.apart ?? CLOSEST))
-    .filter((t) => t.peak >= top - LEAST && t.to - t.from >= spans(settings.shortest));
+  const takes = grouped(sounds, pause, spans(settings.apart ?? CLOSEST)).filter(
+    (t) => t.peak >= top - LEAST && t.to - t.from >= spans(settings.shortest),
+  );
   const all = [...takes, ...spoken].sort((a, b) => a.from - b.from);
   const slices: Slice[] = [];
   all.forEach((take, i) => {
@@ -273,7 +282,18 @@ export function findSlices(reel: ReelCollector, settings: SliceSettings): Slice[
     // Room is left for what is kept in front of the next one.
     const next = all[i + 1] ? all[i + 1].from * span - before : frames;
     const end = Math.min(frames, next, take.to * span + Math.round(settings.after * rate));
-    slices.push({ start, end: Math.max(end, onset + 1), onset, ...(spoken.includes(take) ? { spoken: true } : {}) });
+    const slice = { start, end: Math.max(end, onset + 1) };
+    slices.push({ ...slice, onset, anchor: anchorIn(reel, slice), ...(spoken.includes(take) ? { spoken: true } : {}) });
   });
   return slices;
+}
+
+/** The instant of a part of a reel that would be lined up with the picture. Frames, of the reel */
+export function anchorIn({ energies, span, rate }: ReelCollector, part: { start: number; end: number }): number {
+  const first = Math.floor(part.start / span);
+  const own = energies.slice(first, Math.ceil(part.end / span));
+  return Math.max(
+    part.start,
+    Math.min(part.end - 1, first * span + suggestAnchor({ energies: own, span }, rate).frame),
+  );
 }

@@ -275,7 +275,13 @@ export async function removeIn(top: FileSystemDirectoryHandle, path: string, exp
       await way.at(-1)!.removeEntry(name);
       // The first folder that holds something else ends it.
       for (let depth = folders.length; depth > 0; depth--)
-        if (!(await way[depth - 1].removeEntry(folders[depth - 1]).then(() => true, () => false))) return;
+        if (
+          !(await way[depth - 1].removeEntry(folders[depth - 1]).then(
+            () => true,
+            () => false,
+          ))
+        )
+          return;
     })(),
   );
 }

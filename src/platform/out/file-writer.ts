@@ -1,14 +1,25 @@
-import type { Edges, Splice } from '@core/files';
+import type { Edges } from '@core/files';
 import { inverted, quickHashOf, windowed } from '@core/files';
 import { changeOf, placedAt, type Change, type Patch, type Sound, type TagNames } from '@core/library';
 import type { ExpectedFile } from '@core/schemas';
 import { isCategory } from '@core/suggest';
 import type { Catalogue } from '../catalogue/catalogue';
 import { describeFile } from '../audio/reader';
-import { inFolderOf, madeBy, NotWritten, renameFile, whyNotWritten, writeFile, WritingStopped } from '../files/disk';
-import { fetchEdges, openFile, RootUnavailable, sizeOf } from '../files/roots';
+import {
+  inFolderOf,
+  makeFile,
+  NotWritten,
+  renameFile,
+  whyNotWritten,
+  writeFile,
+  WritingStopped,
+} from '../files/disk';
+import { fetchEdges, openFile } from '../files/roots';
 import { rootLock, underLock, underLocks, WRITING } from '../store/locks';
 import { FILES, jobOf, type RootRecord, type Store, type WriteRecord } from '../store/store';
+import { seeWritten, turnWritten } from './file-turns';
+import { AT_ONCE, endsAll, FileRun, type About } from './file-run';
+import { expectedOf, fileOfPart, madeChange, turnMade, type MadeItem } from './file-maker';
 import {
   planFor,
   rowFor,
@@ -25,17 +36,13 @@ export type WritingCatalogue = Pick<Catalogue, 'apply'>;
 
 /** Files that are looked at together. */
 const CHUNK = 64;
-/** Files that are written at the same time: one is asked for while another is on its way. */
-const AT_ONCE = 3;
 
 /**
  * Writes labels into files, and gives them their planned names, in a worker of its own. What is done is kept file by file before and after
  * it is done, so that whatever ends it, it is known of each whether it is the old one or the new, and how it is made the other.
  */
 export class FileWriter {
-  private cancelled = false;
-  private resume: (() => void) | undefined;
-  private paused: Promise<void> | undefined;
+  private readonly run = new FileRun();
 
   constructor(
     private readonly store: Store,
@@ -44,24 +51,16 @@ export class FileWriter {
 
   /** Ends the work after the files in hand. */
   cancel(): void {
-    this.cancelled = true;
-    this.proceed();
+    this.run.cancel();
   }
 
   /** Lets the work rest after the files in hand. */
   pause(): void {
-    this.paused ??= new Promise((go) => (this.resume = go));
+    this.run.pause();
   }
 
   proceed(): void {
-    this.resume?.();
-    this.paused = this.resume = undefined;
-  }
-
-  /** What was said to work before counts no more. */
-  private begin(): void {
-    this.cancelled = false;
-    this.proceed();
+    this.run.proceed();
   }
 
   private async roots(when: 'later' | 'now' = 'now'): Promise<Map<number, { root: RootRecord; blocked?: string }>> {
@@ -105,18 +104,18 @@ export class FileWriter {
     how: WriteHow,
     progress: (share: number, what: string) => void,
   ): Promise<WriteRow[] | undefined> {
-    this.begin();
+    this.run.begin();
     const [roots, tags] = await Promise.all([this.roots('later'), this.tags()]);
     const rows: WriteRow[] = [];
     const rootIds = new Map<number, number>();
-    for (let from = 0; from < ids.length && !this.cancelled; from += CHUNK) {
+    for (let from = 0; from < ids.length && !this.run.cancelled; from += CHUNK) {
       const part = ids.slice(from, from + CHUNK) as number[];
       const sounds = (await this.store.sounds.bulkGet(part)).filter((s) => s !== undefined);
       const edges = how.labels ? await this.edgesOf(sounds, roots) : new Map<number, Edges>();
       let next = 0;
       const made = new Array<WriteRow>(sounds.length);
       const work = async () => {
-        for (let i = next++; i < sounds.length && !this.cancelled; i = next++) {
+        for (let i = next++; i < sounds.length && !this.run.cancelled; i = next++) {
           const sound = sounds[i];
           const { root, blocked } = roots.get(sound.rootId) ?? {};
           rootIds.set(sound.id, sound.rootId);
@@ -127,7 +126,7 @@ export class FileWriter {
       await Promise.all(Array.from({ length: AT_ONCE * 2 }, work));
       rows.push(...made.filter(Boolean));
     }
-    if (this.cancelled) return undefined;
+    if (this.run.cancelled) return undefined;
     if (!rows.some((r) => r.name)) return rows;
     const there = new Map<number, Set<string>>();
     const moving = new Set(rows.flatMap((r) => (r.name ? [r.id] : [])));
@@ -143,41 +142,77 @@ export class FileWriter {
    * @throws Error where nothing could be begun
    */
   async write(ids: readonly number[], how: WriteHow, report: (progress: WriteProgress) => void): Promise<WriteOutcome> {
-    this.begin();
+    const sounds = await this.store.sounds.bulkGet([...ids]);
+    const rootIds = sounds.flatMap((s) => s?.rootId ?? []);
+    const [roots, tags] = await Promise.all([this.roots(), this.tags()]);
+    return this.job(ids.length, rootIds, report, 'Write', [], async (i, job, about) => {
+      const sound = await this.store.sounds.get(ids[i]);
+      const { root, blocked } = roots.get(sound?.rootId ?? -1) ?? {};
+      if (!sound || !root) return false;
+      about(sound);
+      if (blocked !== undefined) throw new NotWritten(blocked);
+      return this.one(job, root, sound, tags, how);
+    });
+  }
+
+  /**
+   * Makes files of parts of longer ones, which are sounds of their own from then on, as one edit.
+   * @param rootId where they go; @param label of the edit; @param more changes that belong to it
+   * @throws Error where nothing could be begun
+   */
+  async make(
+    items: readonly MadeItem[],
+    rootId: number,
+    label: string,
+    more: readonly Change[],
+    report: (progress: WriteProgress) => void,
+  ): Promise<WriteOutcome> {
+    const [roots, tags] = await Promise.all([this.roots(), this.tags()]);
+    const { root, blocked } = roots.get(rootId) ?? {};
+    if (!root || blocked !== undefined) throw new NotWritten(blocked ?? 'that folder is not in the library any more');
+    return this.job(items.length, [rootId], report, label, more, async (i, job, about) => {
+      const { id: soundId, part, path } = items[i];
+      about({ id: soundId, path, size: (part.size * part.format.frames) / Math.max(part.excerpt!.end, 1) });
+      const reel = roots.get(part.rootId)?.root;
+      if (!reel) throw new NotWritten('the folder of its reel is not in the library any more');
+      const file = await fileOfPart(reel, part, tags);
+      const after = await expectedOf(file);
+      const before: ExpectedFile = { size: 0, modified: 0, hash: '' };
+      const audio = { before: 0, after: 0, length: 0 };
+      const row = { job, rootId, soundId, path, state: 'writing', audio, before, after, part, at: Date.now() };
+      const id = (await this.store.writes.add(row as WriteRecord)) as number;
+      try {
+        await this.store.writes.update(id, { state: 'done', after: await makeFile(root, path, file) });
+      } catch (error) {
+        if (error instanceof WritingStopped && !error.known) throw error;
+        await this.store.writes.update(id, { state: 'failed' });
+        throw error;
+      }
+      await this.listen(root, { ...(await this.store.writes.get(id))! }).catch(() => undefined);
+      return true;
+    });
+  }
+
+  /**
+   * Does something for each of many files, some at the same time; what was done of it is one edit, whatever ends it.
+   * @param one says first which file it is about; false where there was nothing to do
+   */
+  private async job(
+    total: number,
+    rootIds: readonly number[],
+    report: (progress: WriteProgress) => void,
+    label: string,
+    more: readonly Change[],
+    one: (i: number, job: number, about: About) => Promise<boolean>,
+  ): Promise<WriteOutcome> {
+    this.run.begin();
     return underLock(WRITING, async () => {
-      const [roots, tags] = await Promise.all([this.roots(), this.tags()]);
       const last = await this.store.writes.orderBy('job').last();
       const job = (last?.job ?? 0) + 1;
       const outcome: WriteOutcome = { written: 0, failed: [] };
-      const progress: WriteProgress = { done: 0, total: ids.length, bytes: 0, current: '' };
-      const sounds = await this.store.sounds.bulkGet([...ids]);
-      const rootIds = [...new Set(sounds.flatMap((s) => s?.rootId ?? []))];
-      await underLocks(rootIds.map(rootLock), async () => {
-        let next = 0;
-        const work = async () => {
-          for (let i = next++; i < ids.length; i = next++) {
-            if (this.paused) await this.paused;
-            if (this.cancelled || outcome.stopped !== undefined) return;
-            const sound = await this.store.sounds.get(ids[i]);
-            const { root, blocked } = roots.get(sound?.rootId ?? -1) ?? {};
-            if (!sound || !root) continue;
-            progress.current = sound.path;
-            report({ ...progress });
-            try {
-              if (blocked !== undefined) throw new NotWritten(blocked);
-              if (await this.one(job, root, sound, tags, how)) outcome.written++;
-            } catch (error) {
-              if (endsAll(error)) outcome.stopped ??= (error as Error).message;
-              outcome.failed.push({ id: sound.id, path: sound.path, reason: (error as Error).message });
-            }
-            progress.done++;
-            progress.bytes += sound.size;
-            report({ ...progress });
-          }
-        };
-        await Promise.all(Array.from({ length: AT_ONCE }, work));
-        if (this.cancelled) outcome.stopped ??= 'you stopped it';
-        await this.keep(job);
+      await underLocks([...new Set(rootIds)].map(rootLock), async () => {
+        await this.run.each(total, outcome, report, (i, about) => one(i, job, about));
+        await this.keep(job, label, outcome.stopped === undefined ? more : []);
       });
       return outcome;
     });
@@ -234,7 +269,7 @@ export class FileWriter {
   private async listen(root: RootRecord, write: WriteRecord): Promise<NonNullable<WriteRecord['said']>> {
     const { size } = write.state === 'done' || write.state === 'kept' ? write.after! : write.before;
     const { format, artwork } = await describeFile(windowed(await openFile(root, this.placeOf(write), size)));
-    const said = { dataOffset: format.dataOffset, ...(artwork ? { artwork } : {}) };
+    const said = { dataOffset: format.dataOffset, ...(artwork ? { artwork } : {}), ...(write.part ? { format } : {}) };
     await this.store.writes.update(write.id, { said });
     return said;
   }
@@ -261,7 +296,12 @@ export class FileWriter {
   }
 
   /** The changes to all sounds of a file that was written: it has another size and time, its audio may begin elsewhere. */
-  private changesFor(write: WriteRecord, own: readonly Sound[], said: NonNullable<WriteRecord['said']>): Change[] {
+  private async changesFor(
+    write: WriteRecord,
+    own: readonly Sound[],
+    said: NonNullable<WriteRecord['said']>,
+  ): Promise<Change[]> {
+    if (write.part) return [madeChange({ ...write, said }, await this.store.sounds.get(write.soundId)) ?? []].flat();
     const path = this.placeOf(write);
     const { size, modified, hash } = write.state === 'done' || write.state === 'kept' ? write.after! : write.before;
     const whole = own.find((s) => !s.excerpt);
@@ -278,7 +318,7 @@ export class FileWriter {
   }
 
   /** Has the catalogue know of the files of a job that are written, as one edit; of those that cannot be read now it does later. */
-  private async keep(job: number): Promise<void> {
+  private async keep(job: number, what = 'Write', more: readonly Change[] = []): Promise<void> {
     const known: WriteRecord[] = [];
     const changes: Change[] = [];
     const done = await this.of(job, 'done');
@@ -288,12 +328,13 @@ export class FileWriter {
       const said = write.said ?? (root && (await this.listen(root, write).catch(() => undefined)));
       if (!said) continue;
       known.push(write);
-      changes.push(...this.changesFor(write, soundsAt(write.rootId, write.path), said));
+      changes.push(...(await this.changesFor(write, soundsAt(write.rootId, write.path), said)));
     }
     if (changes.length > 0) {
       const files = known.length === 1 ? '1 file' : `${known.length} files`;
-      const label = `Write ${files}`;
-      await this.catalogue.apply({ label, at: Date.now(), by: `${FILES} ${job}`, changes, undoable: true });
+      const label = `${what} ${files}`;
+      const all = [...changes, ...more];
+      await this.catalogue.apply({ label, at: Date.now(), by: `${FILES} ${job}`, changes: all, undoable: true });
     }
     await this.store.writes
       .where('id')
@@ -339,7 +380,11 @@ export class FileWriter {
             const { root, blocked } = roots.get(write.rootId) ?? {};
             if (!root || blocked !== undefined)
               throw new NotWritten(blocked ?? 'its folder is not in the library any more');
-            await this.turnOne(root, write, to);
+            if (write.part) {
+              const reel = roots.get(write.part.rootId)?.root;
+              const now = await turnMade(root, reel, write, to, await this.tags());
+              await this.store.writes.update(write.id, { state: to === 'undone' ? to : 'kept', after: now });
+            } else await turnWritten(this.store, root, write, to);
             outcome.written++;
           } catch (error) {
             outcome.failed.push({ id: write.soundId, path: write.path, reason: (error as Error).message });
@@ -357,46 +402,18 @@ export class FileWriter {
     });
   }
 
-  private async turnOne(root: RootRecord, write: WriteRecord, to: 'undone' | 'done'): Promise<void> {
-    const { path, name, audio, before, after, forth, back } = write;
-    const undone = to === 'undone';
-    const old = path.slice(path.lastIndexOf('/') + 1);
-    const keep = (now: ExpectedFile) =>
-      this.store.writes.update(write.id, undone ? { state: to, before: now } : { state: 'kept', after: now });
-    try {
-      if (undone) {
-        let now = after!;
-        if (name !== undefined) now = await renameFile(root, inFolderOf(path, name), old, now);
-        const place = { before: audio.after, after: audio.before, length: audio.length };
-        if (back) now = await writeFile(root, path, now, back, place);
-        await keep(now);
-      } else {
-        let now = before;
-        if (forth) now = await writeFile(root, path, now, forth, audio);
-        if (name !== undefined) now = await renameFile(root, path, name, now);
-        await keep(now);
-      }
-    } catch (error) {
-      // It was turned already, by a page that was closed before it could say so.
-      const place = undone || name === undefined ? path : inFolderOf(path, name);
-      const splice = undone ? back : forth;
-      const source = splice && (await madeBy(root, place, splice));
-      if (!source) throw error;
-      const { modified } = undone ? before : after!;
-      await keep({ size: source.size, modified, hash: await quickHashOf(source) });
-    }
-  }
-
   /** Brings the records of a job's sounds in line with their files, once an undo has turned what it could. */
   async follow(job: number): Promise<void> {
     const writes = await this.store.writes.where('job').equals(job).toArray();
     const changes: Change[] = [];
     const soundsAt = await this.byPath(writes.map((w) => w.rootId));
     for (const write of writes) {
+      // One that is not there any more says nothing.
+      if (write.part && write.state === 'undone') continue;
       const root = await this.store.roots.get(write.rootId);
       const sound = await this.store.sounds.get(write.soundId);
       const said = root && sound && (await this.listen(root, write).catch(() => undefined));
-      if (said) changes.push(...this.changesFor(write, soundsAt(write.rootId, sound.path), said));
+      if (said) changes.push(...(await this.changesFor(write, soundsAt(write.rootId, sound.path), said)));
     }
     if (changes.length > 0)
       await this.catalogue.apply({ label: 'Follow written files', at: Date.now(), changes, undoable: false });
@@ -409,7 +426,7 @@ export class FileWriter {
   async settle(): Promise<number> {
     return underLock(WRITING, async () => {
       const open = await this.store.writes.where('state').anyOf('writing', 'done').toArray();
-      for (const write of open) if (write.state === 'writing') await this.seen(write);
+      for (const write of open) if (write.state === 'writing') await seeWritten(this.store, write);
       const jobs = new Set(open.map((w) => w.job));
       let found = 0;
       for (const job of jobs) {
@@ -419,27 +436,4 @@ export class FileWriter {
       return found;
     });
   }
-
-  /** Sees whether a file that was being written is the old one or the new. */
-  private async seen(write: WriteRecord): Promise<void> {
-    const { path, name, before, forth, back } = write;
-    const root = await this.store.roots.get(write.rootId);
-    if (!root) return;
-    // One that only gets another name is known by where it lies.
-    const there = async (at: string, splice: Splice | undefined) => {
-      if (splice) return madeBy(root, at, splice);
-      if ((await sizeOf(root, at)) !== before.size) return undefined;
-      const source = await openFile(root, at, before.size);
-      return (await quickHashOf(source)) === before.hash ? source : undefined;
-    };
-    const renamed = name === undefined ? undefined : await there(inFolderOf(path, name), forth);
-    const source = renamed ?? (forth && (await there(path, forth)));
-    if (!source || (!renamed && back && (await there(path, back))))
-      return void (await this.store.writes.update(write.id, { state: 'failed' }));
-    const after = { size: source.size, modified: write.after?.modified ?? write.at, hash: await quickHashOf(source) };
-    await this.store.writes.update(write.id, { state: 'done', after, name: renamed ? name : undefined });
-  }
 }
-
-/** Whether nothing more can be written for now, and not only this one file. */
-const endsAll = (error: unknown): boolean => error instanceof WritingStopped || error instanceof RootUnavailable;

@@ -1,4 +1,4 @@
-import type { Artwork, Splice } from '@core/files';
+import type { Artwork, AudioFormat, Splice } from '@core/files';
 import type { Alike, Binned, Change, Edit, Pull, SavedSearch, Sound, Stamp, TableName, Tag } from '@core/library';
 import { renamedRecord } from '@core/library';
 import type { ExpectedFile } from '@core/schemas';
@@ -134,8 +134,10 @@ export interface WriteRecord {
   audio: { before: number; after: number; length: number };
   before: ExpectedFile;
   after?: ExpectedFile;
-  /** What the file says of itself since. */
-  said?: { dataOffset: number; artwork?: Artwork };
+  /** What the file says of itself since; all of its format where it was made. */
+  said?: { dataOffset: number; artwork?: Artwork; format?: AudioFormat };
+  /** The file was made, of this part of another one: undoing removes it. */
+  part?: Omit<Sound, 'id'>;
   /** Milliseconds since 1970. */
   at: number;
 }

@@ -6,6 +6,7 @@ import type { CopyFinder } from '../intake/copies';
 import type { Film } from '../audio/film';
 import type { IntakeReader } from '../intake/intake';
 import type { Labeller } from '../labelling/labeller';
+import type { Slicer } from '../labelling/slicer';
 import type { AudioLoader } from '../audio/loader';
 import type { Mixer } from '../out/mixer';
 import type { FileWriter } from '../out/file-writer';
@@ -41,6 +42,10 @@ export const startLoader = (): Remote<AudioLoader> =>
 /** A worker that looks at sounds closely. */
 export const startViewer = (): Remote<Viewer> =>
   wrap(kept(new Worker(new URL('./viewer.worker.ts', import.meta.url), { type: 'module', name: 'viewer' })));
+
+/** A worker that cuts reels into takes. */
+export const startSlicer = (): Remote<Slicer> =>
+  wrap(kept(new Worker(new URL('./slicer.worker.ts', import.meta.url), { type: 'module', name: 'slicer' })));
 
 /** A worker that reads pictures. */
 export const startFilm = (): Remote<Film> =>

@@ -1,0 +1,4 @@
+import { Slicer } from '../labelling/slicer';
+import { answer } from './answer';
+
+answer(new Slicer());
