@@ -157,7 +157,9 @@ useCommands('Labelling', [
       <bdi class="mute small cut now">{{ fileWork.current }}</bdi>
       <span class="push" />
       <Button v-if="fileWork.what === 'write'" size="small" @click="restFiles(!fileWork.paused)">{{ fileWork.paused ? 'Go on' : 'Pause' }}</Button>
-      <Button v-if="fileWork.what === 'write' || fileWork.what === 'plan'" size="small" @click="cancelFiles">{{ writing ? 'Stop after this file' : 'Cancel' }}</Button>
+      <Button v-if="fileWork.what === 'write' || fileWork.what === 'plan'" size="small" @click="cancelFiles">{{
+        writing ? 'Stop after this file' : 'Cancel'
+      }}</Button>
     </div>
     <div v-if="outcome" class="tools">
       <Alert

@@ -7,6 +7,7 @@ import { useFind } from '../stores/find';
 import { useLabels } from '../stores/labels';
 import { useLibrary } from '../stores/library';
 import { labeller } from '../stores/workers';
+import AnchorsPart from './AnchorsPart.vue';
 import CategoriesPart from './CategoriesPart.vue';
 import FilesPart from './FilesPart.vue';
 import NamesPart from './NamesPart.vue';
@@ -14,6 +15,7 @@ import RecipesPart from './RecipesPart.vue';
 import ReviewPart from './ReviewPart.vue';
 import SafetyPart from './SafetyPart.vue';
 import SheetsPart from './SheetsPart.vue';
+import SlicesPart from './SlicesPart.vue';
 import StampsPart from './StampsPart.vue';
 import TablePart from './TablePart.vue';
 import TagsPart from './TagsPart.vue';
@@ -39,6 +41,8 @@ const part = computed(() => String(route.params.part ?? ''));
 const parts = computed(() => [
   { path: '', label: 'Table' },
   { path: 'review', label: 'Review' },
+  { path: 'anchors', label: 'Anchors' },
+  { path: 'slices', label: 'Slices' },
   { path: 'recipes', label: 'Recipes' },
   { path: 'names', label: 'File names' },
   { path: 'files', label: 'Write files' },
@@ -50,6 +54,8 @@ const parts = computed(() => [
 ]);
 const views: Record<string, unknown> = {
   review: ReviewPart,
+  anchors: AnchorsPart,
+  slices: SlicesPart,
   recipes: RecipesPart,
   names: NamesPart,
   files: FilesPart,

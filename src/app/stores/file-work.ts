@@ -1,4 +1,5 @@
-import type { WriteHow, WriteOutcome, WriteProgress, WriteRow } from '@platform/index';
+import type { Change } from '@core/library';
+import type { MadeItem, WriteHow, WriteOutcome, WriteProgress, WriteRow } from '@platform/index';
 import { proxy } from 'comlink';
 import { reactive } from 'vue';
 import { fileWriter } from './workers';
@@ -47,6 +48,15 @@ export const planFiles = (ids: readonly number[], how: WriteHow): Promise<WriteR
 /** Writes the files of some sounds, as one edit. */
 export const writeFiles = (ids: readonly number[], how: WriteHow): Promise<WriteOutcome> =>
   working('write', async () => (await fileWriter()).write([...ids], { ...how }, report()));
+
+/** Makes files of parts of longer ones, as one edit. */
+export const makeFiles = (
+  items: readonly MadeItem[],
+  rootId: number,
+  label: string,
+  more: readonly Change[],
+): Promise<WriteOutcome> =>
+  working('write', async () => (await fileWriter()).make([...items], rootId, label, [...more], report()));
 
 /** Makes the files of an edit the old ones again, or the new ones. */
 export const turnFiles = (job: number, to: 'undone' | 'done'): Promise<WriteOutcome> =>

@@ -14,7 +14,7 @@ import type {
   Turned,
   UndoState,
 } from '@platform/index';
-import { whyNotWritten } from '@platform/index';
+import { rootLock, underLocks, whyNotWritten } from '@platform/index';
 import { useThrottleFn } from '@vueuse/core';
 import { proxy } from 'comlink';
 import { defineStore } from 'pinia';
@@ -175,9 +175,13 @@ export const useLibrary = defineStore('library', () => {
       const root = roots.value.find((r) => r.id === id);
       if (root?.kind === 'picked') await whyNotWritten(root, 'asking');
     }
-    const { failed, stopped } = await turnFiles(job, to);
-    const after = await turn(job);
-    await writer.follow(job);
+    // Nobody looks through these folders until the library knows again of what lies in them.
+    const { after, failed, stopped } = await underLocks((await writer.rootsOf(job)).map(rootLock), async () => {
+      const outcome = await turnFiles(job, to);
+      const turned = await turn(job);
+      await writer.follow(job);
+      return { ...outcome, after: turned };
+    });
     const [first] = failed;
     if (first)
       tell.error(

@@ -59,6 +59,15 @@ export const useLoose = defineStore('loose', () => {
     if (first) audition.choose(first.sound, true);
   }
 
+  let passing: LooseSound | undefined;
+  /** Plays a file that was made for a moment, and lets go of the one before. */
+  async function hear(file: File): Promise<void> {
+    const before = passing;
+    passing = await read({ file });
+    if (passing.sound) audition.choose(passing.sound, true);
+    if (before) library.loose.delete(before.id);
+  }
+
   function play({ sound, id }: LooseSound): void {
     if (audition.sound?.id === id && audition.playing) audition.stop();
     else audition.choose(sound, true);
@@ -72,5 +81,5 @@ export const useLoose = defineStore('loose', () => {
     library.peaks.delete(one.id);
   }
 
-  return { opened, open, play, close };
+  return { opened, open, hear, play, close };
 });

@@ -1,5 +1,12 @@
 import type { startCatalogue, startFilm } from '@platform/index';
-import { startFileWriter, startIntake, startLabeller, startSlicer, startViewer, type RunningLabeller } from '@platform/index';
+import {
+  startFileWriter,
+  startIntake,
+  startLabeller,
+  startSlicer,
+  startViewer,
+  type RunningLabeller,
+} from '@platform/index';
 
 // Kept outside of the stores: making a worker's proxy reactive would ask it for properties without end.
 

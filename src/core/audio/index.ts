@@ -16,3 +16,4 @@ export * from './stretch';
 export { dithered } from './dither';
 export { Transform } from './transform';
 export * from './view';
+export { againstClick, AROUND } from './clicked';

@@ -178,6 +178,8 @@ export function describe(
   filler.put('fxName', readableName(found.path) || baseName(found.path), 'name');
   filler.put('library', found.rootName, 'folder');
   technical(filler, file.format, file, found);
+  const marks = marksOf(file);
+  if (marks.anchor >= 0) filler.from.anchor = 'file cue';
   return {
     rootId: found.rootId,
     path: found.path,
@@ -187,7 +189,7 @@ export function describe(
     format: file.format,
     fields: filler.values,
     from: filler.from,
-    marks: marksOf(file),
+    marks,
     warnings: file.warnings,
     ...(found.quickHash === undefined ? {} : { quickHash: found.quickHash }),
     ...(file.artwork === undefined ? {} : { artwork: file.artwork }),

@@ -28,16 +28,19 @@ export function excerptOf(sound: Sound, part: Span, name: string, now: number): 
   const { id: _, hash: _hash, hidden: _hidden, ...rest } = sound;
   const own = <T>(of: Record<string, T>) =>
     Object.fromEntries(Object.entries(of).filter(([key]) => !measured.has(key) && key !== 'heard' && key !== 'take'));
-  const from = sound.excerpt?.start ?? 0;
+  const offset = sound.excerpt?.start ?? 0;
   const { anchor } = sound.marks;
+  const anchored = anchor >= part.start && anchor < part.end;
+  const from = own(sound.from);
+  if (!anchored) delete from.anchor;
   const format = excerptFormat(sound.format, part);
   return {
     ...rest,
     format,
-    excerpt: { start: from + part.start, end: from + part.end },
+    excerpt: { start: offset + part.start, end: offset + part.end },
     fields: { ...own(sound.fields), fxName: name, length: format.frames / format.rate, added: now },
-    from: { ...own(sound.from), fxName: 'typed', length: 'measured', added: 'measured' },
-    marks: { anchor: anchor >= part.start && anchor < part.end ? anchor - part.start : -1 },
+    from: { ...from, fxName: 'typed', length: 'measured', added: 'measured' },
+    marks: { anchor: anchored ? anchor - part.start : -1 },
     warnings: [],
   };
 }

@@ -213,8 +213,10 @@ export function reread(old: Sound, fresh: Omit<Sound, 'id'>): Patch {
   }
   for (const key of ['path', 'size', 'modified', 'format', 'warnings', 'quickHash', 'artwork', 'rootId'] as const)
     if (JSON.stringify(old[key]) !== JSON.stringify(fresh[key])) after[key] = fresh[key];
-  if (fresh.marks.anchor >= 0 && old.marks.anchor !== fresh.marks.anchor && old.from.anchor !== 'typed')
-    after['marks.anchor'] = fresh.marks.anchor;
+  if (fresh.marks.anchor >= 0 && old.from.anchor !== 'typed') {
+    if (old.marks.anchor !== fresh.marks.anchor) after['marks.anchor'] = fresh.marks.anchor;
+    if (old.from.anchor !== fresh.from.anchor) after['from.anchor'] = fresh.from.anchor;
+  }
   if (JSON.stringify(old.marks.loop) !== JSON.stringify(fresh.marks.loop)) after['marks.loop'] = fresh.marks.loop;
   if (!old.marks.regions && fresh.marks.regions) after['marks.regions'] = fresh.marks.regions;
   return after;

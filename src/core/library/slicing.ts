@@ -109,11 +109,13 @@ export function nameSlices(
 /** The record of a slice as a part of its reel; nothing is written. It takes the reel's labels along, and is a take among the others. */
 export function sliceRecord({ reel, slice, name, take, said }: NamedSlice, now: number): Omit<Sound, 'id'> {
   const made = excerptOf(reel, slice, name, now);
+  // Its anchor is its own, and waits to be looked at as any suggested one.
+  const { anchor: _, ...from } = made.from;
   const group = [reel.fields.takeGroup ?? `${reel.rootId}/${reel.path}`, said].filter(Boolean).join(' ');
   return {
     ...made,
     fields: { ...made.fields, take, takeGroup: group },
-    from: { ...made.from, take: 'name', takeGroup: 'name', ...(slice.placed ? { anchor: 'typed' } : {}) },
+    from: { ...from, take: 'name', takeGroup: 'name', ...(slice.placed ? { anchor: 'typed' } : {}) },
     marks: { anchor: slice.anchor - slice.start },
   };
 }

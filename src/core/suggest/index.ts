@@ -6,7 +6,7 @@ export * from './languages';
 export * from './propose';
 export { abbreviations, materials, perspectives, plain as plainWords } from './trade-words';
 export { nearWords } from './near-words';
-export { suggestAnchor, type AnchorKind, type SuggestedAnchor } from './anchor';
+export { anchorReasons, suggestAnchor, type AnchorKind, type SuggestedAnchor } from './anchor';
 export {
   anchorIn,
   findSlices,

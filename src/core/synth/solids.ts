@@ -78,6 +78,8 @@ const creak: Family = (take, s) => {
   const peak = random.between(0.35, 0.6) * seconds;
   let phase = 0;
   let next = random.between(0.6, 1.4);
+  /** Where it is first heard: strain builds up in silence. */
+  let heard: number | undefined;
   for (let i = Math.round(start * rate); i < end * rate; i++) {
     const t = i / rate;
     const pull = smooth(t, start, peak) * (1 - 0.7 * smooth(t, peak, end));
@@ -87,6 +89,7 @@ const creak: Family = (take, s) => {
       phase -= next;
       next = random.between(0.55, 1.5);
       const jump = (0.18 + 0.82 * pull) * random.between(0.35, 1);
+      heard ??= t;
       blow(drive, t, jump * 0.5, s.dry ?? 0.0011, rate, random);
     }
   }
@@ -103,7 +106,7 @@ const creak: Family = (take, s) => {
       out[i] = out[i] * (1 - s.fibre * 0.6) + band.step(random.noise()) * level * s.fibre;
     }
   }
-  return { dry: [out], events: [start], anchor: peak };
+  return { dry: [out], events: [heard ?? start], anchor: peak };
 };
 
 /** Something hard drawn over something rough. Settings: pitch, grain (bumps a second), body as in creak. */
@@ -185,14 +188,15 @@ const gate: Family = (take, s) => {
   for (const at of run(take, { start: 0.1, ...s }, 1, 7, 0.1)) {
     const swing = Math.min(random.between(1.2, 2), take.seconds - at - 0.5);
     if (swing < 0.5) break;
-    const hinge = creak({ random, rate, seconds: swing }, { pitch: 620, speed: 48, body: 2, dry: 0.0007 }).dry[0];
+    const pull = creak({ random, rate, seconds: swing }, { pitch: 620, speed: 48, body: 2, dry: 0.0007 });
+    const hinge = pull.dry[0];
     const latch = struck('iron', 840, 0.0004)({ random, rate, seconds: 0.9 }, { start: 0.001, force: 0.9 }).dry[0];
     const wood = struck('plank', 180, 0.003)({ random, rate, seconds: 0.9 }, { start: 0.001, force: 0.9 }).dry[0];
     const from = Math.round(at * rate);
     const shut = from + hinge.length;
     for (let i = 0; i < hinge.length && from + i < out.length; i++) out[from + i] += hinge[i] * 0.35;
     for (let i = 0; i < latch.length && shut + i < out.length; i++) out[shut + i] += latch[i] * 0.6 + wood[i] * 0.9;
-    events.push(at, shut / rate);
+    events.push(at + pull.events[0], shut / rate);
   }
   return { dry: [out], events };
 };

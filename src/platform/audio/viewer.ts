@@ -1,4 +1,13 @@
-import { nearestCrossing, SpectrogramColumn, spectrogramSize, waveColumns, type WaveColumns } from '@core/audio';
+import {
+  againstClick,
+  AROUND,
+  nearestCrossing,
+  SpectrogramColumn,
+  spectrogramSize,
+  waveColumns,
+  type WaveColumns,
+} from '@core/audio';
+import { writeWav } from '@core/files';
 import type { Loadable } from './loader';
 import { openSound, type SoundReader } from './reader';
 import { openFile } from '../files/roots';
@@ -55,6 +64,17 @@ export class Viewer {
     const from = Math.max(0, frame - near);
     const planes = await (await this.reader(item)).read(from, Math.min(frames, frame + near) - from);
     return from + nearestCrossing(planes, frame - from);
+  }
+
+  /** A short excerpt around an instant against a click, as a WAV file; see `againstClick`. */
+  async against(item: Loadable, frame: number): Promise<Uint8Array<ArrayBuffer>> {
+    const { rate, frames } = item.sound.format;
+    const half = Math.round(AROUND * rate);
+    const from = Math.max(0, frame - half);
+    const planes = await (await this.reader(item)).read(from, Math.min(frames, frame + half) - from);
+    // An anchor near the beginning has silence before it.
+    const clicked = againstClick(planes, frame - from, rate);
+    return writeWav(clicked, { rate, bits: 24 }) as Uint8Array<ArrayBuffer>;
   }
 
   /** The spectrogram of a part of a sound, its channels taken together; undefined when a newer one was asked for. */

@@ -131,6 +131,7 @@ export class IntakeReader {
     const reader = await openWhole(known.encoding === 'float' ? { ...source, read } : source, known);
     const { format } = reader;
     const { facts, curves, peaks, energy, print, hash } = (await collected(reader)).done(loop);
+    const anchor = suggestAnchor(energy, format.rate, facts.onsets);
     return {
       id,
       facts,
@@ -138,9 +139,9 @@ export class IntakeReader {
       silenced,
       warnings: [...(reader.warnings ?? [])],
       format: { ...known, frames: format.frames },
-      anchor: suggestAnchor(energy, format.rate, facts.onsets).frame,
+      anchor: anchor.frame,
       peaks: { id, ...peaks },
-      record: { id, version: FACTS_VERSION, onsets: Uint32Array.from(facts.onsets), ...curves, ...print },
+      record: { id, version: FACTS_VERSION, onsets: Uint32Array.from(facts.onsets), ...curves, ...print, anchor },
     };
   }
 

@@ -1,3 +1,4 @@
+import { decideAnchors, reviewAnchors, type AnchorDecision } from './anchors';
 import { outdated, type Policy, type Target, type TableName } from '@core/library';
 import type { Recipe } from '@core/naming';
 import { storedIdentity } from '../store/identity';
@@ -84,6 +85,14 @@ export class Labeller {
 
   decide(decisions: Decision[], label: string) {
     return this.reviewing.decide(decisions, label);
+  }
+
+  reviewAnchors(ids: number[], progress: Progress) {
+    return reviewAnchors(this.desk, ids, progress);
+  }
+
+  decideAnchors(decisions: AnchorDecision[], label: string) {
+    return decideAnchors(this.desk, decisions, label);
   }
 
   composeNames(pattern: string, ids: number[], progress: Progress) {

@@ -1,9 +1,11 @@
 import { quickHashOf, type Splice } from '@core/files';
+import { changeOf, placedAt, type Change, type Patch, type Sound } from '@core/library';
 import type { ExpectedFile } from '@core/schemas';
+import { isCategory } from '@core/suggest';
 import { inFolderOf, madeBy, renameFile, writeFile } from '../files/disk';
 import { openFile, sizeOf } from '../files/roots';
 import type { RootRecord, Store, WriteRecord } from '../store/store';
-import { isThere } from './file-maker';
+import { isThere, madeChange } from './file-maker';
 
 /** Makes a written file the old one again, or the new one. @throws NotWritten, WritingStopped, RootUnavailable */
 export async function turnWritten(
@@ -63,4 +65,33 @@ export async function seeWritten(store: Store, write: WriteRecord): Promise<void
     return void (await store.writes.update(write.id, { state: 'failed' }));
   const after = { size: source.size, modified: write.after?.modified ?? write.at, hash: await quickHashOf(source) };
   await store.writes.update(write.id, { state: 'done', after, name: renamed ? name : undefined });
+}
+
+/** Where a file lies, the old one or the new. */
+export function placeOf({ path, name, state }: WriteRecord): string {
+  const isNew = state === 'done' || state === 'kept';
+  return isNew && name !== undefined ? inFolderOf(path, name) : path;
+}
+
+/** The changes to all sounds of a file that was written: it has another size and time, its audio may begin elsewhere. */
+export function changesFor(
+  write: WriteRecord,
+  own: readonly Sound[],
+  said: NonNullable<WriteRecord['said']>,
+  known: Sound | undefined,
+): Change[] {
+  if (write.part) return [madeChange({ ...write, said }, known) ?? []].flat();
+  const path = placeOf(write);
+  const { size, modified, hash } = write.state === 'done' || write.state === 'kept' ? write.after! : write.before;
+  const whole = own.find((s) => !s.excerpt);
+  return own.flatMap((sound) => {
+    const moved = sound.path !== path;
+    const after: Patch = moved ? placedAt(write.rootId, { path, size, modified }, isCategory) : { size, modified };
+    after.quickHash = hash;
+    const { dataOffset } = sound.format;
+    const by = said.dataOffset - (whole?.format.dataOffset ?? dataOffset);
+    if (by !== 0 && dataOffset > 0) after.format = { ...sound.format, dataOffset: dataOffset + by };
+    if (JSON.stringify(sound.artwork) !== JSON.stringify(said.artwork)) after.artwork = said.artwork;
+    return changeOf('sounds', sound, after) ?? [];
+  });
 }

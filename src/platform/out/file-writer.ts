@@ -1,25 +1,16 @@
 import type { Edges } from '@core/files';
 import { inverted, quickHashOf, windowed } from '@core/files';
-import { changeOf, placedAt, type Change, type Patch, type Sound, type TagNames } from '@core/library';
+import type { Change, Sound, TagNames } from '@core/library';
 import type { ExpectedFile } from '@core/schemas';
-import { isCategory } from '@core/suggest';
 import type { Catalogue } from '../catalogue/catalogue';
 import { describeFile } from '../audio/reader';
-import {
-  inFolderOf,
-  makeFile,
-  NotWritten,
-  renameFile,
-  whyNotWritten,
-  writeFile,
-  WritingStopped,
-} from '../files/disk';
+import { makeFile, NotWritten, renameFile, whyNotWritten, writeFile, WritingStopped } from '../files/disk';
 import { fetchEdges, openFile } from '../files/roots';
 import { rootLock, underLock, underLocks, WRITING } from '../store/locks';
 import { FILES, jobOf, type RootRecord, type Store, type WriteRecord } from '../store/store';
-import { seeWritten, turnWritten } from './file-turns';
+import { changesFor, placeOf, seeWritten, turnWritten } from './file-turns';
 import { AT_ONCE, endsAll, FileRun, type About } from './file-run';
-import { expectedOf, fileOfPart, madeChange, turnMade, type MadeItem } from './file-maker';
+import { expectedOf, fileOfPart, turnMade, type MadeItem } from './file-maker';
 import {
   planFor,
   rowFor,
@@ -259,16 +250,10 @@ export class FileWriter {
     return true;
   }
 
-  /** Where a file lies, the old one or the new. */
-  private placeOf({ path, name, state }: WriteRecord): string {
-    const isNew = state === 'done' || state === 'kept';
-    return isNew && name !== undefined ? inFolderOf(path, name) : path;
-  }
-
   /** Keeps what a file says of itself since it was written. @throws FileGone, RootUnavailable */
   private async listen(root: RootRecord, write: WriteRecord): Promise<NonNullable<WriteRecord['said']>> {
     const { size } = write.state === 'done' || write.state === 'kept' ? write.after! : write.before;
-    const { format, artwork } = await describeFile(windowed(await openFile(root, this.placeOf(write), size)));
+    const { format, artwork } = await describeFile(windowed(await openFile(root, placeOf(write), size)));
     const said = { dataOffset: format.dataOffset, ...(artwork ? { artwork } : {}), ...(write.part ? { format } : {}) };
     await this.store.writes.update(write.id, { said });
     return said;
@@ -295,28 +280,6 @@ export class FileWriter {
     return (rootId, path) => found.get(`${rootId}/${path}`) ?? [];
   }
 
-  /** The changes to all sounds of a file that was written: it has another size and time, its audio may begin elsewhere. */
-  private async changesFor(
-    write: WriteRecord,
-    own: readonly Sound[],
-    said: NonNullable<WriteRecord['said']>,
-  ): Promise<Change[]> {
-    if (write.part) return [madeChange({ ...write, said }, await this.store.sounds.get(write.soundId)) ?? []].flat();
-    const path = this.placeOf(write);
-    const { size, modified, hash } = write.state === 'done' || write.state === 'kept' ? write.after! : write.before;
-    const whole = own.find((s) => !s.excerpt);
-    return own.flatMap((sound) => {
-      const moved = sound.path !== path;
-      const after: Patch = moved ? placedAt(write.rootId, { path, size, modified }, isCategory) : { size, modified };
-      after.quickHash = hash;
-      const { dataOffset } = sound.format;
-      const by = said.dataOffset - (whole?.format.dataOffset ?? dataOffset);
-      if (by !== 0 && dataOffset > 0) after.format = { ...sound.format, dataOffset: dataOffset + by };
-      if (JSON.stringify(sound.artwork) !== JSON.stringify(said.artwork)) after.artwork = said.artwork;
-      return changeOf('sounds', sound, after) ?? [];
-    });
-  }
-
   /** Has the catalogue know of the files of a job that are written, as one edit; of those that cannot be read now it does later. */
   private async keep(job: number, what = 'Write', more: readonly Change[] = []): Promise<void> {
     const known: WriteRecord[] = [];
@@ -328,7 +291,9 @@ export class FileWriter {
       const said = write.said ?? (root && (await this.listen(root, write).catch(() => undefined)));
       if (!said) continue;
       known.push(write);
-      changes.push(...(await this.changesFor(write, soundsAt(write.rootId, write.path), said)));
+      changes.push(
+        ...changesFor(write, soundsAt(write.rootId, write.path), said, await this.store.sounds.get(write.soundId)),
+      );
     }
     if (changes.length > 0) {
       const files = known.length === 1 ? '1 file' : `${known.length} files`;
@@ -362,7 +327,8 @@ export class FileWriter {
   }
 
   /**
-   * Makes the files of a job the old ones again, or the new ones; the catalogue's own records follow by its undo.
+   * Makes the files of a job the old ones again, or the new ones; the catalogue's own records follow by its undo. Whoever asks holds the
+   * locks of `rootsOf` until they do: else files would be taken in that are about to be known.
    * @returns what could not be done, file by file
    */
   async turn(job: number, to: 'undone' | 'done', report: (progress: WriteProgress) => void): Promise<WriteOutcome> {
@@ -372,32 +338,30 @@ export class FileWriter {
       const roots = await this.roots();
       const outcome: WriteOutcome = { written: 0, failed: [] };
       const progress: WriteProgress = { done: 0, total: writes.length, bytes: 0, current: '' };
-      await underLocks([...new Set(writes.map((w) => w.rootId))].map(rootLock), async () => {
-        for (const write of writes) {
-          progress.current = write.path;
-          report({ ...progress });
-          try {
-            const { root, blocked } = roots.get(write.rootId) ?? {};
-            if (!root || blocked !== undefined)
-              throw new NotWritten(blocked ?? 'its folder is not in the library any more');
-            if (write.part) {
-              const reel = roots.get(write.part.rootId)?.root;
-              const now = await turnMade(root, reel, write, to, await this.tags());
-              await this.store.writes.update(write.id, { state: to === 'undone' ? to : 'kept', after: now });
-            } else await turnWritten(this.store, root, write, to);
-            outcome.written++;
-          } catch (error) {
-            outcome.failed.push({ id: write.soundId, path: write.path, reason: (error as Error).message });
-            if (endsAll(error)) {
-              outcome.stopped = (error as Error).message;
-              break;
-            }
+      for (const write of writes) {
+        progress.current = write.path;
+        report({ ...progress });
+        try {
+          const { root, blocked } = roots.get(write.rootId) ?? {};
+          if (!root || blocked !== undefined)
+            throw new NotWritten(blocked ?? 'its folder is not in the library any more');
+          if (write.part) {
+            const reel = roots.get(write.part.rootId)?.root;
+            const now = await turnMade(root, reel, write, to, await this.tags());
+            await this.store.writes.update(write.id, { state: to === 'undone' ? to : 'kept', after: now });
+          } else await turnWritten(this.store, root, write, to);
+          outcome.written++;
+        } catch (error) {
+          outcome.failed.push({ id: write.soundId, path: write.path, reason: (error as Error).message });
+          if (endsAll(error)) {
+            outcome.stopped = (error as Error).message;
+            break;
           }
-          progress.done++;
-          progress.bytes += write.before.size;
-          report({ ...progress });
         }
-      });
+        progress.done++;
+        progress.bytes += write.before.size;
+        report({ ...progress });
+      }
       return outcome;
     });
   }
@@ -413,7 +377,7 @@ export class FileWriter {
       const root = await this.store.roots.get(write.rootId);
       const sound = await this.store.sounds.get(write.soundId);
       const said = root && sound && (await this.listen(root, write).catch(() => undefined));
-      if (said) changes.push(...(await this.changesFor(write, soundsAt(write.rootId, sound.path), said)));
+      if (said) changes.push(...changesFor(write, soundsAt(write.rootId, sound.path), said, sound));
     }
     if (changes.length > 0)
       await this.catalogue.apply({ label: 'Follow written files', at: Date.now(), changes, undoable: false });

@@ -3,7 +3,7 @@ import type { Alike, Binned, Change, Edit, Pull, SavedSearch, Sound, Stamp, Tabl
 import { renamedRecord } from '@core/library';
 import type { ExpectedFile } from '@core/schemas';
 import type { Recipe, ShortName } from '@core/naming';
-import type { OwnCategory } from '@core/suggest';
+import type { OwnCategory, SuggestedAnchor } from '@core/suggest';
 import type { Cue, Scene } from '@core/scene';
 import Dexie, { type EntityTable, type PromiseExtended, type Table } from 'dexie';
 import { isNoRoom, Room } from './room';
@@ -80,6 +80,8 @@ export interface FactsRecord {
   course: Int8Array;
   words: Uint32Array;
   under: Uint8Array;
+  /** Where its anchor was suggested; absent in records of before it was kept. */
+  anchor?: SuggestedAnchor;
 }
 
 /** A journal entry; what it changed lies in {@link StepRecord}s. What the program added by itself is left out, it can be read again. */

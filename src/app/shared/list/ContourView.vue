@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { Peaks } from '@core/audio';
 import type { Sound } from '@core/library';
 import { useElementSize } from '@vueuse/core';
 import { computed, useTemplateRef, watchEffect } from 'vue';
@@ -15,6 +16,8 @@ const props = defineProps<{
   /** Where the line is, as a share of the width; there is none when absent, and the sound begins at the left. */
   plumb?: number;
   pixelsPerSecond: number;
+  /** A part of a reel instead, with the reel's own contour. Frames of the reel. */
+  part?: { peaks: Peaks; rate: number; start: number; end: number; anchor: number };
   /** CSS pixels, where whoever shows many of them knows; measured when absent. */
   size?: { width: number; height: number };
 }>();
@@ -34,15 +37,14 @@ watchEffect(() => {
   const { sound, lit, plumb = 0 } = props;
   const { bone, glass, amber } = prefs.palette;
   const x0 = Math.round(width.value * plumb);
-  const peaks = sound && library.peaks.get(sound.id);
-  if (sound && peaks) {
+  const peaks = props.part?.peaks ?? (sound && library.peaks.get(sound.id));
+  if (peaks) {
     paper.fillStyle = lit ? bone : glass;
-    const perPixel = sound.format.rate / props.pixelsPerSecond;
-    const anchor = props.plumb === undefined ? 0 : Math.max(0, sound.marks.anchor);
-    drawContour(paper, peaks, { from: 0, to: width.value }, (x) => anchor + (x - x0) * perPixel, {
-      top: 4,
-      height: height.value - 8,
-    });
+    const { rate, start, end, anchor } = props.part ?? { rate: sound!.format.rate, start: 0, end: peaks.frames, anchor: sound!.marks.anchor };
+    const perPixel = rate / props.pixelsPerSecond;
+    const hung = props.plumb === undefined ? start : Math.max(start, anchor);
+    const columns = { from: Math.max(0, x0 + (start - hung) / perPixel), to: Math.min(width.value, x0 + (end - hung) / perPixel) };
+    drawContour(paper, peaks, columns, (x) => hung + (x - x0) * perPixel, { top: 4, height: height.value - 8 });
   }
   if (props.plumb === undefined) return;
   paper.fillStyle = amber;

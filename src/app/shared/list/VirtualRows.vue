@@ -11,15 +11,26 @@ const props = withDefaults(
     /** Pixels; wider than the window scrolls sideways. */
     width?: number;
     current?: number;
+    /** Pixels by which the current row opens, for the slot `open`. */
+    opens?: number;
   }>(),
-  { rowHeight: 32, width: undefined, current: undefined },
+  { rowHeight: 32, width: undefined, current: undefined, opens: 0 },
 );
 const emit = defineEmits<{ show: [rows: number[]] }>();
-defineSlots<{ default(p: { index: number }): unknown; head?(): unknown }>();
+defineSlots<{ default(p: { index: number }): unknown; head?(): unknown; open?(p: { index: number }): unknown }>();
 
 const scroller = useTemplateRef('scroller');
 const HEAD = 28;
-const { rows, total, reveal } = useRowWindow(scroller, () => ({ count: props.count, height: props.rowHeight }), HEAD);
+const isOpen = (index: number) => props.opens > 0 && index === props.current;
+const { rows, total, reveal } = useRowWindow(
+  scroller,
+  () => ({
+    count: props.count,
+    height: props.rowHeight,
+    opened: props.opens > 0 && props.current !== undefined && props.current < props.count ? { index: props.current, extra: props.opens } : undefined,
+  }),
+  HEAD,
+);
 watch(
   rows,
   () =>
@@ -41,8 +52,11 @@ defineExpose({ element: scroller });
   <div ref="scroller" class="scroll" role="grid" tabindex="0" :aria-label="label" :aria-rowcount="count + 1">
     <div class="head" role="rowgroup" :style="{ width: width ? `${width}px` : '100%', minWidth: '100%' }"><slot name="head" /></div>
     <div class="body" role="rowgroup" :style="{ height: `${total}px`, width: width ? `${width}px` : '100%', minWidth: '100%' }">
-      <div v-for="row in rows" :key="row.key" class="item" role="presentation" :style="{ transform: `translateY(${row.top}px)`, height: `${rowHeight}px` }">
-        <slot :index="row.index" />
+      <div v-for="row in rows" :key="row.key" class="item" role="presentation" :style="{ transform: `translateY(${row.top}px)` }">
+        <div role="presentation" :style="{ height: `${rowHeight}px` }"><slot :index="row.index" /></div>
+        <div v-if="isOpen(row.index)" role="row" class="opened" :style="{ height: `${opens}px` }">
+          <div role="gridcell"><slot name="open" :index="row.index" /></div>
+        </div>
       </div>
     </div>
   </div>
@@ -65,6 +79,9 @@ defineExpose({ element: scroller });
 }
 .body {
   position: relative;
+}
+.opened {
+  border-bottom: 1px solid var(--line);
 }
 .item {
   position: absolute;

@@ -1,5 +1,5 @@
 import { fullShape, isPlain } from '@core/audio';
-import { isField, textsOf, type Sound, type TagNames } from '@core/library';
+import { isField, sliceKeys, textsOf, type Sound, type TagNames } from '@core/library';
 import { nameFaults, NamePattern, PatternFault } from '@core/naming';
 import type { Taking } from '../../stores/prefs';
 import type { Loadable, TakeHow, Taken } from '@platform/index';
@@ -7,11 +7,11 @@ import type { Loadable, TakeHow, Taken } from '@platform/index';
 /** The name of a file without folder and ending. */
 const stemOf = (path: string) => path.slice(path.lastIndexOf('/') + 1).replace(/\.[^.]*$/, '');
 
-/** What is wrong with a pattern for names, in words; empty when nothing is. */
-export function patternFault(pattern: string): string {
+/** What is wrong with a pattern for names, in words; empty when nothing is. @param sliced of slices, which know more than their reel */
+export function patternFault(pattern: string, sliced = false): string {
   if (pattern === '') return '';
   try {
-    const missing = new NamePattern(pattern).keys.find((k) => !isField(k));
+    const missing = new NamePattern(pattern).keys.find((k) => !isField(k) && !(sliced && k in sliceKeys));
     return missing ? `No field is called “${missing}”.` : '';
   } catch (error) {
     return error instanceof PatternFault ? `At character ${error.at + 1}: ${error.message}` : String(error);
