@@ -137,3 +137,34 @@ export const imitations: Record<string, { right: RegExp; sung: Sung }> = {
     sung: { seconds: 4, tract: 'oo', pulses: () => 95, breath: 0.15, rough: 0.04, level: beats(0.125, 0.05) },
   },
 };
+
+/** Somebody says a few syllables: voice and hiss in turns, with the pauses of speech. */
+export function spoken(seed: number): Float32Array {
+  const random = new Random(seed);
+  const between = (low: number, high: number) => low + (high - low) * random.next();
+  const trim = (x: Float32Array) => x.subarray(Math.round(0.25 * RATE), x.length - Math.round(0.25 * RATE));
+  const parts: Float32Array[] = [];
+  const consonants = ['s', 'k', 'sh', 't'] as const;
+  const vowels = ['ah', 'ee', 'oo'] as const;
+  for (let i = 0; i < 6; i++) {
+    const [soft, loud] = [between(0.06, 0.1), between(0.12, 0.2)];
+    const hiss = sing({ seconds: soft, tract: consonants[(seed + i) % 4], breath: 1, level: swell(soft) }, seed + i);
+    const pitch = between(100, 135);
+    const vowel = sing(
+      { seconds: loud, tract: vowels[(seed + i) % 3], pulses: () => pitch, breath: 0.03, level: swell(loud) },
+      seed + 50 + i,
+    );
+    parts.push(
+      trim(hiss).map((x) => 0.25 * x),
+      trim(vowel),
+      new Float32Array(Math.round(between(0.02, 0.09) * RATE)),
+    );
+  }
+  const out = new Float32Array(parts.reduce((n, p) => n + p.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    out.set(part, at);
+    at += part.length;
+  }
+  return out;
+}

@@ -198,15 +198,16 @@ function pauseOf(stretches: readonly Stretch[], spoken: readonly Stretch[], leas
 
 /**
  * Where a take begins: the instant from which on it stands clear of what was there before, to a span of the energies.
- * @param from the earliest; @param to where it is under way
+ * @param from the earliest; @param clear from here on its smoothed level is that of sound; @param to where it is under way
  */
-function beginning(energies: readonly number[], from: number, to: number, quietest: number): number {
+function beginning(energies: readonly number[], from: number, clear: number, to: number, quietest: number): number {
   let peak = 0;
   for (let i = from; i < to; i++) if (energies[i] > peak) peak = energies[i];
   // Between 12 dB above what was there and 45 dB under the peak, whichever is more.
   const least = Math.max(quietest * 16, peak * 10 ** -4.5);
-  let at = to;
-  for (let i = to - 1, under = 0; i >= from && under < 5; i--) {
+  let at = clear;
+  while (at < to - 1 && energies[at] < least) at++;
+  for (let i = at - 1, under = 0; i >= from && under < 5; i--) {
     if (energies[i] >= least) [at, under] = [i, 0];
     else under++;
   }
@@ -270,22 +271,26 @@ export function findSlices(reel: ReelCollector, settings: SliceSettings): Slice[
     (t) => t.peak >= top - LEAST && t.to - t.from >= spans(settings.shortest),
   );
   const all = [...takes, ...spoken].sort((a, b) => a.from - b.from);
-  const slices: Slice[] = [];
-  all.forEach((take, i) => {
+  const before = Math.round(settings.before * rate);
+  const after = Math.round(settings.after * rate);
+  const onsets = all.map((take, i) => {
     const back = Math.max(i === 0 ? 0 : all[i - 1].to, take.from - spans(0.1));
     let quietest = Infinity;
     for (let k = back; k <= take.from; k++) quietest = Math.min(quietest, 10 ** (levels[k] / 10));
-    const at = beginning(energies, back, Math.min(take.to, take.from + spans(0.06)), quietest);
-    const onset = Math.min(frames - 1, at * span);
-    const before = Math.round(settings.before * rate);
-    const start = Math.min(onset, Math.max(slices.at(-1)?.end ?? 0, onset - before));
-    // Room is left for what is kept in front of the next one.
-    const next = all[i + 1] ? all[i + 1].from * span - before : frames;
-    const end = Math.min(frames, next, take.to * span + Math.round(settings.after * rate));
-    const slice = { start, end: Math.max(end, onset + 1) };
-    slices.push({ ...slice, onset, anchor: anchorIn(reel, slice), ...(spoken.includes(take) ? { spoken: true } : {}) });
+    const at = beginning(energies, back, take.from, Math.min(take.to, take.from + spans(0.06)), quietest);
+    return Math.min(frames - 1, at * span);
   });
-  return slices;
+  // What is kept in front of a take is no part of the one before it that still sounds there.
+  const starts = onsets.map((onset, i) => {
+    const last = i === 0 ? 0 : Math.max(onsets[i - 1] + 1, Math.min(all[i - 1].to * span, onset));
+    return Math.min(onset, Math.max(last, onset - before));
+  });
+  return all.map((take, i) => {
+    const [onset, start] = [onsets[i], starts[i]];
+    const end = Math.max(onset + 1, Math.min(starts[i + 1] ?? frames, take.to * span + after, frames));
+    const slice = { start, end };
+    return { ...slice, onset, anchor: anchorIn(reel, slice), ...(spoken.includes(take) ? { spoken: true } : {}) };
+  });
 }
 
 /** The instant of a part of a reel that would be lined up with the picture. Frames, of the reel */
