@@ -24,7 +24,7 @@ const platform = {
   catalogue: ['store', 'finding'],
   intake: ['store', 'files', 'audio', 'catalogue'],
   labelling: ['store', 'catalogue'],
-  out: ['store', 'files', 'audio', 'catalogue'],
+  out: ['store', 'files', 'audio', 'catalogue', 'labelling'],
   workers: ['store', 'files', 'finding', 'audio', 'catalogue', 'intake', 'labelling', 'out'],
 };
 /** What screens share stands below them; a store may be shown by any of them, and knows a few of the shared pieces. */
@@ -39,7 +39,7 @@ const app = {
   intake: shared,
   label: [...shared, 'side', 'find'],
   spot: shared,
-  deliver: shared,
+  deliver: [...shared, 'find'],
   loose: [...shared, 'find'],
   small: shared,
   diagnostics: shared,

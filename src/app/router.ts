@@ -12,7 +12,8 @@ export const stages = [
 /** Stages that have several views, and their names in the URL beside the first one. */
 const parts: Partial<Record<(typeof stages)[number]['name'], string>> = {
   intake: 'problems|duplicates|missing',
-  label: 'review|recipes|names|files|sheets|tags|stamps|categories|safety',
+  label: 'review|anchors|slices|recipes|names|files|sheets|tags|stamps|categories|safety',
+  deliver: 'library',
 };
 
 export const router = createRouter({

@@ -32,6 +32,7 @@ export type { MixAnswer } from './out/mixer';
 export type { Spectrogram } from './audio/viewer';
 export type { TakeAnswer, TakeHow, Taken } from './out/taker';
 export type { AnchorDecision, AnchorReview, AnchorRow } from './labelling/anchors';
+export type { PublishExtras, PublishOutcome, PublishTarget } from './out/publisher';
 export type { FileWriter } from './out/file-writer';
 export type { MadeItem } from './out/file-maker';
 export type { WriteHow, WriteOutcome, WriteProgress, WriteRow } from './out/write-plan';
@@ -52,6 +53,7 @@ export {
   startLoader,
   startMixer,
   startTaker,
+  startPublisher,
   startSlicer,
   startViewer,
 } from './workers';

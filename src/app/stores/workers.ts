@@ -3,6 +3,7 @@ import {
   startFileWriter,
   startIntake,
   startLabeller,
+  startPublisher,
   startSlicer,
   startViewer,
   type RunningLabeller,
@@ -62,4 +63,15 @@ export function fileWriter(): ReturnType<typeof startFileWriter> {
     writing.catch(() => (writing = undefined));
   }
   return writing;
+}
+
+let publishing: ReturnType<typeof startPublisher> | undefined;
+
+/** The worker that publishes libraries; started when it is first needed, and again where it failed to start. */
+export function publisher(): ReturnType<typeof startPublisher> {
+  if (!publishing) {
+    publishing = startPublisher();
+    publishing.catch(() => (publishing = undefined));
+  }
+  return publishing;
 }

@@ -15,5 +15,6 @@ export * from './sheets';
 export * from './backup';
 export * from './excerpt';
 export * from './slicing';
+export * from './publish';
 export * from './rotation';
 export { flacLabelsOf, labelsToWrite, wavLabelsOf, type LabelChange } from './written';

@@ -22,28 +22,30 @@ function authorOf(sound: Sound): string {
   return stated ?? (sound.fields.author as string | undefined) ?? (sound.fields.library as string);
 }
 
+/** What has to be said of a sound that is used, and what speaks against using it. */
+export function creditOf(sound: Sound, uses: number): CreditLine {
+  const code = sound.fields.licence as string | undefined;
+  const licence = licenceOf(code);
+  const author = authorOf(sound);
+  const name = nameOf(sound);
+  return {
+    sound: name,
+    author,
+    library: sound.fields.library as string,
+    licence: licence.code,
+    uses,
+    credit: code && licence.credit ? `“${name}” by ${author}, ${code}` : '',
+    conflict: !code ? 'No licence is stated' : licence.commercial ? '' : 'Not for commercial work',
+  };
+}
+
 /** The licences and credits of all sounds that cues use, in order of first use. */
 export function credits(cues: readonly Cue[], soundOf: (id: number) => Sound | undefined): CreditLine[] {
   const uses = new Map<number, number>();
   for (const cue of [...cues].sort((a, b) => a.at - b.at)) uses.set(cue.soundId, (uses.get(cue.soundId) ?? 0) + 1);
   return [...uses].flatMap(([id, count]) => {
     const sound = soundOf(id);
-    if (!sound) return [];
-    const code = sound.fields.licence as string | undefined;
-    const licence = licenceOf(code);
-    const author = authorOf(sound);
-    const name = nameOf(sound);
-    return [
-      {
-        sound: name,
-        author,
-        library: sound.fields.library as string,
-        licence: licence.code,
-        uses: count,
-        credit: code && licence.credit ? `“${name}” by ${author}, ${code}` : '',
-        conflict: !code ? 'No licence is stated' : licence.commercial ? '' : 'Not for commercial work',
-      },
-    ];
+    return sound ? [creditOf(sound, count)] : [];
   });
 }
 

@@ -262,6 +262,19 @@ export async function makeIn(top: FileSystemDirectoryHandle, path: string, data:
   );
 }
 
+/** A file below a folder; undefined where there is none. */
+export async function openIn(top: FileSystemDirectoryHandle, path: string): Promise<File | undefined> {
+  const { folders, name } = partsOf(path);
+  try {
+    let folder = top;
+    for (const part of folders) folder = await folder.getDirectoryHandle(part);
+    return await (await folder.getFileHandle(name)).getFile();
+  } catch (error) {
+    if ((error as Error).name === 'NotFoundError') return undefined;
+    throw inWords(error);
+  }
+}
+
 /** Removes a file that is what is expected of it, and the folders that are empty then. @throws NotWritten, WritingStopped */
 export async function removeIn(top: FileSystemDirectoryHandle, path: string, expected: ExpectedFile): Promise<void> {
   const { folders, name } = partsOf(path);

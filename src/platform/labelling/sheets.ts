@@ -186,8 +186,11 @@ export async function exportSheet(
   const cells = sheetCells(sounds, keys, await tagNames(desk));
   progress(0.7, 'Writing the sheet');
   if (format !== 'xlsx') return new TextEncoder().encode(writeDelimited(cells, format === 'csv' ? ',' : '\t'));
-  // Every cell is text, so a spreadsheet runs none of them.
+  return new Uint8Array(await (await workbookOf(cells)).arrayBuffer());
+}
+
+/** Cells as an XLSX workbook; every one is text, so a spreadsheet runs none of them. */
+export function workbookOf(cells: readonly (readonly string[])[]): Promise<Blob> {
   const rows = cells.map((row) => row.map((value) => ({ value, type: String })));
-  const blob = await writeXlsx(rows, { sheet: 'Sounds', stickyRowsCount: 1 }).toBlob();
-  return new Uint8Array(await blob.arrayBuffer());
+  return writeXlsx(rows, { sheet: 'Sounds', stickyRowsCount: 1 }).toBlob();
 }

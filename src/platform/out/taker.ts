@@ -59,51 +59,51 @@ async function freeName(folder: FileSystemDirectoryHandle, name: string): Promis
   }
 }
 
+/** One sound as a file, rendered by the voice that one listens to. @throws Error with the reason in words for the user */
+export async function renderedFile(
+  { item, sound }: Taken,
+  tags: ReadonlyMap<number, string>,
+  how: TakeHow,
+  progress: (share: number) => void,
+) {
+  const shape = how.shaped ? fullShape(sound.marks.shape) : plainShape;
+  const stretch = stretchOf(shape);
+  const opened = await openSound(await openFile(item.root, item.sound.path, item.sound.size), item.sound.format);
+  const reader = stretched(opened, stretch);
+  const { format } = reader;
+  const own = (how.region && sound.marks.region) || { start: 0, end: item.sound.format.frames };
+  const region = stretchedRegion(own, stretch);
+  const from = Math.max(0, region.start - MARGIN);
+  const to = Math.min(format.frames, region.end + MARGIN);
+  if ((to - from) * format.channels > MOST)
+    throw new Error('it is too long to be rendered at once; set a region and take that');
+  const material = new Material(format.rate, format.frames, format.channels);
+  for (let c = Math.floor(from / CHUNK); c * CHUNK < to; c++) {
+    material.put(c, await reader.read(c * CHUNK, CHUNK));
+    progress((0.5 * (c * CHUNK - from)) / (to - from));
+  }
+  const rate = how.rate ?? format.rate;
+  const planes = renderExcerpt(material, { region, gain: 0, shape }, rate, undefined, (share) =>
+    progress(0.5 + share / 2),
+  );
+  let clipped = 0;
+  if (!how.float) for (const plane of planes) for (const x of plane) if (Math.abs(x) > 1) clipped++;
+  // Where the audio runs otherwise than in the file, its anchor is no longer at one place.
+  const { anchor } = sound.marks;
+  const kept = anchor >= own.start && anchor < own.end && shape.direction === 'forward';
+  const at = Math.round(((anchor - own.start) * shape.length * rate) / (format.rate * shape.speed));
+  const rounded = how.dither && !how.float ? dithered(planes, how.bits) : planes;
+  const labels = wavLabelsOf(sound, tags, kept ? at : undefined);
+  if (how.flac && how.bits !== 32)
+    return {
+      bytes: await encodeFlac(rounded, { rate, bits: how.bits }, flacLabelsOf(sound, tags, kept ? at : undefined)),
+      clipped,
+    };
+  return { bytes: writeWav(rounded, { rate, bits: how.bits, float: how.float }, labels), clipped };
+}
+
 /** Takes sounds away as files, in a worker. */
 export class Taker {
-  /** One sound as a file, rendered by the voice that one listens to. @throws Error with the reason in words for the user */
-  private async file(
-    { item, sound }: Taken,
-    tags: ReadonlyMap<number, string>,
-    how: TakeHow,
-    progress: (share: number) => void,
-  ) {
-    const shape = how.shaped ? fullShape(sound.marks.shape) : plainShape;
-    const stretch = stretchOf(shape);
-    const opened = await openSound(await openFile(item.root, item.sound.path, item.sound.size), item.sound.format);
-    const reader = stretched(opened, stretch);
-    const { format } = reader;
-    const own = (how.region && sound.marks.region) || { start: 0, end: item.sound.format.frames };
-    const region = stretchedRegion(own, stretch);
-    const from = Math.max(0, region.start - MARGIN);
-    const to = Math.min(format.frames, region.end + MARGIN);
-    if ((to - from) * format.channels > MOST)
-      throw new Error('it is too long to be rendered at once; set a region and take that');
-    const material = new Material(format.rate, format.frames, format.channels);
-    for (let c = Math.floor(from / CHUNK); c * CHUNK < to; c++) {
-      material.put(c, await reader.read(c * CHUNK, CHUNK));
-      progress((0.5 * (c * CHUNK - from)) / (to - from));
-    }
-    const rate = how.rate ?? format.rate;
-    const planes = renderExcerpt(material, { region, gain: 0, shape }, rate, undefined, (share) =>
-      progress(0.5 + share / 2),
-    );
-    let clipped = 0;
-    if (!how.float) for (const plane of planes) for (const x of plane) if (Math.abs(x) > 1) clipped++;
-    // Where the audio runs otherwise than in the file, its anchor is no longer at one place.
-    const { anchor } = sound.marks;
-    const kept = anchor >= own.start && anchor < own.end && shape.direction === 'forward';
-    const at = Math.round(((anchor - own.start) * shape.length * rate) / (format.rate * shape.speed));
-    const rounded = how.dither && !how.float ? dithered(planes, how.bits) : planes;
-    const labels = wavLabelsOf(sound, tags, kept ? at : undefined);
-    if (how.flac && how.bits !== 32)
-      return {
-        bytes: await encodeFlac(rounded, { rate, bits: how.bits }, flacLabelsOf(sound, tags, kept ? at : undefined)),
-        clipped,
-      };
-    return { bytes: writeWav(rounded, { rate, bits: how.bits, float: how.float }, labels), clipped };
-  }
-
   /**
    * Takes sounds one after another: one as it is, several as an archive, or all into a folder.
    * @param progress called with 0..1 now and then
@@ -124,7 +124,7 @@ export class Taker {
     });
     for (const [n, one] of taken.entries()) {
       try {
-        const { bytes, clipped } = await this.file(one, tags, how, (share) => progress((n + share) / taken.length));
+        const { bytes, clipped } = await renderedFile(one, tags, how, (share) => progress((n + share) / taken.length));
         answer.clipped += clipped;
         if (folder)
           await writeInto(

@@ -6,10 +6,11 @@ import type { CopyFinder } from '../intake/copies';
 import type { Film } from '../audio/film';
 import type { IntakeReader } from '../intake/intake';
 import type { Labeller } from '../labelling/labeller';
-import type { Slicer } from '../labelling/slicer';
+import type { Slicer } from '../audio/slicer';
 import type { AudioLoader } from '../audio/loader';
 import type { Mixer } from '../out/mixer';
 import type { FileWriter } from '../out/file-writer';
+import type { Publisher } from '../out/publisher';
 import type { Taker } from '../out/taker';
 import type { Viewer } from '../audio/viewer';
 
@@ -118,4 +119,13 @@ export async function startFileWriter(
   await catalogue.serve(transfer(port1, [port1]));
   type Host = { start(port: MessagePort): FileWriter };
   return (await wrap<Host>(worker).start(transfer(port2, [port2]))) as unknown as Remote<FileWriter>;
+}
+
+/** The worker that publishes libraries. */
+export async function startPublisher(): Promise<Remote<Publisher>> {
+  const worker = kept(
+    new Worker(new URL('./publisher.worker.ts', import.meta.url), { type: 'module', name: 'publisher' }),
+  );
+  type Host = { start(): Publisher };
+  return (await wrap<Host>(worker).start()) as unknown as Remote<Publisher>;
 }

@@ -1,4 +1,4 @@
-import { Slicer } from '../labelling/slicer';
+import { Slicer } from '../audio/slicer';
 import { answer } from './answer';
 
 answer(new Slicer());

@@ -1,7 +1,7 @@
 import { PeakCollector, type Peaks } from '@core/audio';
 import { anchorIn, findSlices, ReelCollector, type Slice, type SliceSettings } from '@core/suggest';
-import type { Loadable } from '../audio/loader';
-import { openSound } from '../audio/reader';
+import type { Loadable } from './loader';
+import { openSound } from './reader';
 import { openFile } from '../files/roots';
 
 /** Frames that are read at once, over all channels. */
