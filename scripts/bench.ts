@@ -12,6 +12,7 @@ import { auditioning } from './bench-audition';
 import { painted } from './bench-find';
 import { finding } from './bench-search';
 import { calibration, labelling, suggestions } from './bench-label';
+import { slicing } from './bench-slices';
 import { writing } from './bench-write';
 import { launch } from './browser';
 
@@ -238,6 +239,7 @@ const parts: Record<string, { heading: string; measure: () => Promise<void> | vo
     measure: async () => {
       await facts();
       await anchors();
+      await slicing(line);
       copies();
       await labels();
     },

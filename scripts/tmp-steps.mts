@@ -1,14 +1,25 @@
 export default async (page: any, url: string, shot: (n: string) => Promise<void>) => {
   await page.goto(`${url}label/anchors`);
-  await page.waitForTimeout(3000); await shot('anchors-0'); await page.getByRole('grid', { name: 'Anchors to decide on' }).waitFor({timeout:8000});
+  await page.getByRole('grid', { name: 'Anchors to decide on' }).waitFor({ timeout: 9000 });
   await page.keyboard.press('ArrowDown');
-  await page.waitForTimeout(1200);
+  await page.waitForTimeout(1500);
   await shot('anchors');
   await page.keyboard.press('ArrowRight');
   await page.keyboard.press('Control+ArrowRight');
   await page.waitForTimeout(800);
-  await shot('anchors-2');
   await page.keyboard.press('Enter');
   await page.waitForTimeout(800);
   await shot('anchors-3');
+  await page.goto(`${url}deliver/library`);
+  await page.waitForTimeout(800);
+  await shot('library-empty');
+  await page.getByRole('button', { name: 'Look what it comes to' }).click();
+  await page.getByRole('grid', { name: 'The library as it would be' }).waitFor({ timeout: 9000 });
+  await shot('library');
+  await page.keyboard.press('Control+Shift+l');
+  await page.waitForTimeout(500);
+  await shot('library-light');
+  await page.goto(`${url}label/anchors`);
+  await page.waitForTimeout(1500);
+  await shot('anchors-light');
 };

@@ -124,7 +124,9 @@ const target = ref('folder');
 const targets = computed(() => [
   { value: 'folder', label: 'a folder, chosen next' },
   { value: 'zip', label: 'a ZIP archive' },
-  ...library.roots.filter((r) => !r.removed && r.kind !== 'copied').map((r) => ({ value: `root ${r.id}`, label: `${r.name}, in “Published”` })),
+  ...library.roots
+    .filter((r) => !r.removed && r.kind !== 'copied')
+    .map((r) => ({ value: `root ${r.id}`, label: `${r.name}, in its folder “Published”; comes in as sounds, too` })),
 ]);
 async function targetOf(): Promise<PublishTarget | undefined> {
   if (target.value === 'zip') return { kind: 'zip' };
@@ -320,13 +322,13 @@ useCommands('Using a sound', [
   white-space: nowrap;
 }
 .source {
-  width: 190px;
+  width: 215px;
 }
 .title {
   width: 130px;
 }
 .tree {
-  width: 250px;
+  width: 240px;
 }
 .names {
   width: 140px;

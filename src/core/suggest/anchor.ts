@@ -124,7 +124,7 @@ export function suggestAnchor(energy: Energies, rate: number, onsets: readonly n
   const course = smoothed(energies, Math.min(spans(COURSE), Math.max(1, (last - first) >> 2)));
   const top = topOf(course);
   const length = last - first;
-  const alone = hit === undefined ? 0 : 0.98 - 0.3 * rivals(energies, strike, spans(0.15));
+  const alone = hit === undefined ? 0 : 0.98 - 0.12 * rivals(energies, strike, spans(0.15));
   if (length < spans(SHORT)) return hit === undefined ? at(top, 'swell', 0.5) : at(hit, 'hit', alone);
   const share = (part: number) => first + Math.round(length * part);
   const height = course[top];
