@@ -20,6 +20,7 @@ import ExtrasBar from './ExtrasBar.vue';
 
 /** A library to hand over: where every sound goes is seen before anything is written. */
 const find = useFind();
+find.show();
 const library = useLibrary();
 const pulls = usePulls();
 const out = usePublishing();

@@ -9,6 +9,7 @@ import { useLibrary } from './library';
 import { usePrefs } from './prefs';
 import {
   inOrderOf,
+  listing,
   narrowingIn,
   narrows,
   queryOf,
@@ -190,14 +191,14 @@ export const useFind = defineStore('find', () => {
   router.afterEach((to, from) => {
     leaving = false;
     if (!changed || to.name === from.name) return;
-    ahead = to.name === 'find' || to.name === 'label';
+    ahead = listing(to.name);
     toUrl(false);
   });
 
   /** Puts the view into the URL: a new place in the history, or in place of the current one while typing or walking. */
   function toUrl(push: boolean): void {
     const { name } = router.currentRoute.value;
-    if (leaving || (name !== 'find' && name !== 'label')) return;
+    if (leaving || !listing(name)) return;
     changed = false;
     const { params } = router.currentRoute.value;
     void router[push ? 'push' : 'replace']({ name, params, query: queryOf(view) });

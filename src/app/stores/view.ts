@@ -171,9 +171,12 @@ export function queryOf(view: FindView): Query {
   return query;
 }
 
-/** Where a stage is entered: Find and Label list the same sounds, so that walking between them keeps the view. */
+/** Whether a stage lists what the query finds: Find, Label, and Deliver, which publishes it. */
+export const listing = (stage: unknown): stage is string => stage === 'find' || stage === 'label' || stage === 'deliver';
+
+/** Where a stage is entered: those that list sounds list the same, so that walking between them keeps the view. */
 export function placeOf(stage: string, view: FindView): { name: string; query: Query } {
-  return { name: stage, query: stage === 'find' || stage === 'label' ? queryOf(view) : {} };
+  return { name: stage, query: listing(stage) ? queryOf(view) : {} };
 }
 
 /** What narrows a view, without what it shows of it. */
