@@ -130,6 +130,7 @@ async function decide(chosen: readonly AnchorRow[], label: string): Promise<bool
   if (kept === undefined) return false;
   const gone = new Set(chosen.map((r) => r.id));
   rows.value = rows.value.filter((r) => !gone.has(r.id));
+  placed.value = new Map([...placed.value].filter(([id]) => !gone.has(id)));
   return true;
 }
 async function accept(): Promise<void> {

@@ -1,2 +1,0 @@
-import { slicing } from './bench-slices';
-await slicing((a, b, c) => console.log(a, b, c));
