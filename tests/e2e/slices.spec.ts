@@ -2,7 +2,7 @@ import { readAudioFile, memorySource, readFrames } from '@core/files';
 import { expect, test, type Page } from '@playwright/test';
 import { copyFileSync, mkdirSync, readFileSync, readdirSync, rmSync, existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { axeFaults, choose, openSettled, search, startOn, watchErrors, type Running } from '../helpers/app';
+import { axeFaults, choose, openSettled, search, startOn, stored, watchErrors, type Running } from '../helpers/app';
 import { demoPath, demoTruth } from '../helpers/demo';
 import { scratch } from '../helpers/programs';
 
@@ -86,8 +86,55 @@ test('kept as parts, they are sounds with anchors, takes of one group; one undo 
   await page.getByRole('link', { name: 'Find', exact: true }).click();
   expect(await search(page, 'boots')).toBe(60);
   await shot('cut-find');
+  // Parts become files whenever somebody wants them to; what uses them plays the files then.
+  await page.getByRole('link', { name: 'Label', exact: true }).click();
+  await page.getByRole('navigation', { name: 'Parts of label' }).getByRole('link', { name: 'Write files' }).click();
+  expect(await search(page, 'gate')).toBe(10);
+  await page.getByRole('button', { name: 'Look what would change' }).click();
+  await page.getByRole('textbox', { name: 'Folder below it' }).fill('Gates');
+  await page.getByRole('button', { name: 'Make 10 files' }).click();
+  const gates = join(folder, 'Gates');
+  await expect(page.getByText(/^10 files made/).first()).toBeVisible();
+  expect(readdirSync(gates)).toHaveLength(10);
+  const sounds = () => stored<{ path: string; excerpt?: object; fields: Record<string, unknown> }>(page, 'sounds');
+  expect((await sounds()).filter((x) => x.path.startsWith('Gates/') && !x.excerpt)).toHaveLength(10);
+  await page.getByRole('link', { name: 'Find', exact: true }).click();
+  expect(await search(page, 'gate')).toBe(10);
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => existsSync(gates)).toBe(false);
+  await expect.poll(async () => (await sounds()).filter((x) => x.excerpt).length).toBe(104);
   await page.keyboard.press('Control+z');
   await expect.poll(() => search(page, '')).toBe(3);
+});
+
+test('the server is killed while slices are written: each file is whole or not there, and the rest is written later', async () => {
+  test.setTimeout(150_000);
+  await find();
+  await choose(page.getByRole('combobox', { name: 'What slices become' }), 'files in');
+  await page.getByRole('textbox', { name: 'Folder below it' }).fill('Broken off');
+  const place = join(folder, 'Broken off');
+  const there = () => (existsSync(place) ? readdirSync(place).filter((f) => f.endsWith('.wav')) : []);
+  await keepButton().click();
+  await expect.poll(() => there().length).toBeGreaterThan(3);
+  const port = new URL(server.url).port;
+  await server.stop('SIGKILL');
+  await expect(page.getByText(/It ended early/)).toBeVisible();
+  expect(there().length).toBeLessThan(104);
+  for (const name of there()) {
+    const file = await readAudioFile(memorySource(new Uint8Array(readFileSync(join(place, name)))));
+    expect([name, file.warnings, file.format.bits]).toEqual([name, [], 24]);
+  }
+  server = await startOn('--write', '--port', port, folder);
+  await expect(page.getByText('Up to date', { exact: true }).or(keepButton()).first()).toBeVisible();
+  await expect(keepButton()).toBeEnabled();
+  await keepButton().click();
+  await expect.poll(() => there().length, { timeout: 60_000 }).toBe(104);
+  expect(readdirSync(place).filter((f) => f.startsWith('.'))).toEqual([]);
+  errors.splice(0);
+  await page.getByRole('link', { name: 'Find', exact: true }).click();
+  await expect.poll(() => search(page, 'oar')).toBe(34);
+  for (let i = 0; i < 3; i++) await page.keyboard.press('Control+z');
+  await expect.poll(() => there().length).toBe(0);
 });
 
 test('written as files, they are the samples of the reel to the bit; undo removes them, redo makes them again', async () => {

@@ -19,7 +19,8 @@ const axeFile = createRequire(import.meta.url).resolve('axe-core/axe.min.js');
 /** A running Cormorant and where it is. */
 export interface Running {
   url: string;
-  stop(): Promise<void>;
+  /** @param signal `SIGKILL` leaves it no time to put anything in order */
+  stop(signal?: 'SIGKILL'): Promise<void>;
 }
 
 /** Starts a command and waits until it says where its page is. */
@@ -30,7 +31,7 @@ function running(command: string, args: string[]): Promise<Running> {
     const listen = (data: Buffer) => {
       said += String(data);
       const url = /http:\/\/127\.0\.0\.1:\d+\//.exec(said)?.[0];
-      if (url) done({ url, stop: () => stop(child) });
+      if (url) done({ url, stop: (signal) => stop(child, signal) });
     };
     child.stdout!.on('data', listen);
     child.stderr!.on('data', listen);
@@ -38,11 +39,11 @@ function running(command: string, args: string[]): Promise<Running> {
   });
 }
 
-function stop(child: ChildProcess): Promise<void> {
+function stop(child: ChildProcess, signal: 'SIGTERM' | 'SIGKILL' = 'SIGTERM'): Promise<void> {
   return new Promise((done) => {
     child.removeAllListeners('exit');
     child.on('exit', () => done());
-    process.kill(-child.pid!, 'SIGTERM');
+    process.kill(-child.pid!, signal);
   });
 }
 

@@ -72,7 +72,17 @@ const current = computed(() => rows.value[at.value]);
 const sound = computed(() => current.value && library.sounds.get(current.value.id));
 const frame = computed(() => placed.value.get(current.value?.id ?? 0) ?? current.value?.frame ?? 0);
 const ids = computed(() => rows.value.map((r) => r.id));
-const remarks = computed(() => new Map(rows.value.map((r) => [r.id, `${Math.round(r.sure * 100)} % sure, ${r.kind}`])));
+const byId = computed(() => new Map(rows.value.map((r) => [r.id, r])));
+/** Of the rows in sight alone: there may be a hundred thousand. */
+const remarks = computed(() => {
+  const found = byId.value;
+  return {
+    get: (id: number) => {
+      const { sure, kind } = found.get(id) ?? {};
+      return sure === undefined ? undefined : `${Math.round(sure * 100)} % sure, ${kind}`;
+    },
+  };
+});
 const above = computed(() => rows.value.filter((r) => r.sure * 100 >= level.value));
 const whole = computed<CutSlice[]>(() => (sound.value ? [{ start: 0, end: sound.value.format.frames, anchor: frame.value }] : []));
 const onsets = shallowRef<ArrayLike<number>>([]);

@@ -12,10 +12,13 @@ import { cancelFiles, fileWork, planFiles, restFiles, writeFiles } from '../stor
 import { useLabels } from '../stores/labels';
 import { useLibrary } from '../stores/library';
 import { catalogue } from '../stores/workers';
+import { useSlices } from '../stores/slices';
 import ScopeBar from './ScopeBar.vue';
+import SlicePlace from './SlicePlace.vue';
 
 const labels = useLabels();
 const library = useLibrary();
+const slices = useSlices();
 const how = ref<WriteHow>({ labels: true, names: true });
 const rows = shallowRef<WriteRow[]>();
 const outcome = shallowRef<WriteOutcome>();
@@ -109,6 +112,22 @@ async function write(): Promise<void> {
   }
 }
 
+/** Sounds that are parts of longer files: they have no file to write into, and may get one. */
+const parts = computed(() => lists.value.cannot.filter((r) => r.part));
+async function makeParts(): Promise<void> {
+  const root = library.roots.find((r) => r.id === slices.target.rootId);
+  const why = root ? await whyNotWritten(root, 'asking').catch((e: Error) => e.message) : 'choose where they go';
+  if (why !== undefined) return tell.error(`${root?.name ?? 'Nothing was made'}: ${why}.`);
+  try {
+    const { failed, ...done } = await slices.makeParts(parts.value.map((r) => r.id));
+    outcome.value = { ...done, failed: failed.map((f) => ({ id: 0, ...f })) };
+    rows.value = planned = undefined;
+    tell.done(`${things(done.written, 'file')} made. Ctrl Z takes them back`);
+  } catch (error) {
+    tell.error(`Nothing was made: ${(error as Error).message}`);
+  }
+}
+
 const writing = computed(() => fileWork.what !== '' && fileWork.what !== 'plan');
 const left = computed(() => {
   const gone = (performance.now() - fileWork.started) / 1000;
@@ -181,6 +200,12 @@ useCommands('Labelling', [
           </ul>
         </template>
       </Alert>
+    </div>
+    <div v-if="rows && parts.length > 0 && !stale" class="tools" role="group" aria-label="Parts of longer files">
+      <span>{{ things(parts.length, 'sound') }} of these {{ parts.length === 1 ? 'is a part' : 'are parts' }} of longer files.</span>
+      <span class="mute">Make files of them in</span>
+      <SlicePlace />
+      <Button size="small" :disabled="fileWork.what !== ''" @click="makeParts">Make {{ things(parts.length, 'file') }}</Button>
     </div>
     <template v-if="rows">
       <div class="tools">

@@ -2,7 +2,7 @@
 import { sliceKeys } from '@core/library';
 import { whyNotWritten } from '@platform/index';
 import { Button, Checkbox, Input, Select, Tooltip } from 'ant-design-vue';
-import { computed, watch } from 'vue';
+import { computed } from 'vue';
 import { useCommands, withKey } from '../shared/controls/commands';
 import { things } from '../shared/controls/format';
 import NumberBox from '../shared/controls/NumberBox.vue';
@@ -11,6 +11,7 @@ import { useAudition } from '../stores/audition';
 import { fileWork } from '../stores/file-work';
 import { useLibrary } from '../stores/library';
 import { useSlices } from '../stores/slices';
+import SlicePlace from './SlicePlace.vue';
 
 /** What slices are called, and what becomes of them. */
 const emit = defineEmits<{ done: [outcome: { written: number; failed: { path: string; reason: string }[]; stopped?: string }] }>();
@@ -20,14 +21,6 @@ const library = useLibrary();
 const audition = useAudition();
 const draft = computed(() => cut.current);
 
-const roots = computed(() => library.roots.filter((r) => !r.removed && r.kind !== 'copied').map((r) => ({ value: r.id, label: r.name })));
-watch(
-  roots,
-  (now) => {
-    if (now.length > 0 && !now.some((r) => r.value === cut.target.rootId)) cut.target.rootId = now[0].value;
-  },
-  { immediate: true },
-);
 const spokenCount = computed(() => cut.list.reduce((sum, d) => sum + d.slices.filter((s) => s.spoken).length, 0));
 const where = computed(() => [
   { value: 'parts', label: 'parts of their reels; nothing is written' },
@@ -87,11 +80,7 @@ useCommands('Labelling', [{ label: 'Keep the slices as sounds', keys: ['Shift+En
       :dropdown-match-select-width="false"
       @change="(v) => (cut.target.files = v === 'files')"
     />
-    <template v-if="cut.target.files">
-      <Select v-model:value="cut.target.rootId" size="small" :options="roots" aria-label="Library folder" :dropdown-match-select-width="false" />
-      <span class="mute">/</span>
-      <Input v-model:value="cut.target.folder" size="small" class="folder" aria-label="Folder below it" />
-    </template>
+    <SlicePlace v-if="cut.target.files" />
     <Checkbox v-model:checked="cut.target.hide">Set reels aside</Checkbox>
     <span class="push" />
     <span v-if="cut.faults.length > 0" class="bad small cut" :title="cut.faults.join('\n')">{{ cut.faults[0] }}</span>
@@ -126,8 +115,5 @@ useCommands('Labelling', [{ label: 'Keep the slices as sounds', keys: ['Shift+En
 }
 .pattern {
   width: 170px;
-}
-.folder {
-  width: 130px;
 }
 </style>

@@ -228,12 +228,36 @@ export const useSlices = defineStore('slices', () => {
     return nameSlices(reels, naming.value, new Map(library.tags.map((t) => [t.id, t.name])));
   });
   const nameBySlice = computed(() => new Map(named.value.map((n) => [n.slice, n.name])));
-  const faults = computed(() =>
-    named.value.flatMap(({ name }) => {
-      const wrong = nameFaults(`${name}.wav`);
-      return wrong.length > 0 && target.value.files ? [`“${name}”: ${wrong.join('; ')}`] : [];
-    }),
+  const place = computed(() =>
+    target.value.folder
+      .split('/')
+      .map((f) => f.trim())
+      .filter(Boolean),
   );
+  const faults = computed(() => {
+    if (!target.value.files) return [];
+    const wrong = (name: string, faulty: string[]) => (faulty.length > 0 ? [`“${name}”: ${faulty.join('; ')}`] : []);
+    return [
+      ...place.value.flatMap((part) => wrong(part, nameFaults(part))),
+      ...named.value.flatMap(({ name }) => wrong(name, nameFaults(`${name}.wav`))),
+    ];
+  });
+  const pathOf = (name: string) => [...place.value, `${name}.wav`].join('/');
+
+  /** Makes files of sounds that are parts of reels; whatever uses them plays the files then. */
+  async function makeParts(
+    ids: readonly number[],
+  ): Promise<{ written: number; failed: { path: string; reason: string }[]; stopped?: string }> {
+    const parts = (await catalogue.sounds([...ids])).filter((s) => s.excerpt);
+    const used = new Set<string>();
+    const items = parts.map(({ id, ...part }) => {
+      let name = nameOf(part);
+      for (let n = 2; used.has(name.toLowerCase()); n++) name = `${nameOf(part)} ${n}`;
+      used.add(name.toLowerCase());
+      return { id, part: JSON.parse(JSON.stringify(part)) as Omit<Sound, 'id'>, path: pathOf(name) };
+    });
+    return makeFiles(items, target.value.rootId, 'Make', []);
+  }
 
   /** Keeps what was cut: as parts of the reels, or as files. @returns what came of it */
   async function keep(): Promise<{ written: number; failed: { path: string; reason: string }[]; stopped?: string }> {
@@ -253,12 +277,8 @@ export const useSlices = defineStore('slices', () => {
       void intake.measure(ids);
       return { written: kept.length, failed: [] };
     }
-    const { rootId, folder } = target.value;
-    const place = folder
-      .split('/')
-      .map((f) => f.trim())
-      .filter(Boolean);
-    const items = kept.map((n, i) => ({ id: ids[i], part: records[i], path: [...place, `${n.name}.wav`].join('/') }));
+    const { rootId } = target.value;
+    const items = kept.map((n, i) => ({ id: ids[i], part: records[i], path: pathOf(n.name) }));
     const outcome = await makeFiles(items, rootId, 'Cut', hiding);
     // What could not be written stays here, to be tried again.
     const there = new Set((await catalogue.sounds(ids)).map((made) => made.id));
@@ -288,6 +308,6 @@ export const useSlices = defineStore('slices', () => {
       named,
       nameBySlice,
     },
-    ...{ read, cancel, recut, setKind, choose, alter, back, setEdge, within, split, join, drop, add, keep },
+    ...{ read, cancel, recut, setKind, choose, alter, back, setEdge, within, split, join, drop, add, keep, makeParts },
   };
 });

@@ -364,6 +364,9 @@ export class Publisher {
     report: (progress: WriteProgress) => void,
   ): Promise<File | undefined> {
     const folder = await (await navigator.storage.getDirectory()).getDirectoryHandle('published', { create: true });
+    // Archives of earlier times were saved long ago.
+    for await (const old of (folder as unknown as { keys(): AsyncIterable<string> }).keys())
+      await folder.removeEntry(old);
     const handle = await folder.getFileHandle(`${title}.zip`, { create: true });
     const out = await handle.createWritable();
     const waiting: { path: string; blob: Blob }[] = [];

@@ -28,6 +28,8 @@ export interface WriteRow {
   name?: string;
   /** Why it cannot be written. */
   reason?: string;
+  /** It is a part of a longer file, and may become a file of its own. */
+  part?: boolean;
 }
 
 /** How far writing is. */
@@ -88,7 +90,7 @@ export async function rowFor(
   const cannot = (reason: string): WriteRow => ({ ...row, how: 'cannot', reason });
   if (!root) return cannot('its folder is not in the library any more');
   if (blocked !== undefined) return cannot(blocked);
-  if (sound.excerpt) return cannot('it is a part of a longer file');
+  if (sound.excerpt) return { ...cannot('it is a part of a longer file'), part: true };
   if (sound.fields.state !== undefined) return cannot('its file is missing');
   const name = how.names ? wantedName(sound) : undefined;
   if (name !== undefined) {

@@ -20,7 +20,7 @@ const props = defineProps<{
   /** How many takes each row stands for. */
   takes?: Uint32Array;
   /** What is said of single rows, by the sound's id. */
-  remarks?: ReadonlyMap<number, string>;
+  remarks?: Pick<ReadonlyMap<number, string>, 'get'>;
   /** Why single rows are listed, as far as that was asked for, by the sound's id. */
   reasons?: ReadonlyMap<number, string>;
   /** Rows with which a part of the list begins. */
