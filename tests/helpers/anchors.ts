@@ -76,10 +76,10 @@ export const reach: Record<Exclude<AnchorKind, 'silence'>, [within: number, shar
 /** Sounds of each kind. */
 export const EACH = 60;
 
-/** How far off suggestions for sounds of a kind are that lie farther from the truth than they may, in words. */
-export async function farOff(kind: keyof typeof reach): Promise<string[]> {
+/** How far off suggestions for so many sounds of a kind are that lie farther from the truth than they may, in words. */
+export async function farOff(kind: keyof typeof reach, each = EACH): Promise<string[]> {
   const far: string[] = [];
-  for (let seed = 1; seed <= EACH; seed++) {
+  for (let seed = 1; seed <= each; seed++) {
     const { samples, anchor } = makers[kind](seed * 2 + (seed % 2));
     const collector = await FactsCollector.start(samples.length, rate, 1);
     collector.push([samples]);

@@ -1,7 +1,7 @@
 import { encodeText, isAnchor, type AudioFile, type AudioFormat, type CuePoint } from '@core/files';
 import { baseName, folderOf, parseUcsName, readableName, splitName, takeOf, type TakeName } from '@core/naming';
 import type { Field, FieldValue } from './fields';
-import { fields } from './fields';
+import { fields, languageFields } from './fields';
 import { findLicence } from './licence';
 import type { Marks, Origin, Sound } from './sound';
 
@@ -158,7 +158,7 @@ export function describe(
   named: (category: string, subCategory: string) => string | undefined = () => undefined,
 ): Omit<Sound, 'id'> {
   const filler = new Filler();
-  for (const field of fields) {
+  for (const field of [...fields, ...languageFields(file.labels.keys())]) {
     const said = saidFor(field, file.labels);
     if (said) filler.put(field.key, said.value, `file ${said.place}`);
   }

@@ -337,9 +337,44 @@ export function fieldOf(key: string): Field {
   if (!isField(key)) throw new Error(`no field is called “${key}”`);
   const { base, language } = languageOf(key);
   const field = byKey.get(base)!;
-  const own = { ...field, key, label: `${field.label} (${language})`, read: [], query: [key], faceted: false };
+  const read = placesIn(base, language);
+  const own = { ...field, key, label: `${field.label} (${language})`, read, query: [key], faceted: false };
   byKey.set(key, own);
   return own;
+}
+
+/** Where a field stands in a further language: no standard has a place for that, so it is one of our own, which others leave alone. */
+const placesIn = (base: string, language: string): string[] => [
+  `iXML.USER.${base.toUpperCase()}-${language}`,
+  `ID3.TXXX.${base}@${language}`,
+  `vorbis.${base.toUpperCase()}@${language.toUpperCase()}`,
+];
+const placeIn = new RegExp(
+  `^(?:iXML\\.USER\\.(${translated.join('|')})-|ID3\\.TXXX\\.(${translated.join('|')})@|vorbis\\.(${translated.join('|')})@)(.+)$`,
+  'i',
+);
+
+/** Fields in further languages that keys or the labels of a file tell of: `description@de`, `iXML.USER.DESCRIPTION-de`. */
+export function languageFields(keys: Iterable<string>): Field[] {
+  const found = new Set<string>();
+  for (const key of keys) {
+    if (key.includes('@') && isField(key)) found.add(key);
+    const [, first, second, third, tag] = placeIn.exec(key) ?? [];
+    if (!tag) continue;
+    // Names of comments have no case; tags of languages are written in one way.
+    const language = third ? canonical(tag) : tag;
+    const own = `${(first ?? second ?? third).toLowerCase()}@${language}`;
+    if (isField(own)) found.add(own);
+  }
+  return [...found].sort().map(fieldOf);
+}
+
+function canonical(tag: string): string {
+  try {
+    return Intl.getCanonicalLocales(tag)[0];
+  } catch {
+    return tag.toLowerCase();
+  }
 }
 
 /** The field a query means by this name, in any case; undefined when there is none. */

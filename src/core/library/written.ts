@@ -1,7 +1,7 @@
 import { fitted, isAnchor, type AudioFile, type IxmlTree, type WavLabels, type Wanted } from '@core/files';
 import { saidFor } from './describe';
 import type { Field } from './field';
-import { fields } from './fields';
+import { fields, languageFields } from './fields';
 import type { Sound } from './sound';
 import { textOf, type TagNames } from './values';
 
@@ -15,6 +15,9 @@ function put(tree: IxmlTree, place: readonly string[], value: string): void {
   }
 }
 
+/** All fields, also those in further languages that keys tell of. */
+const withLanguages = (keys: readonly string[]): Field[] => [...fields, ...languageFields(keys)];
+
 /**
  * The labels of a sound as a WAV file takes them: each field where it is read from, as the registry says.
  * @param anchor frame of the written audio; left out when absent
@@ -23,7 +26,7 @@ export function wavLabelsOf(sound: Pick<Sound, 'fields'>, tags: TagNames, anchor
   const ixml: IxmlTree = {};
   const info: Record<string, string> = {};
   const bext: Record<string, string> = {};
-  for (const field of fields) {
+  for (const field of withLanguages(Object.keys(sound.fields))) {
     const value = textOf(field, sound.fields[field.key], tags);
     if (value === '') continue;
     // What several programs read stands in each block; within a block the first place is the one that is trusted most.
@@ -44,7 +47,7 @@ export function wavLabelsOf(sound: Pick<Sound, 'fields'>, tags: TagNames, anchor
 /** The labels of a sound as a FLAC file's comments take them, by name: each field where it is read from; the anchor in samples. */
 export function flacLabelsOf(sound: Pick<Sound, 'fields'>, tags: TagNames, anchor?: number): Record<string, string> {
   const comments: Record<string, string> = anchor === undefined ? {} : { ANCHOR: String(anchor) };
-  for (const field of fields) {
+  for (const field of withLanguages(Object.keys(sound.fields))) {
     const value = textOf(field, sound.fields[field.key], tags);
     const key = field.read.find((k) => k.startsWith('vorbis.'));
     if (value !== '' && key) comments[key.slice('vorbis.'.length)] ??= value;
@@ -127,7 +130,7 @@ export function labelsToWrite(
 ): { wanted: Wanted; changes: LabelChange[] } {
   const places = new Map<string, string>();
   const changes: LabelChange[] = [];
-  for (const field of fields) {
+  for (const field of withLanguages([...Object.keys(sound.fields), ...file.labels.keys()])) {
     // What was measured is measured again by whoever reads the file.
     if (field.read.length === 0 || sound.from[field.key] === 'measured') continue;
     const text = fileText(field, sound.fields[field.key], tags);
