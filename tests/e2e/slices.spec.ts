@@ -89,7 +89,7 @@ test('kept as parts, they are sounds with anchors, takes of one group; one undo 
   // Parts become files whenever somebody wants them to; what uses them plays the files then.
   await page.getByRole('link', { name: 'Label', exact: true }).click();
   await page.getByRole('navigation', { name: 'Parts of label' }).getByRole('link', { name: 'Write files' }).click();
-  expect(await search(page, 'gate')).toBe(10);
+  expect(await search(page, '"gate swings"')).toBe(10);
   await page.getByRole('button', { name: 'Look what would change' }).click();
   await page.getByRole('textbox', { name: 'Folder below it' }).fill('Gates');
   await page.getByRole('button', { name: 'Make 10 files' }).click();
@@ -99,7 +99,7 @@ test('kept as parts, they are sounds with anchors, takes of one group; one undo 
   const sounds = () => stored<{ path: string; excerpt?: object; fields: Record<string, unknown> }>(page, 'sounds');
   expect((await sounds()).filter((x) => x.path.startsWith('Gates/') && !x.excerpt)).toHaveLength(10);
   await page.getByRole('link', { name: 'Find', exact: true }).click();
-  expect(await search(page, 'gate')).toBe(10);
+  expect(await search(page, '"gate swings"')).toBe(10);
   await page.keyboard.press('Control+z');
   await expect.poll(() => existsSync(gates)).toBe(false);
   await expect.poll(async () => (await sounds()).filter((x) => x.excerpt).length).toBe(104);
@@ -125,7 +125,6 @@ test('the server is killed while slices are written: each file is whole or not t
     expect([name, file.warnings, file.format.bits]).toEqual([name, [], 24]);
   }
   server = await startOn('--write', '--port', port, folder);
-  await expect(page.getByText('Up to date', { exact: true }).or(keepButton()).first()).toBeVisible();
   await expect(keepButton()).toBeEnabled();
   await keepButton().click();
   await expect.poll(() => there().length, { timeout: 60_000 }).toBe(104);

@@ -4,7 +4,7 @@ import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { copyFileSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { axeFaults, openSettled, search, startOn, watchErrors, type Running } from '../helpers/app';
+import { axeFaults, openSettled, search, startOn, stored, watchErrors, type Running } from '../helpers/app';
 import { demoPath } from '../helpers/demo';
 import { has, scratch } from '../helpers/programs';
 import { noise } from '../helpers/signals';
@@ -71,6 +71,11 @@ async function putOnAll(field: string, text: string): Promise<void> {
   await box.fill(text);
   await page.keyboard.press('Enter');
   await expect(box).toHaveValue(text);
+  // It is kept a moment later, on a busy machine.
+  type Row = { fields: Record<string, unknown> };
+  await expect
+    .poll(async () => (await stored<Row>(page, 'sounds')).every((s) => Object.values(s.fields).includes(text)))
+    .toBe(true);
 }
 
 test('what would change is shown file by file before anything is written, and what cannot be written says why', async () => {

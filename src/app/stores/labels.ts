@@ -11,7 +11,7 @@ type Work = RunningLabeller['labeller'];
 export type Report = (share: number, what: string) => void;
 
 /** A step of a recipe that stands still for this long does not come to an end. */
-const STUCK = 2500;
+const STUCK = 6000;
 
 /** What Label's views share: the selected sounds, what a batch is run on, and the work that runs. */
 export const useLabels = defineStore('labels', () => {

@@ -283,7 +283,9 @@ export const useSlices = defineStore('slices', () => {
     // What could not be written stays here, to be tried again.
     const there = new Set((await catalogue.sounds(ids)).map((made) => made.id));
     for (const id of reels) {
-      const rest = kept.flatMap((n, i) => (n.reel.id === id && !there.has(ids[i]) ? [n.slice] : []));
+      const rest = kept.flatMap((n, i) =>
+        n.reel.id === id && !there.has(ids[i]) ? [{ ...n.slice, own: n.name, take: n.take }] : [],
+      );
       if (rest.length > 0) update(id, { slices: rest, touched: true, past: [] });
       else drafts.delete(id);
     }

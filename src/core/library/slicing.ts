@@ -16,6 +16,8 @@ export interface CutSlice extends Span {
   said?: string;
   /** A name of its own, instead of that of the pattern. */
   own?: string;
+  /** Its number among the takes, where it was given before others became sounds. */
+  take?: string;
 }
 
 /** A reel with its takes. */
@@ -91,7 +93,7 @@ export function nameSlices(
       const values: Record<string, string | undefined> = {
         reel: nameOf(reel),
         number: padded(first + named.length, first + all - 1),
-        take: padded(take, slices.length),
+        take: slice.take ?? padded(take, slices.length),
         said,
         time: clock(slice.start / reel.format.rate),
       };
