@@ -80,6 +80,8 @@ export function changesFor(
   said: NonNullable<WriteRecord['said']>,
   known: Sound | undefined,
 ): Change[] {
+  // One that was seen in its folder before anybody knew what it is came in by itself.
+  if (write.part && !known && own.some((s) => !s.excerpt)) return [];
   if (write.part) return [madeChange({ ...write, said }, known) ?? []].flat();
   const path = placeOf(write);
   const { size, modified, hash } = write.state === 'done' || write.state === 'kept' ? write.after! : write.before;
