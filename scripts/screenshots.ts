@@ -129,7 +129,7 @@ try {
   await page.keyboard.press('k');
   await page.waitForTimeout(1500);
   await shoot('anchors');
-  await page.goto(`${url}label/slices`);
+  await page.goto(`${url}label/slices?f.library=Own%20recordings`);
   await page.getByRole('button', { name: 'Find the takes' }).click();
   await page.getByRole('button', { name: /^Keep 168 sounds$/ }).waitFor();
   await page.getByRole('option', { name: /gate swings/ }).click();
@@ -174,7 +174,7 @@ try {
   await page.getByRole('alert').filter({ hasText: 'Peak' }).waitFor();
   await page.waitForTimeout(3000);
   await shoot('deliver');
-  await page.getByRole('link', { name: 'Library', exact: true }).click();
+  await page.goto(`${url}deliver/library`);
   await page.getByRole('textbox', { name: 'Title' }).fill('Estuary and timber');
   await page.getByRole('button', { name: 'Look what it comes to' }).click();
   await page.getByRole('button', { name: 'Open WATER' }).click();
