@@ -36,7 +36,7 @@ export type { PublishExtras, PublishOutcome, PublishTarget } from './out/publish
 export type { FileWriter } from './out/file-writer';
 export type { MadeItem } from './out/file-maker';
 export type { WriteHow, WriteOutcome, WriteProgress, WriteRow } from './out/write-plan';
-export { rootLock, underLocks } from './store/locks';
+export { rootLock, underLock, underLocks, WRITING } from './store/locks';
 export { whyNotWritten } from './files/disk';
 export { copyIn, listFiles, mediaUrl, revealFolder, RootUnavailable, serverRoots } from './files/roots';
 export { askToPersist, isPersistent, keptBackups } from './store/kept-backups';

@@ -7,7 +7,7 @@ import { useAudition } from '../stores/audition';
 import { usePrefs } from '../stores/prefs';
 import { seconds } from '../shared/controls/format';
 import { drawContour, drawWave, paperOf } from '../shared/sound/paint';
-import { useWaveView } from '../shared/sound/useWaveView';
+import { useWaveView, useWaveWheel } from '../shared/sound/useWaveView';
 
 /** A reel, or what lies around one slice of it, with its slices: their edges and the anchor of the current one are dragged. */
 const props = defineProps<{
@@ -183,18 +183,7 @@ useEventListener(box, ['pointerup', 'pointercancel'], (event) => {
   if (at >= 0 && at !== props.current) emit('choose', at);
   else emit('play', frame);
 });
-useEventListener(
-  box,
-  'wheel',
-  (event) => {
-    if (event.ctrlKey || (!view.zoomed.value && event.deltaY > 0 && event.deltaX === 0 && !event.shiftKey)) return;
-    event.preventDefault();
-    const by = event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY) ? event.deltaX || event.deltaY : 0;
-    if (by !== 0) view.pan(by / width.value);
-    else view.zoom(2 ** (-event.deltaY / 200), localX(event));
-  },
-  { passive: false },
-);
+useWaveWheel(box, view, width);
 const label = computed(() => {
   const { rate } = props.reel.format;
   const s = slice.value;

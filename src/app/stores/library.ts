@@ -14,7 +14,7 @@ import type {
   Turned,
   UndoState,
 } from '@platform/index';
-import { rootLock, underLocks, whyNotWritten } from '@platform/index';
+import { rootLock, underLock, underLocks, whyNotWritten, WRITING } from '@platform/index';
 import { useThrottleFn } from '@vueuse/core';
 import { proxy } from 'comlink';
 import { defineStore } from 'pinia';
@@ -166,28 +166,34 @@ export const useLibrary = defineStore('library', () => {
     to: 'undone' | 'done',
     turn: (job?: number) => Promise<Turned | undefined>,
   ): Promise<Turned | undefined> {
-    const done = await turn();
-    const job = done?.files;
-    if (job === undefined) return done;
-    const writer = await fileWriter();
-    // A browser that asks does so while the key is still warm.
-    for (const id of await writer.rootsOf(job)) {
-      const root = roots.value.find((r) => r.id === id);
-      if (root?.kind === 'picked') await whyNotWritten(root, 'asking');
-    }
-    // Nobody looks through these folders until the library knows again of what lies in them.
-    const { after, failed, stopped } = await underLocks((await writer.rootsOf(job)).map(rootLock), async () => {
-      const outcome = await turnFiles(job, to);
-      const turned = await turn(job);
-      await writer.follow(job);
-      return { ...outcome, after: turned };
-    });
-    const [first] = failed;
-    if (first)
-      tell.error(
-        `${things(failed.length, 'file')} could not be turned and ${failed.length === 1 ? 'stays' : 'stay'} as written: ${first.path}: ${stopped ?? first.reason}`,
+    let done = await turn();
+    // Where somebody pressed twice, the first step is taken by now, and the next one may have files of its own.
+    while (done?.files !== undefined) {
+      const job: number = done.files;
+      const writer = await fileWriter();
+      const ids = await writer.rootsOf(job);
+      // A browser that asks does so while the key is still warm.
+      for (const id of ids) {
+        const root = roots.value.find((r) => r.id === id);
+        if (root?.kind === 'picked') await whyNotWritten(root, 'asking');
+      }
+      // Nobody writes or looks through these folders until the library knows again of what lies in them.
+      const { after, failed, stopped } = await underLock(WRITING, () =>
+        underLocks(ids.map(rootLock), async () => {
+          const outcome = await turnFiles(job, to);
+          const turned = await turn(job);
+          await writer.follow(job);
+          return { ...outcome, after: turned };
+        }),
       );
-    return after;
+      const [first] = failed;
+      if (first)
+        tell.error(
+          `${things(failed.length, 'file')} could not be turned and ${failed.length === 1 ? 'stays' : 'stay'} as written: ${first.path}: ${stopped ?? first.reason}`,
+        );
+      done = after;
+    }
+    return done;
   }
   const undo = () =>
     turned(

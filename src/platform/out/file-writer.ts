@@ -327,43 +327,41 @@ export class FileWriter {
   }
 
   /**
-   * Makes the files of a job the old ones again, or the new ones; the catalogue's own records follow by its undo. Whoever asks holds the
-   * locks of `rootsOf` until they do: else files would be taken in that are about to be known.
+   * Makes the files of a job the old ones again, or the new ones; the catalogue's own records follow by its undo. Whoever asks holds
+   * the locks of writing and of `rootsOf` until they do: else files would be taken in that are about to be known.
    * @returns what could not be done, file by file
    */
   async turn(job: number, to: 'undone' | 'done', report: (progress: WriteProgress) => void): Promise<WriteOutcome> {
-    return underLock(WRITING, async () => {
-      const state = to === 'undone' ? 'kept' : 'undone';
-      const writes = await this.of(job, state);
-      const roots = await this.roots();
-      const outcome: WriteOutcome = { written: 0, failed: [] };
-      const progress: WriteProgress = { done: 0, total: writes.length, bytes: 0, current: '' };
-      for (const write of writes) {
-        progress.current = write.path;
-        report({ ...progress });
-        try {
-          const { root, blocked } = roots.get(write.rootId) ?? {};
-          if (!root || blocked !== undefined)
-            throw new NotWritten(blocked ?? 'its folder is not in the library any more');
-          if (write.part) {
-            const reel = roots.get(write.part.rootId)?.root;
-            const now = await turnMade(root, reel, write, to, await this.tags());
-            await this.store.writes.update(write.id, { state: to === 'undone' ? to : 'kept', after: now });
-          } else await turnWritten(this.store, root, write, to);
-          outcome.written++;
-        } catch (error) {
-          outcome.failed.push({ id: write.soundId, path: write.path, reason: (error as Error).message });
-          if (endsAll(error)) {
-            outcome.stopped = (error as Error).message;
-            break;
-          }
+    const state = to === 'undone' ? 'kept' : 'undone';
+    const writes = await this.of(job, state);
+    const [roots, tags] = await Promise.all([this.roots(), this.tags()]);
+    const outcome: WriteOutcome = { written: 0, failed: [] };
+    const progress: WriteProgress = { done: 0, total: writes.length, bytes: 0, current: '' };
+    for (const write of writes) {
+      progress.current = write.path;
+      report({ ...progress });
+      try {
+        const { root, blocked } = roots.get(write.rootId) ?? {};
+        if (!root || blocked !== undefined)
+          throw new NotWritten(blocked ?? 'its folder is not in the library any more');
+        if (write.part) {
+          const reel = roots.get(write.part.rootId)?.root;
+          const now = await turnMade(root, reel, write, to, tags);
+          await this.store.writes.update(write.id, { state: to === 'undone' ? to : 'kept', after: now });
+        } else await turnWritten(this.store, root, write, to);
+        outcome.written++;
+      } catch (error) {
+        outcome.failed.push({ id: write.soundId, path: write.path, reason: (error as Error).message });
+        if (endsAll(error)) {
+          outcome.stopped = (error as Error).message;
+          break;
         }
-        progress.done++;
-        progress.bytes += write.before.size;
-        report({ ...progress });
       }
-      return outcome;
-    });
+      progress.done++;
+      progress.bytes += write.before.size;
+      report({ ...progress });
+    }
+    return outcome;
   }
 
   /** Brings the records of a job's sounds in line with their files, once an undo has turned what it could. */

@@ -4,7 +4,7 @@ import { fadeGain, fullShape } from '@core/audio';
 import { nameOf } from '@core/library';
 import { CloseOutlined, DownloadOutlined, HeatMapOutlined, ProfileOutlined, RetweetOutlined } from '@ant-design/icons-vue';
 import { Button, Tooltip } from 'ant-design-vue';
-import { useElementSize, useEventListener } from '@vueuse/core';
+import { useElementSize } from '@vueuse/core';
 import { computed, useTemplateRef, watchEffect } from 'vue';
 import { useAudition } from '../../stores/audition';
 import { useLibrary } from '../../stores/library';
@@ -17,7 +17,7 @@ import ShapeButton from './ShapeButton.vue';
 import { useEdges } from './useEdges';
 import { useMarks } from './useMarks';
 import { LEAST_REGION, RULER, useWaveDrag } from './useWaveDrag';
-import { useWaveView } from './useWaveView';
+import { useWaveView, useWaveWheel } from './useWaveView';
 
 const props = defineProps<{ sound: Sound }>();
 const emit = defineEmits<{ tray: []; spot: []; take: [] }>();
@@ -154,19 +154,7 @@ const nudge = (by: number) =>
     'marks.anchor': Math.max(0, Math.min(frames.value, anchor.value + Math.round(by * rate.value))),
   });
 
-/** Nearer or farther by the wheel, around the pointer; sideways along the sound. */
-useEventListener(
-  box,
-  'wheel',
-  (event) => {
-    if (event.ctrlKey || (!view.zoomed.value && event.deltaY > 0 && event.deltaX === 0 && !event.shiftKey)) return;
-    event.preventDefault();
-    const by = event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY) ? event.deltaX || event.deltaY : 0;
-    if (by !== 0) view.pan(by / width.value);
-    else view.zoom(2 ** (-event.deltaY / 200), event.clientX - box.value!.getBoundingClientRect().left);
-  },
-  { passive: false },
-);
+useWaveWheel(box, view, width);
 /** Zooming by keys keeps what is heard, or the anchor, where it stands. */
 const centre = () => {
   const x = xOf(audition.sound?.id === props.sound.id && audition.frame > 0 ? audition.frame : anchor.value);

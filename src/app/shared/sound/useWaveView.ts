@@ -1,7 +1,7 @@
 import type { WaveColumns } from '@core/audio';
 import type { Sound } from '@core/library';
 import type { Spectrogram } from '@platform/index';
-import { useDebounceFn } from '@vueuse/core';
+import { useDebounceFn, useEventListener } from '@vueuse/core';
 import { computed, ref, shallowRef, watch, type Ref } from 'vue';
 import { useLibrary } from '../../stores/library';
 import { viewer } from '../../stores/workers';
@@ -64,4 +64,24 @@ export function useWaveView(sound: () => Sound, width: Ref<number>, spectral: ()
   watch([span, width, spectral], () => void look(), { immediate: true });
 
   return { span, zoomed, wave, spectrum, xOf, frameAt, zoom, pan, whole, show };
+}
+
+/** Nearer or farther by the wheel, around the pointer; sideways along the sound. */
+export function useWaveWheel(
+  box: Ref<HTMLElement | null>,
+  view: Pick<ReturnType<typeof useWaveView>, 'zoomed' | 'pan' | 'zoom'>,
+  width: Ref<number>,
+): void {
+  useEventListener(
+    box,
+    'wheel',
+    (event) => {
+      if (event.ctrlKey || (!view.zoomed.value && event.deltaY > 0 && event.deltaX === 0 && !event.shiftKey)) return;
+      event.preventDefault();
+      const by = event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY) ? event.deltaX || event.deltaY : 0;
+      if (by !== 0) view.pan(by / width.value);
+      else view.zoom(2 ** (-event.deltaY / 200), event.clientX - box.value!.getBoundingClientRect().left);
+    },
+    { passive: false },
+  );
 }
