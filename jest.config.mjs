@@ -11,7 +11,7 @@ export default {
     '^@(core|demo|server|platform|app)/(.*)$': '<rootDir>/src/$1/$2',
   },
   transformIgnorePatterns: [
-    '/node_modules/(?!(@vueuse/core|@vueuse/shared|fast-png|iobuffer|fflate|wasm-media-encoders|filenamify|filename-reserved-regex)/)',
+    '/node_modules/(?!(@vueuse/core|@vueuse/shared|fast-png|iobuffer|fflate|client-zip|wasm-media-encoders|filenamify|filename-reserved-regex)/)',
   ],
   testEnvironment: 'node',
   // Globals are looked up through the sandbox at every use otherwise, which makes arithmetic many times as slow.

@@ -65,7 +65,18 @@ export function folderHandle(
     async *entries() {
       for (const n of Object.keys(tree)) yield [n, child(n)];
     },
-    getDirectoryHandle: (n: string) => Promise.resolve().then(() => child(n)),
+    getDirectoryHandle: (n: string, options?: { create?: boolean }) =>
+      Promise.resolve().then(() => {
+        if (options?.create) tree[n] ??= {};
+        return child(n);
+      }),
+    removeEntry: (n: string) =>
+      Promise.resolve().then(() => {
+        const at = child(n) && tree[n];
+        if (!(at instanceof Uint8Array) && Object.keys(at).length > 0)
+          throw new DOMException('not empty', 'InvalidModificationError');
+        delete tree[n];
+      }),
     getFileHandle: (n: string, options?: { create?: boolean }) =>
       Promise.resolve().then(() => child(n, options?.create)),
   } as unknown as FileSystemDirectoryHandle;

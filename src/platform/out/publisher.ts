@@ -310,12 +310,16 @@ export class Publisher {
         if (!wrote) outcome.same++;
         return wrote;
       });
-      outcome.left = [...before.keys()].filter(
-        (path) => !rows.some((r) => r.path === path) && !beside.some((b) => b.path === path),
-      );
-      if (extras.sums && told.stopped === undefined) {
-        const text = new Blob([sumsText(sums)]);
-        await this.put(place, SUMS, text, await sumOf(text), undefined, true);
+      const planned = new Set([...rows, ...beside].map(({ path }) => path));
+      const done = new Set(sums.map(({ path }) => path));
+      outcome.left = [...before.keys()].filter((path) => !planned.has(path));
+      if (extras.sums) {
+        // What could not be made this time is still there from the last one.
+        const still = [...before].flatMap(([path, sum]) => (planned.has(path) && !done.has(path) ? { path, sum } : []));
+        const text = new Blob([sumsText([...sums, ...still])]);
+        await this.put(place, SUMS, text, await sumOf(text), undefined, true).catch(
+          (error: Error) => (told.stopped ??= error.message),
+        );
       }
     }
     outcome.failed.push(...told.failed.map(({ path, reason }) => ({ path, reason })));
