@@ -35,7 +35,8 @@ export type { AnchorDecision, AnchorReview, AnchorRow } from './labelling/anchor
 export type { PublishExtras, PublishOutcome, PublishTarget } from './out/publisher';
 export type { FileWriter } from './out/file-writer';
 export type { MadeItem } from './out/file-maker';
-export type { WriteHow, WriteOutcome, WriteProgress, WriteRow } from './out/write-plan';
+export { pictureOf } from './out/artwork';
+export type { PictureUse, WriteHow, WriteOutcome, WriteProgress, WriteRow } from './out/write-plan';
 export { rootLock, underLock, underLocks, WRITING } from './store/locks';
 export { whyNotWritten } from './files/disk';
 export { copyIn, listFiles, mediaUrl, revealFolder, RootUnavailable, serverRoots } from './files/roots';

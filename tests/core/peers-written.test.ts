@@ -25,7 +25,7 @@ const fields: Record<string, FieldValue> = {
 };
 
 /** Has our labels put into a file. @returns what our own reader says then */
-async function labelled(name: string): Promise<AudioFile> {
+async function labelled(name: string, pictured = true): Promise<AudioFile> {
   const source = memorySource(bytesOf(at(name)), name);
   const file = await describeFile(source);
   const found = { rootId: 1, rootName: 'R', path: name, size: 1, modified: 1, intakeId: 1, now: 1 };
@@ -33,12 +33,18 @@ async function labelled(name: string): Promise<AudioFile> {
   sound.fields = { ...sound.fields, ...fields };
   sound.marks = { anchor: 4800 };
   sound.from = { ...sound.from, anchor: 'typed' };
-  const { wanted } = labelsToWrite(file, sound, new Map());
-  const plan = (await planLabels(source, wanted, file.format))!;
+  const { wanted } = labelsToWrite(file, sound, new Map(), true);
+  const picture = { mime: 'image/png', bytes: encodePng(40, 30), width: 40, height: 30 };
+  const plan = (await planLabels(source, { ...wanted, ...(pictured ? { picture } : {}) }, file.format))!;
   const after = spliced(plan.splice, source);
   writeFileSync(at(name), await after.read(0, after.size));
   return describeFile(memorySource(bytesOf(at(name)), name));
 }
+/** The picture that another program finds in a file. */
+const pictureIn = (name: string) => {
+  const entries = ['-select_streams', 'v', '-show_entries', 'stream=codec_name,width,height', '-of', 'csv=p=0'];
+  return said('ffprobe', '-v', 'error', ...entries, at(name)).trim();
+};
 /** A hash of the decoded audio, by another program. */
 const audioOf = (name: string) => said('ffmpeg', '-v', 'error', '-i', at(name), '-map', '0:a', '-f', 'md5', '-').trim();
 const tagsOf = (name: string) => {
@@ -70,6 +76,7 @@ testWith(
   const file = await labelled('a.wav');
   expect([file.warnings, file.cues]).toEqual([[], [{ frame: 4800, length: 0, label: 'Anchor' }]]);
   expect(audioOf('a.wav')).toBe(audio);
+  expect(pictureIn('a.wav')).toBe('png,40,30');
   expect(tagsOf('a.wav')).toMatchObject({
     title: 'Möwe ruft',
     artist: 'Äon & Co',
@@ -89,7 +96,7 @@ testWith(
     Copyright: '2026 Wir',
   });
   // It takes INFO for text of the system’s code page: what is ASCII tells that it is found.
-  expect(said('mediainfo', '--Inform=General;%Copyright%', at('a.wav')).trim()).toBe('2026 Wir');
+  expect(said('mediainfo', '--Inform=General;%Copyright%', at('a.wav'))).toContain('2026 Wir');
   expect(said('sox', '--info', at('a.wav'))).toContain('48000 samples');
 });
 
@@ -103,6 +110,7 @@ testWith(
   const file = await labelled('a.aiff');
   expect([file.warnings, file.cues]).toEqual([[], [{ frame: 4800, length: 0, label: 'Anchor' }]]);
   expect(audioOf('a.aiff')).toBe(audio);
+  expect(pictureIn('a.aiff')).toBe('png,40,30');
   expect(tagsOf('a.aiff')).toMatchObject({ title: 'Möwe ruft', artist: 'Äon & Co', album: 'Küste' });
   const exif = JSON.parse(
     said('exiftool', '-json', '-Name', '-Author', '-ID3:Title', '-charset', 'exif=utf8', at('a.aiff')),
@@ -134,7 +142,7 @@ testWith(
     at('a.flac'),
   );
   const picture = said('metaflac', '--list', '--block-type=PICTURE', at('a.flac'));
-  const file = await labelled('a.flac');
+  const file = await labelled('a.flac', false);
   expect([file.warnings, file.cues]).toEqual([[], [{ frame: 4800, length: 0, label: 'Anchor' }]]);
   run('flac', '-t', '-s', at('a.flac'));
   expect(said('metaflac', '--list', '--block-type=PICTURE', at('a.flac')).replace(/#\d+/, '')).toBe(
@@ -150,6 +158,9 @@ testWith(
     'KEYWORDS=Möwe, Ruf',
   ])
     expect(tags).toContain(line);
+  await labelled('a.flac');
+  run('flac', '-t', '-s', at('a.flac'));
+  expect(pictureIn('a.flac')).toBe('png,40,30');
 });
 
 testWith(
@@ -175,6 +186,7 @@ testWith(
     const file = await labelled(name);
     expect(file.warnings).toEqual([]);
     expect(audioOf(name)).toBe(audio);
+    expect(pictureIn(name)).toBe('png,40,30');
     expect(tagsOf(name)).toMatchObject({
       title: 'Möwe ruft',
       artist: 'Äon & Co',

@@ -16,11 +16,13 @@ import {
   type AudioFile,
   type ByteSource,
   type FilePlan,
+  type Picture,
 } from '@core/files';
 import { describe as described, fieldOf, labelsToWrite, type FieldValue, type Sound } from '@core/library';
 import fc from 'fast-check';
 import { id3, latin } from '../helpers/fuzz';
 import { randomBytes, randomLabels } from '../helpers/labels';
+import { encodePng } from '../helpers/picture';
 import { noise, sine } from '../helpers/signals';
 
 // Labels into files: what was written is read again, what is not ours stays, the audio is the same, and all of it can be taken back.
@@ -47,9 +49,10 @@ const soundOf = (file: AudioFile, fields: Record<string, FieldValue>, anchor = -
 /** MP3 files are read elsewhere: their frames need a decoder. */
 async function readMp3(source: ByteSource): Promise<AudioFile> {
   const labels = new Map<string, string>();
-  await readId3(source, 0, source.size, labels, [], () => undefined);
+  let artwork: AudioFile['artwork'];
+  await readId3(source, 0, source.size, labels, [], (art) => (artwork ??= art));
   const format = { ...(await readAudioFile(memorySource(writeWav(planes, { rate, bits: 16 })))).format };
-  return { format: { ...format, container: 'MP3' }, labels, cues: [], loops: [], warnings: [] };
+  return { format: { ...format, container: 'MP3' }, labels, cues: [], loops: [], warnings: [], artwork };
 }
 const read = (source: ByteSource, mp3: boolean) => (mp3 ? readMp3(source) : readAudioFile(source));
 
@@ -65,6 +68,10 @@ async function planFor(
   return planLabels(source, wanted, { rate: file.format.rate, frames: file.format.frames });
 }
 
+const pictureOf = (side: number): Picture => {
+  const bytes = Uint8Array.from([...encodePng(side, side), ...randomBytes(side * 20, side)]);
+  return { mime: 'image/png', bytes, width: side, height: side };
+};
 const mp3 = (tag: Uint8Array = new Uint8Array(0)) => {
   const audio = randomBytes(3000, 5);
   audio.set([0xff, 0xfb, 0x90, 0x64]);
@@ -117,7 +124,7 @@ function others(bytes: Uint8Array): string[] {
   for (let at = 12; at + 8 <= bytes.length;) {
     const id = String.fromCharCode(...bytes.subarray(at, at + 4));
     const size = view.getUint32(at + 4, !big);
-    if (!/^(bext|iXML|LIST|cue |smpl|JUNK| {4}|NAME|AUTH|ANNO|\(c\) |ID3 |MARK)$/.test(id))
+    if (!/^(bext|iXML|LIST|cue |smpl|JUNK| {4}|NAME|AUTH|ANNO|\(c\) |id3 |ID3 |MARK)$/.test(id))
       out.push(`${id} ${[...bytes.subarray(at + 8, at + 8 + size)].join()}`);
     at += 8 + size + (size % 2);
   }
@@ -172,6 +179,30 @@ describe.each(Object.keys(makers))('%s', (name) => {
       }),
       { numRuns: 60 },
     );
+  });
+
+  test('takes a picture, another in its place, and lets go of it; its audio, its texts and the rest stay', async () => {
+    const bytes = await makers[name]();
+    const isMp3 = name.startsWith('MP3');
+    const first = await read(memorySource(bytes), isMp3);
+    let now = memorySource(bytes);
+    for (const side of [9, 700, 24, 'none'] as const) {
+      const picture = side === 'none' ? side : pictureOf(side);
+      const plan = (await planLabels(now, { places: new Map(), picture }, { rate, frames: 500 }))!;
+      const before = await whole(now);
+      const output = await whole(spliced(plan.splice, now));
+      expect(hex(await whole(spliced(await inverted(plan.splice, now), memorySource(output))))).toBe(hex(before));
+      expect(hex(output.subarray(plan.audio.after, plan.audio.after + plan.audio.length))).toBe(
+        hex(before.subarray(plan.audio.before, plan.audio.before + plan.audio.length)),
+      );
+      now = memorySource(output);
+      const file = await read(now, isMp3);
+      expect([file.labels, file.cues, file.warnings]).toEqual([first.labels, first.cues, first.warnings]);
+      expect(file.artwork?.mime).toBe(side === 'none' ? undefined : 'image/png');
+      if (picture !== 'none')
+        expect(hex(await now.read(file.artwork!.offset, file.artwork!.length))).toBe(hex(picture.bytes));
+      if (/WAV|AIFF/.test(name)) expect(others(output)).toEqual(others(bytes));
+    }
   });
 });
 
@@ -280,6 +311,7 @@ describe('what cannot be written', () => {
               ]),
             ),
             anchor: 3,
+            ...(hits.length === 2 ? { picture: pictureOf(8) } : hits.length === 3 ? { picture: 'none' as const } : {}),
           };
           const plan = await planLabels(source, wanted, { rate, frames: 500 }).catch((error: Error) => error);
           if (plan === undefined) return;

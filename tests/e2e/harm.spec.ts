@@ -77,18 +77,22 @@ test('a full disk refuses an edit in words, ten times, and loses nothing', async
     await page.reload();
     await expect(total(page)).toContainText('10,000');
     page = await afresh();
-    const refused = page.getByText(/the disk has not enough room: |the browser closed its database/i).first();
+    // A browser whose disk is full takes its time to say so.
+    const refusal = () =>
+      expect(page.getByText(/the disk has not enough room: |the browser closed its database/i).first()).toBeVisible({
+        timeout: 90_000,
+      });
     for (let i = 0; i < 10; i++) {
       await openRecipe(page);
       const left = (300 + 120 * i) * 1024;
       leave(left);
       await run(page);
-      await expect(refused).toBeVisible();
+      await refusal();
       if (i % 3 === 2) {
         // What was set aside was let go of, and others take that as well: the catalogue is better not opened.
         leave(left);
         await page.goto(`${server.url}find`);
-        await expect(refused).toBeVisible();
+        await refusal();
         rmSync(ballast);
         await page.getByRole('button', { name: 'Try again' }).click();
         await expect(total(page)).toContainText('10,000');

@@ -138,7 +138,23 @@ test('into a folder that was picked, as FLAC; and that is taken back', async () 
       );
       return found;
     }, title);
-  expect((await listed()).filter((f) => f.endsWith('.flac'))).toHaveLength(count);
+  const flacs = (await listed()).filter((f) => f.endsWith('.flac'));
+  expect(flacs).toHaveLength(count);
+  // What was made of a file with a picture has that picture.
+  const lap = await page.evaluate(
+    async ([name, path]) => {
+      let folder = await (
+        await (await navigator.storage.getDirectory()).getDirectoryHandle('Picked')
+      ).getDirectoryHandle(name);
+      const steps = path.split('/');
+      for (const step of steps.slice(0, -1)) folder = await folder.getDirectoryHandle(step);
+      const file = await (await folder.getFileHandle(steps.at(-1)!)).getFile();
+      return [...new Uint8Array(await file.arrayBuffer())];
+    },
+    [title, flacs.find((f) => /Hull Lap/.test(f))!],
+  );
+  const pictured = await readAudioFile(memorySource(Uint8Array.from(lap)));
+  expect([pictured.artwork?.mime, pictured.warnings]).toEqual(['image/png', []]);
   await page.getByRole('button', { name: 'Take it back' }).click();
   await expect.poll(listed).toEqual([]);
 });

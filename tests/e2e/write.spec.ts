@@ -1,11 +1,12 @@
-import { memorySource, readAudioFile, writeWav } from '@core/files';
+import { memorySource, pictureSize, readAudioFile, writeWav } from '@core/files';
 import { expect, test, type Page } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { copyFileSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { axeFaults, openSettled, search, startOn, stored, watchErrors, type Running } from '../helpers/app';
+import { axeFaults, choose, openSettled, search, startOn, stored, watchErrors, type Running } from '../helpers/app';
 import { demoPath } from '../helpers/demo';
+import { encodePng } from '../helpers/picture';
 import { has, scratch } from '../helpers/programs';
 import { noise } from '../helpers/signals';
 
@@ -144,6 +145,37 @@ test('what was written is in the files, for us and for other programs; a second 
   expect(Object.values(all()).filter((hash) => Object.values(before).includes(hash)).length).toBeLessThan(2);
   await page.keyboard.press('Control+z');
   await expect.poll(all).toEqual(before);
+});
+
+test('a picture goes into files of every kind, and Ctrl Z takes it out again; what is none is refused', async () => {
+  const before = all();
+  const count = files.length - (files.includes('coded.ogg') ? 1 : 0);
+  await part('Write files');
+  await page.getByRole('checkbox', { name: 'Labels' }).uncheck();
+  await choose(page.getByRole('combobox', { name: 'Artwork' }), 'Artwork in all files');
+  const pick = (name: string, buffer: Buffer) =>
+    page.locator('input[type=file]').last().setInputFiles({ name, mimeType: 'image/png', buffer });
+  await pick('cover.png', Buffer.from('no picture at all, but long enough to be one'));
+  await expect(page.getByText(/cover\.png cannot be put into files: it is no PNG/).first()).toBeVisible();
+  // A large one is made smaller.
+  await pick('cover.png', Buffer.from(encodePng(2400, 1200)));
+  await expect(page.getByRole('img', { name: 'The chosen picture' })).toBeVisible();
+  await look().click();
+  await expect(writeButton()).toHaveText(`Write ${count} files`);
+  await expect(side()).toContainText(/Artwork.*JPEG, \d+ KB/s);
+  await writeButton().click();
+  await expect(page.getByText(`${count} files written.`, { exact: true })).toBeVisible();
+  for (const name of files.filter((f) => /\.(wav|aif|flac)$/.test(f))) {
+    const source = memorySource(bytesOf(name));
+    const { artwork } = await readAudioFile(source);
+    expect([name, artwork?.mime]).toEqual([name, 'image/jpeg']);
+    const picture = await source.read(artwork!.offset, artwork!.length);
+    expect(pictureSize(picture)).toEqual({ width: 600, height: 300 });
+  }
+  await page.keyboard.press('Control+z');
+  await expect.poll(all).toEqual(before);
+  await page.getByRole('checkbox', { name: 'Labels' }).check();
+  await choose(page.getByRole('combobox', { name: 'Artwork' }), 'Artwork stays');
 });
 
 test('files get their planned names with their labels, and their old ones back', async () => {

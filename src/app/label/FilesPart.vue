@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { WriteHow, WriteOutcome, WriteRow } from '@platform/index';
+import type { PictureUse, WriteHow, WriteOutcome, WriteRow } from '@platform/index';
 import { whyNotWritten } from '@platform/index';
 import { Alert, Button, Checkbox, Progress, Select } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
@@ -13,13 +13,16 @@ import { useLabels } from '../stores/labels';
 import { useLibrary } from '../stores/library';
 import { catalogue } from '../stores/workers';
 import { useSlices } from '../stores/slices';
+import ArtworkPick from './ArtworkPick.vue';
 import ScopeBar from './ScopeBar.vue';
 import SlicePlace from './SlicePlace.vue';
 
 const labels = useLabels();
 const library = useLibrary();
 const slices = useSlices();
-const how = ref<WriteHow>({ labels: true, names: true });
+const how = ref({ labels: true, names: true });
+const picture = shallowRef<PictureUse>();
+const wanted = (): WriteHow => ({ ...how.value, ...(picture.value ? { picture: picture.value } : {}) });
 const rows = shallowRef<WriteRow[]>();
 const outcome = shallowRef<WriteOutcome>();
 const show = ref<'change' | 'cannot' | 'nothing'>('change');
@@ -29,7 +32,7 @@ const stale = ref(false);
 let planned: readonly number[] | undefined;
 const otherList = () => planned?.length !== labels.ids.length || planned.some((id, i) => id !== labels.ids[i]);
 watch(
-  () => [library.undoState, how.value.labels, how.value.names],
+  () => [library.undoState, how.value.labels, how.value.names, picture.value],
   () => (stale.value ||= planned !== undefined),
 );
 watch(
@@ -72,7 +75,7 @@ async function plan(): Promise<void> {
   outcome.value = undefined;
   try {
     const { ids } = labels;
-    const made = await planFiles(ids, how.value);
+    const made = await planFiles(ids, wanted());
     if (!made) return;
     rows.value = made;
     planned = ids;
@@ -102,7 +105,7 @@ async function write(): Promise<void> {
   const ids = lists.value.change.map((r) => r.id);
   if (!(await allowed(ids))) return;
   try {
-    const done = await writeFiles(ids, how.value);
+    const done = await writeFiles(ids, wanted());
     outcome.value = done;
     rows.value = planned = undefined;
     const left = done.failed.length > 0 ? `; ${things(done.failed.length, 'file')} stayed as before` : '';
@@ -159,8 +162,9 @@ useCommands('Labelling', [
       <ScopeBar />
       <Checkbox v-model:checked="how.labels">Labels</Checkbox>
       <Checkbox v-model:checked="how.names">Planned file names</Checkbox>
+      <ArtworkPick v-model="picture" />
       <span class="push" />
-      <Button :type="rows && !stale ? 'default' : 'primary'" :disabled="fileWork.what !== '' || !(how.labels || how.names)" @click="plan">{{
+      <Button :type="rows && !stale ? 'default' : 'primary'" :disabled="fileWork.what !== '' || !(how.labels || how.names || picture)" @click="plan">{{
         rows ? 'Look again' : 'Look what would change'
       }}</Button>
       <Button v-if="rows && !stale" type="primary" :disabled="fileWork.what !== '' || lists.change.length === 0" @click="write"

@@ -14,7 +14,7 @@ export { mp3Extent, smpbExtent } from './mp3';
 export { isOggFlac, oggHeads, oggRuns, scanOgg, unwrappedFlac, type OggScan } from './ogg';
 export { isShowable, pictureSize } from './picture';
 export { planLabels, type FilePlan } from './writing/plan';
-export { isAnchor, type Wanted } from './writing/wanted';
+export { isAnchor, type Picture, type Wanted } from './writing/wanted';
 export {
   changesNothing,
   inverted,

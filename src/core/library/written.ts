@@ -92,11 +92,18 @@ function fileText(field: Field, value: Parameters<typeof textOf>[1], tags: TagNa
 }
 
 /** Where a field's text has to stand that does not stand there yet. */
-function placesFor(field: Field, text: string, file: AudioFile, puts: (place: string, text: string) => void): boolean {
+function placesFor(
+  field: Field,
+  text: string,
+  file: AudioFile,
+  tagged: boolean,
+  puts: (place: string, text: string) => void,
+): boolean {
   const { labels, format } = file;
   const blocks = made[format.container] ?? [];
   const wave = blocks.includes('bext');
   const present = new Set(wave ? [...labels.keys()].map((key) => key.split('.')[0]) : []);
+  if (tagged) present.add('ID3');
   const old = saidFor(field, labels);
   const filled = new Set<string>();
   let changed = false;
@@ -121,12 +128,14 @@ function placesFor(field: Field, text: string, file: AudioFile, puts: (place: st
  * What has to be put into a file so that it says of itself what the catalogue says of the sound: every field at the most trusted place of
  * each block that its kind of file has, and wherever else its old text stands.
  * @param file as it is now
+ * @param tagged a picture gives it an ID3 tag, in which its labels are to stand as well
  * @returns what to write, and what that changes, as one reads it
  */
 export function labelsToWrite(
   file: AudioFile,
   sound: Pick<Sound, 'fields' | 'from' | 'marks'>,
   tags: TagNames,
+  tagged = false,
 ): { wanted: Wanted; changes: LabelChange[] } {
   const places = new Map<string, string>();
   const changes: LabelChange[] = [];
@@ -135,7 +144,7 @@ export function labelsToWrite(
     if (field.read.length === 0 || sound.from[field.key] === 'measured') continue;
     const text = fileText(field, sound.fields[field.key], tags);
     const before = saidFor(field, file.labels)?.text ?? '';
-    const changed = placesFor(field, text, file, (place, to) => {
+    const changed = placesFor(field, text, file, tagged, (place, to) => {
       // Two fields at one place: the first one has it.
       if (!places.has(place)) places.set(place, to);
     });

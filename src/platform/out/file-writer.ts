@@ -102,7 +102,7 @@ export class FileWriter {
     for (let from = 0; from < ids.length && !this.run.cancelled; from += CHUNK) {
       const part = ids.slice(from, from + CHUNK) as number[];
       const sounds = (await this.store.sounds.bulkGet(part)).filter((s) => s !== undefined);
-      const edges = how.labels ? await this.edgesOf(sounds, roots) : new Map<number, Edges>();
+      const edges = how.labels || how.picture ? await this.edgesOf(sounds, roots) : new Map<number, Edges>();
       let next = 0;
       const made = new Array<WriteRow>(sounds.length);
       const work = async () => {
@@ -212,7 +212,7 @@ export class FileWriter {
   /** Writes one file. @returns false where there is nothing to write */
   private async one(job: number, root: RootRecord, sound: Sound, tags: TagNames, how: WriteHow): Promise<boolean> {
     const name = how.names ? wantedName(sound) : undefined;
-    const { plan } = how.labels ? await planFor(root, sound, tags) : {};
+    const { plan } = await planFor(root, sound, tags, how);
     if (!plan && name === undefined) return false;
     const source = windowed(await openFile(root, sound.path, sound.size));
     const before: ExpectedFile = { size: sound.size, modified: sound.modified, hash: await quickHashOf(source) };

@@ -1,4 +1,4 @@
-import { FileError, quickHashOf } from '@core/files';
+import { quickHashOf } from '@core/files';
 import {
   contentsOf,
   licenceText,
@@ -14,14 +14,14 @@ import { creditOf, creditsCsv } from '@core/scene';
 import type { ExpectedFile } from '@core/schemas';
 import { makeZip } from 'client-zip';
 import { createSHA256 } from 'hash-wasm';
-import { makeFile, makeIn, NotWritten, openIn, removeFile, removeIn, WritingStopped } from '../files/disk';
-import { fileSource, openFile, sizeOf } from '../files/roots';
+import { NotWritten, WritingStopped } from '../files/disk';
+import { fileSource, openFile } from '../files/roots';
 import { workbookOf } from '../labelling/sheets';
 import type { RootRecord, Store } from '../store/store';
-import { fileOfPart } from './file-maker';
 import { FileRun } from './file-run';
-import { renderedFile } from './taker';
-import { planFor, type WriteProgress } from './write-plan';
+import { placeAt, placeIn, READ, type Place } from './publish-places';
+import { publishedFile } from './published-file';
+import type { WriteProgress } from './write-plan';
 
 /** What lies beside the sounds of a published library. */
 export interface PublishExtras {
@@ -59,8 +59,6 @@ export interface PublishOutcome {
   zip?: File;
 }
 
-/** Bytes that are read at once. */
-const READ = 8 << 20;
 /** Where a library says what its files are, as `sha256sum -c` reads it. */
 export const SUMS = 'checksums.sha256';
 
@@ -69,46 +67,6 @@ async function sumOf(blob: Blob): Promise<string> {
   for (let at = 0; at < blob.size; at += READ)
     hash.update(new Uint8Array(await blob.slice(at, at + READ).arrayBuffer()));
   return hash.digest();
-}
-
-/** A place that files are put into. */
-interface Place {
-  /** What lies at a path, and how large it is; undefined where nothing does. */
-  read(path: string): Promise<Blob | undefined>;
-  make(path: string, blob: Blob): Promise<ExpectedFile>;
-  remove(path: string, expected: ExpectedFile): Promise<void>;
-}
-
-function placeIn(handle: FileSystemDirectoryHandle): Place {
-  return {
-    read: (path) => openIn(handle, path),
-    make: (path, blob) => makeIn(handle, path, blob),
-    remove: (path, expected) => removeIn(handle, path, expected),
-  };
-}
-
-function placeAt(root: RootRecord, folder: string): Place {
-  const at = (path: string) => [folder, path].filter(Boolean).join('/');
-  return {
-    async read(path) {
-      const size = await sizeOf(root, at(path));
-      if (size === undefined) return undefined;
-      return blobOf(await openFile(root, at(path), size));
-    },
-    make: (path, blob) => makeFile(root, at(path), blob),
-    remove: (path, expected) => removeFile(root, at(path), expected),
-  };
-}
-
-/** All of a source as a blob, which the browser may keep on the disk. */
-async function blobOf(source: {
-  size: number;
-  read(offset: number, length: number): Promise<Uint8Array>;
-}): Promise<Blob> {
-  const parts: BlobPart[] = [];
-  for (let at = 0; at < source.size; at += READ)
-    parts.push((await source.read(at, Math.min(READ, source.size - at))) as Uint8Array<ArrayBuffer>);
-  return new Blob(parts);
 }
 
 /** Sums as a file of an earlier time tells them, by path. */
@@ -152,42 +110,6 @@ export class Publisher {
   /** Where each sound would go; nothing is written. @throws PatternFault */
   async plan(ids: readonly number[], how: PublishHow): Promise<PublishRow[]> {
     return planLibrary(await this.sounds(ids), how, await this.tags());
-  }
-
-  /** The file of one sound. */
-  private async fileOf(
-    sound: Sound,
-    root: RootRecord,
-    tags: TagNames,
-    how: PublishHow,
-    note: (reason: string) => void,
-  ): Promise<Blob> {
-    const { kind, rate, bits = 24 } = how.format;
-    if (kind !== 'own') {
-      const taken = { item: { sound, root }, sound, name: '' };
-      const as = { rate, bits, flac: kind === 'flac', dither: true, shaped: false, region: false };
-      const { bytes } = await renderedFile(taken, tags, as, () => undefined);
-      return new Blob([bytes as Uint8Array<ArrayBuffer>]);
-    }
-    if (sound.excerpt) return fileOfPart(root, sound, tags);
-    const source = await openFile(root, sound.path, sound.size);
-    try {
-      const { plan } = await planFor(root, sound, tags);
-      if (!plan) return await blobOf(source);
-      for (const text of plan.notes) note(text);
-      const parts: Blob[] = [];
-      for (const piece of plan.splice.pieces)
-        if ('bytes' in piece) parts.push(new Blob([piece.bytes as Uint8Array<ArrayBuffer>]));
-        else {
-          const { from, length } = piece;
-          parts.push(await blobOf({ size: length, read: (at, count) => source.read(from + at, count) }));
-        }
-      return new Blob(parts);
-    } catch (error) {
-      if (!(error instanceof FileError)) throw error;
-      note(`its labels are not in it: ${error.message}`);
-      return blobOf(source);
-    }
   }
 
   /** What lies beside the sounds: paths and content. */
@@ -276,7 +198,7 @@ export class Publisher {
       const root = roots.get(sound.rootId);
       if (!root) throw new NotWritten('its folder is not in the library any more');
       const note = (reason: string) => void outcome.notes.push({ path: row.path, reason });
-      return { path: row.path, blob: await this.fileOf(sound, root, tags, how, note) };
+      return { path: row.path, blob: await publishedFile(sound, root, tags, how, note) };
     };
     const total = good.length + beside.length;
     const name = (i: number) => ({

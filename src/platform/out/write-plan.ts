@@ -1,5 +1,16 @@
 import { nameFaults } from '@core/naming';
-import { planLabels, sizeAfter, patchesOf, windowed, type Edges, type FilePlan } from '@core/files';
+import {
+  planLabels,
+  sizeAfter,
+  patchesOf,
+  windowed,
+  type AudioFile,
+  type ByteSource,
+  type Edges,
+  type FilePlan,
+  type Picture,
+  type Wanted,
+} from '@core/files';
 import { labelsToWrite, type LabelChange, type Sound, type TagNames } from '@core/library';
 import { describeFile } from '../audio/reader';
 import { inFolderOf } from '../files/disk';
@@ -11,7 +22,12 @@ export interface WriteHow {
   labels: boolean;
   /** Files get the names that are planned for them. */
   names: boolean;
+  /** What becomes of the pictures in files; they stay as they are when absent. */
+  picture?: PictureUse;
 }
+
+/** A picture for files that have none or for all of them, or none for any. */
+export type PictureUse = { to: 'lacking' | 'all'; picture: Picture } | { to: 'none' };
 
 /** What writing a sound's file comes to, before it is done. */
 export interface WriteRow {
@@ -58,17 +74,43 @@ export function wantedName(sound: Pick<Sound, 'path' | 'fields'>): string | unde
   return planned === undefined || planned === fileOf(sound.path) ? undefined : planned;
 }
 
-/** The plan for one file's labels; undefined where it has all of them. @throws FileError, FileGone, RootUnavailable */
+const kindOf = (mime: string) => mime.replace(/^image\//, '').toUpperCase();
+const told = (mime: string, length: number) => `${kindOf(mime)}, ${Math.ceil(length / 1024).toLocaleString('en')} KB`;
+
+/** What becomes of a file's picture; undefined where it stays. */
+async function pictureFor(
+  source: ByteSource,
+  { artwork }: AudioFile,
+  use: PictureUse | undefined,
+): Promise<{ picture: NonNullable<Wanted['picture']>; change: LabelChange } | undefined> {
+  if (!use || (use.to === 'none' ? !artwork : use.to === 'lacking' && artwork)) return undefined;
+  const picture = use.to === 'none' ? use.to : use.picture;
+  if (picture !== 'none' && artwork?.length === picture.bytes.length && artwork.mime === picture.mime) {
+    const old = await source.read(artwork.offset, artwork.length);
+    if (old.every((byte, i) => byte === picture.bytes[i])) return undefined;
+  }
+  const before = artwork ? told(artwork.mime, artwork.length) : '';
+  const after = picture === 'none' ? '' : told(picture.mime, picture.bytes.length);
+  return { picture, change: { key: 'artwork', label: 'Artwork', before, after } };
+}
+
+/** The plan for one file's labels and picture; undefined where it has all of them. @throws FileError, FileGone, RootUnavailable */
 export async function planFor(
   root: RootRecord,
   sound: Sound,
   tags: TagNames,
+  how: WriteHow,
   edges?: Edges,
 ): Promise<{ plan?: FilePlan; changes: LabelChange[] }> {
+  if (!how.labels && !how.picture) return { changes: [] };
   const source = windowed(await openFile(root, sound.path, sound.size), edges);
   const file = await describeFile(source);
-  const { wanted, changes } = labelsToWrite(file, sound, tags);
+  const art = await pictureFor(source, file, how.picture);
+  const tagged = art !== undefined && art.picture !== 'none';
+  const labels = how.labels ? labelsToWrite(file, sound, tags, tagged) : undefined;
+  const changes = [...(labels?.changes ?? []), ...(art ? [art.change] : [])];
   if (changes.length === 0) return { changes };
+  const wanted: Wanted = { places: new Map(), ...labels?.wanted, ...(art ? { picture: art.picture } : {}) };
   const { rate, frames } = file.format;
   return { plan: await planLabels(source, wanted, { rate, frames }), changes };
 }
@@ -99,9 +141,8 @@ export async function rowFor(
     row.name = name;
     row.how = 'name';
   }
-  if (!how.labels) return row;
   try {
-    const { plan, changes } = await planFor(root, sound, tags, edges);
+    const { plan, changes } = await planFor(root, sound, tags, how, edges);
     if (!plan) return row;
     const patches = patchesOf(plan.splice);
     row.changes = changes;

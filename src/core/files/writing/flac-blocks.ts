@@ -2,8 +2,9 @@ import type { ByteSource } from '../source';
 import { FileError, joined, viewOf } from '../source';
 import { decodeText, encodeText } from '../text';
 import { tidied, type Piece, type Splice } from './splice';
+import { COVER, type Picture } from './wanted';
 
-const [PADDING, COMMENTS] = [1, 4];
+const [PADDING, COMMENTS, PICTURE] = [1, 4, 6];
 /** Lengths of blocks have 24 bits. */
 const MOST = 0xffffff;
 /** Room that is left where a file is written anew. */
@@ -70,14 +71,24 @@ function withComments(
   ]);
 }
 
+/** The content of a PICTURE block (RFC 9639, section 8.8); of its colours nothing is said. */
+function pictureBytes({ mime, bytes, width, height }: Picture): Uint8Array {
+  const big = (n: number) => number32(n).reverse();
+  const type = encodeText(mime);
+  const size = [width, height, 0, 0].map(big);
+  return joined([big(COVER), big(type.length), type, big(0), ...size, big(bytes.length), bytes]);
+}
+
 /**
- * A FLAC file with comments put into it: within its padding where that is enough, so that the audio stays where it is.
+ * A FLAC file with comments put into it, and a picture: within its padding where that is enough, so that the audio stays where it is.
+ * @param picture as `Wanted.picture`
  * @returns the splice, and where the audio begins in the file as it is
  * @throws FileError where its blocks are broken or too small for what is wanted
  */
 export async function flacWith(
   source: ByteSource,
   texts: ReadonlyMap<string, string>,
+  picture?: Picture | 'none',
 ): Promise<{ splice: Splice; audio: number }> {
   const blocks: Block[] = [];
   let at = 4;
@@ -98,13 +109,20 @@ export async function flacWith(
   if (!old) throw new FileError('its comments claim more bytes than there are', own!.offset);
   const content = withComments(old, texts);
   if (content.length > MOST) throw new FileError('its comments would be longer than a FLAC file holds', 4);
-  // Comments come right behind STREAMINFO where there were none.
-  const order: { type: number; size: number; piece: Piece }[] = blocks.map((b) =>
-    b === own
-      ? { type: COMMENTS, size: content.length, piece: { bytes: content } }
-      : { type: b.type, size: b.size, piece: { from: b.offset, length: b.size } },
-  );
-  if (!own) order.splice(1, 0, { type: COMMENTS, size: content.length, piece: { bytes: content } });
+  const made = (type: number, bytes: Uint8Array) => ({ type, size: bytes.length, piece: { bytes } });
+  const cover = picture && picture !== 'none' ? made(PICTURE, pictureBytes(picture)) : undefined;
+  if (cover && cover.size > MOST) throw new FileError('its picture would be larger than a FLAC file holds', 4);
+  const first = blocks.find((b) => b.type === PICTURE);
+  const comments = made(COMMENTS, content);
+  const order = blocks.flatMap((b): { type: number; size: number; piece: Piece }[] => {
+    if (b === own) return [comments];
+    if (b.type === PICTURE && picture === 'none') return [];
+    if (b === first && cover) return [cover];
+    return [{ type: b.type, size: b.size, piece: { from: b.offset, length: b.size } }];
+  });
+  // Comments come right behind STREAMINFO where there were none, and a picture behind them.
+  if (!own) order.splice(1, 0, comments);
+  if (cover && !first) order.splice(order.indexOf(comments) + 1, 0, cover);
   const grown = order.reduce((sum, b) => sum + 4 + b.size, 4) - audio;
   const room = order.findLast((b) => b.type === PADDING);
   const set = (block: (typeof order)[number], size: number) => {

@@ -1,6 +1,7 @@
 import type { ByteSource } from '../source';
 import { FileError, fourCC, joined, viewOf } from '../source';
 import { decodeText, encodeFixed, encodeText } from '../text';
+import { COVER, type Picture } from './wanted';
 
 /** Room that is left behind the frames of a tag that is written anew, so that the next change fits. */
 const PADDING = 2048;
@@ -90,12 +91,31 @@ function frameFor(version: 3 | 4, key: string, text: string): Frame {
   return { id, flags: 0, content: encoded(version, id === 'TXXX' ? [about, text] : [text]) };
 }
 
+/** The APIC frame of a picture: its description is empty. */
+const pictureFrame = ({ mime, bytes }: Picture): Frame => ({
+  id: 'APIC',
+  flags: 0,
+  content: joined([Uint8Array.of(0), encodeText(mime), Uint8Array.of(0, COVER, 0), bytes]),
+});
+
+/** Frames with a picture in place of the first, or without any. */
+function withPicture(frames: readonly Frame[], picture: Picture | 'none'): Frame[] {
+  if (picture === 'none') return frames.filter((f) => f.id !== 'APIC');
+  const own = frames.findIndex((f) => f.id === 'APIC');
+  return own < 0 ? [...frames, pictureFrame(picture)] : frames.with(own, pictureFrame(picture));
+}
+
 /**
  * A tag's bytes with texts put into it, by keys such as `TIT2`, `TXXX.CatID`, `COMM`; empty ones take a frame away. All other frames are kept
  * byte for byte, in order. It takes as many bytes as before where that is enough.
  * @param old none for a new tag, of version 2.4
+ * @param picture as `Wanted.picture`
  */
-export function withTexts(old: Id3Tag | undefined, texts: ReadonlyMap<string, string>): Uint8Array {
+export function withTexts(
+  old: Id3Tag | undefined,
+  texts: ReadonlyMap<string, string>,
+  picture?: Picture | 'none',
+): Uint8Array {
   const version = old?.version ?? 4;
   const left = new Map(texts);
   const keyOf = (f: Frame) => {
@@ -109,7 +129,8 @@ export function withTexts(old: Id3Tag | undefined, texts: ReadonlyMap<string, st
     return left.delete(key) && text !== '' ? [frameFor(version, key, text)] : [];
   });
   const fresh = [...left].filter(([, text]) => text !== '').map(([key, text]) => frameFor(version, key, text));
-  const frames = [...kept, ...fresh].map(({ id, flags, content }) =>
+  const all = [...kept, ...fresh];
+  const frames = (picture ? withPicture(all, picture) : all).map(({ id, flags, content }) =>
     joined([
       encodeFixed(id, 4),
       version === 4 ? asSyncsafe(content.length) : plain32(content.length),

@@ -76,16 +76,18 @@ class Chunked {
   }
 
   /** An ID3 tag in a chunk. */
-  async tag(id: string, texts: Texts, add: boolean): Promise<void> {
+  async tag(id: string, texts: Texts, add: boolean, picture: Wanted['picture']): Promise<void> {
     const [chunk] = this.all(id);
-    if (!chunk && !(add && anyText(texts))) return;
+    const any = anyText(texts) || (picture !== undefined && picture !== 'none');
+    if (!chunk && !(add && any)) return;
     try {
       const old = chunk && (await readTag(this.source, chunk.offset, chunk.size));
-      const bytes = withTexts(old, texts);
+      const bytes = withTexts(old, texts, picture);
       if (chunk) this.edits.set(chunk, bytes);
       else this.added.push({ id, bytes });
     } catch (error) {
-      if (!(error instanceof FileError)) throw error;
+      // Texts have other blocks to stand in; a picture has none.
+      if (!(error instanceof FileError) || picture) throw error;
       this.notes.push(error.message);
     }
   }
@@ -164,8 +166,14 @@ async function wavPlan(source: ByteSource, wanted: Wanted, known: Known): Promis
       if (made === undefined) file.notes.push('its XMP packet is not well-formed, so it is left as it is');
       return made === undefined ? undefined : encodeText(made);
     });
+  const { picture } = wanted;
   const id3 = placesOf(wanted, 'ID3');
-  if (id3.size > 0) for (const own of ['id3 ', 'ID3 ']) await file.tag(own, id3, false);
+  if (id3.size > 0 || picture) {
+    const ids = ['id3 ', 'ID3 '];
+    // A picture needs a tag to lie in.
+    const lacking = picture !== undefined && ids.every((own) => file.all(own).length === 0);
+    for (const own of ids) await file.tag(own, id3, lacking && own === ids[0], picture);
+  }
   const note = placesOf(wanted, 'smpl').get('MIDIUnityNote');
   if (note) await file.change('smpl', true, (old) => withRootNote(old, Number(note), known.rate, le));
   if (wanted.anchor !== undefined) await anchorInto(file, wanted.anchor, le);
@@ -223,7 +231,7 @@ async function aiffPlan(source: ByteSource, wanted: Wanted, known: Known): Promi
     else if (text !== '') file.added.push({ id: own, bytes: encodeText(text) });
   }
   const id3 = placesOf(wanted, 'ID3');
-  if (id3.size > 0) await file.tag('ID3 ', id3, true);
+  if (id3.size > 0 || wanted.picture) await file.tag('ID3 ', id3, true, wanted.picture);
   if (wanted.anchor !== undefined) await file.change('MARK', true, (old) => withMark(old, wanted.anchor!));
   // EA IFF 85: a chunk with this id has no content that means anything.
   const family = { littleEndian: false, audio: 'SSND', filler: '    ' };
@@ -236,13 +244,13 @@ async function aiffPlan(source: ByteSource, wanted: Wanted, known: Known): Promi
 async function flacPlan(source: ByteSource, wanted: Wanted): Promise<FilePlan> {
   const texts = placesOf(wanted, 'vorbis');
   if (wanted.anchor !== undefined) texts.set('ANCHOR', String(wanted.anchor));
-  const { splice, audio } = await flacWith(source, texts);
+  const { splice, audio } = await flacWith(source, texts, wanted.picture);
   return finished(source, splice, [], { offset: audio, size: source.size - audio });
 }
 
 async function mp3Plan(source: ByteSource, wanted: Wanted): Promise<FilePlan> {
   const old = await readTag(source, 0, source.size);
-  const bytes = withTexts(old, placesOf(wanted, 'ID3'));
+  const bytes = withTexts(old, placesOf(wanted, 'ID3'), wanted.picture);
   const from = old?.size ?? 0;
   const notes: string[] = [];
   const tail = await source.read(Math.max(0, source.size - 128), 3);

@@ -1,0 +1,45 @@
+import type { ByteSource } from '@core/files';
+import type { ExpectedFile } from '@core/schemas';
+import { makeFile, makeIn, openIn, removeFile, removeIn } from '../files/disk';
+import { openFile, sizeOf } from '../files/roots';
+import type { RootRecord } from '../store/store';
+
+/** Bytes that are read at once. */
+export const READ = 8 << 20;
+
+/** A place that files are put into. */
+export interface Place {
+  /** What lies at a path, and how large it is; undefined where nothing does. */
+  read(path: string): Promise<Blob | undefined>;
+  make(path: string, blob: Blob): Promise<ExpectedFile>;
+  remove(path: string, expected: ExpectedFile): Promise<void>;
+}
+
+export function placeIn(handle: FileSystemDirectoryHandle): Place {
+  return {
+    read: (path) => openIn(handle, path),
+    make: (path, blob) => makeIn(handle, path, blob),
+    remove: (path, expected) => removeIn(handle, path, expected),
+  };
+}
+
+export function placeAt(root: RootRecord, folder: string): Place {
+  const at = (path: string) => [folder, path].filter(Boolean).join('/');
+  return {
+    async read(path) {
+      const size = await sizeOf(root, at(path));
+      if (size === undefined) return undefined;
+      return blobOf(await openFile(root, at(path), size));
+    },
+    make: (path, blob) => makeFile(root, at(path), blob),
+    remove: (path, expected) => removeFile(root, at(path), expected),
+  };
+}
+
+/** All of a source as a blob, which the browser may keep on the disk. */
+export async function blobOf(source: Pick<ByteSource, 'size' | 'read'>): Promise<Blob> {
+  const parts: BlobPart[] = [];
+  for (let at = 0; at < source.size; at += READ)
+    parts.push((await source.read(at, Math.min(READ, source.size - at))) as Uint8Array<ArrayBuffer>);
+  return new Blob(parts);
+}
