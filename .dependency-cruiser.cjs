@@ -12,9 +12,10 @@ const core = {
   schemas: ['generated', 'library', 'naming'],
   search: ['generated', 'library', 'naming'],
   suggest: ['audio', 'library', 'naming'],
-  engine: ['generated', 'audio'],
+  effects: ['audio'],
+  engine: ['generated', 'audio', 'effects'],
   synth: ['files', 'audio'],
-  scene: ['files', 'library', 'naming', 'schemas', 'engine'],
+  scene: ['files', 'audio', 'library', 'naming', 'schemas', 'engine'],
 };
 const platform = {
   store: [],

@@ -1,7 +1,6 @@
-import { BLOCK, cueSpan, Engine, Material, renderMix, type Audition, type Command, type MixCue } from '@core/engine';
+import { BLOCK, Engine, type Audition, type Command } from '@core/engine';
 import { plainShape } from '@core/audio';
-import fc from 'fast-check';
-import { apart, clicks, firstAbove, rms, sine } from '../helpers/signals';
+import { apart, clicks, rms, sine } from '../helpers/signals';
 
 const RATE = 48000;
 
@@ -135,119 +134,5 @@ describe('audition', () => {
     engine.handle(play(1, whole(4000)));
     listen(engine, 2048);
     expect(apart(engine.status().captured![0], plane.subarray(0, 1024))).toBe(0);
-  });
-});
-
-describe('mix', () => {
-  const cue = (more: Partial<MixCue> = {}): MixCue => ({
-    material: 1,
-    at: 5000,
-    anchor: 300,
-    start: 0,
-    end: 2000,
-    gain: 0,
-    pan: 0,
-    fadeIn: 0,
-    fadeOut: 0,
-    ...more,
-  });
-
-  test('the anchor lands on its sample, whatever the rate of the sound', () => {
-    fc.assert(
-      fc.property(
-        fc.constantFrom(44100, 48000, 96000, 22050),
-        fc.integer({ min: 2000, max: 9000 }),
-        fc.integer({ min: 100, max: 1500 }),
-        (rate, at, anchor) => {
-          const materials = new Map([[1, Material.of([clicks(2000, [anchor])], rate)]]);
-          const out = [new Float32Array(16000), new Float32Array(16000)];
-          expect(renderMix({ cues: [cue({ at, anchor })] }, materials, RATE, 0, out, 16000)).toBe(0);
-          const loudest = out[0].reduce((best, x, i) => (Math.abs(x) > Math.abs(out[0][best]) ? i : best), 0);
-          expect(loudest).toBe(at);
-        },
-      ),
-      { numRuns: 60 },
-    );
-  });
-
-  test('any way of cutting it into blocks gives the same samples', () => {
-    const materials = new Map([[1, Material.of([sine(500, 44100, 2000)], 44100)]]);
-    const mix = { cues: [cue({ fadeIn: 0.01, fadeOut: 0.01 }), cue({ at: 5600, gain: -6, pan: 0.5 })] };
-    const once = [new Float32Array(9000), new Float32Array(9000)];
-    renderMix(mix, materials, RATE, 0, once, 9000);
-    fc.assert(
-      fc.property(fc.array(fc.integer({ min: 1, max: 700 }), { minLength: 20, maxLength: 40 }), (cuts) => {
-        const out = [new Float32Array(9000), new Float32Array(9000)];
-        let at = 0;
-        for (const cut of [...cuts, 9000]) {
-          const part = Math.min(cut, 9000 - at);
-          renderMix(
-            mix,
-            materials,
-            RATE,
-            at,
-            out.map((p) => p.subarray(at, at + part)),
-            part,
-          );
-          at += part;
-        }
-        out.forEach((p, c) => expect(apart(p, once[c])).toBeLessThan(1e-6));
-      }),
-      { numRuns: 20 },
-    );
-  });
-
-  test('gain, pan and fades do what their numbers say', () => {
-    const materials = new Map([[1, Material.of([new Float32Array(4800).fill(0.5)], RATE)]]);
-    const out = [new Float32Array(4800), new Float32Array(4800)];
-    renderMix(
-      { cues: [cue({ at: 0, anchor: 0, end: 4800, gain: -20, pan: -1, fadeIn: 0.05 })] },
-      materials,
-      RATE,
-      0,
-      out,
-      4800,
-    );
-    expect(out[0][4000]).toBeCloseTo(0.05, 4);
-    expect(out[0][1200]).toBeCloseTo(0.025, 3);
-    expect(rms(out[1])).toBe(0);
-  });
-
-  test('a scene plays, loops and jumps to the sample, and a swapped cue does not click', () => {
-    const engine = new Engine(RATE);
-    give(engine, 1, [clicks(2000, [300])]);
-    give(engine, 2, [clicks(2000, [300], 0.4)]);
-    engine.handle({ type: 'mix', mix: { cues: [cue()] } });
-    engine.handle({ type: 'transport', playing: true, position: 4000, loop: { start: 4500, end: 5500 } });
-    const [first] = listen(engine, 3840);
-    expect([1000, 2000, 3000].map((i) => first[i])).toEqual([1000, 2000, 3000].map(() => expect.closeTo(0.9, 5)));
-    engine.handle({ type: 'mix', mix: { cues: [cue({ material: 2 })] } });
-    const [second] = listen(engine, 3840);
-    expect(firstAbove(second, 0.5)).toBe(-1);
-    expect(second[4000 - 3840]).toBeCloseTo(0.4, 5);
-    engine.handle({ type: 'transport', playing: false });
-    expect(rms(listen(engine, 2560)[0].subarray(BLOCK))).toBe(0);
-  });
-
-  test('audio that is missing is counted, not invented', () => {
-    const out = [new Float32Array(9000), new Float32Array(9000)];
-    expect(
-      renderMix(
-        { cues: [cue(), cue({ material: 9 })] },
-        new Map([[1, new Material(RATE, 2000, 1)]]),
-        RATE,
-        0,
-        out,
-        9000,
-      ),
-    ).toBeGreaterThan(1);
-    expect(rms(out[0])).toBe(0);
-  });
-
-  test('a cue spans what it plays, seen from its anchor', () => {
-    expect(cueSpan(cue({ anchor: 441, start: 0, end: 4410 }), 44100, RATE)).toEqual({
-      start: 4520,
-      end: expect.closeTo(9320, 6),
-    });
   });
 });

@@ -1,3 +1,4 @@
+import { plainShape } from '@core/audio';
 import { Material } from '@core/engine';
 import { memorySource, readAudioFile, readFrames } from '@core/files';
 import { applyChange, invert, type Edit } from '@core/library';
@@ -10,10 +11,10 @@ import {
   fromTimecode,
   isHeard,
   lengthOfScene,
-  mixdown,
-  mixOf,
+  Mixdown,
   nearestRate,
   placeCue,
+  planOf,
   rankAlternates,
   readEdl,
   readOtio,
@@ -174,11 +175,33 @@ describe('cues', () => {
     tracks[1].solo = true;
     expect(tracks.map((t) => isHeard(t, tracks))).toEqual([false, true, false, false, false]);
     tracks[1].mute = true;
-    expect(mixOf({ ...scene, tracks }, [cueOf()]).cues).toEqual([]);
+    const open = (own: Scene['tracks']) => [...planOf({ ...scene, tracks: own }, []).lines.values()].map((l) => l.open);
+    expect(open(tracks)).toEqual([false, false, false, false, false]);
     const quiet = scene.tracks.map((t) => ({ ...t, gain: -3 }));
-    expect(
-      mixOf({ ...scene, tracks: quiet }, [cueOf({ gain: -2 }), cueOf({ mute: true })]).cues.map((c) => c.gain),
-    ).toEqual([-5]);
+    const plan = planOf({ ...scene, tracks: quiet }, [cueOf({ gain: -2 }), cueOf({ id: 9, mute: true })]);
+    expect([...plan.lines.values()].map((l) => l.gain)).toEqual([-3, -3, -3, -3, -3]);
+    expect([...plan.clips].map(([id, { clip }]) => [id, clip.gain])).toEqual([[1, -2]]);
+  });
+
+  test('what was auditioned is what is spotted: the shape of a sound goes into its cue, and lies where it is heard', () => {
+    const shaped = soundOf(10, {}, 48_000);
+    shaped.marks = {
+      anchor: 9600,
+      region: { start: 4800, end: 48_000 },
+      shape: { ...plainShape, speed: 2, direction: 'backward', gain: -3, fadeOut: 0.5, fade: 'soft' },
+    };
+    const { after } = placeCue(4, scene, 2, shaped, 96_000);
+    const cue = after as unknown as Cue;
+    expect(cue).toMatchObject({ shape: shaped.marks.shape, fadeIn: 0.002, fadeOut: 0.5 });
+    // Backward and twice as fast: what lies behind the anchor comes first.
+    expect(spanOf(cue, RATE)).toEqual({ start: 96_000 - (48_000 - 1 - 9600) / 2, end: 96_000 + (9600 + 1 - 4800) / 2 });
+    const { clip } = planOf(sceneOf(), [{ ...cue, trackId: 1 }]).clips.get(4)!;
+    expect(clip).toMatchObject({
+      gain: 0,
+      shape: { speed: 2, direction: 'backward', gain: -3, fade: 'soft', fadeOut: 0.5 },
+    });
+    const stretched = { ...cue, trackId: 1, shape: { length: 1.5 } };
+    expect(spanOf(stretched, RATE)).toEqual({ start: 96_000 - 7200, end: 96_000 - 14_400 + 72_000 });
   });
 });
 
@@ -198,10 +221,19 @@ describe('delivery', () => {
       [10, Material.of([clicks(9600, [1200], 0.8)], RATE)],
     ]);
     const scene = sceneOf();
-    const steps: number[] = [];
-    const { wav, clipped, peak } = mixdown(scene, cues.slice(0, 1), materials, new Date('2026-11-23T10:00:00Z'), (s) =>
-      steps.push(s),
-    );
+    const made = (some: Cue[], own: Scene = scene) => {
+      const mixdown = new Mixdown(own, planOf(own, some), lengthOfScene(own, some), materials);
+      const steps: number[] = [];
+      const parts: Uint8Array[] = [];
+      for (let part = mixdown.next(); part; part = mixdown.next()) {
+        parts.push(part);
+        steps.push(mixdown.share);
+      }
+      const { head, tail } = mixdown.around(new Date('2026-11-23T10:00:00Z'));
+      return { wav: new Uint8Array(Buffer.concat([head, ...parts, tail])), steps, mixdown };
+    };
+    const { wav, steps, mixdown } = made(cues.slice(0, 1));
+    const { clipped, peak } = mixdown;
     const file = await readAudioFile(memorySource(wav));
     const length = lengthOfScene(scene, cues.slice(0, 1));
     expect(file.format).toMatchObject({ rate: RATE, bits: 24, channels: 2, frames: length });
@@ -211,7 +243,7 @@ describe('delivery', () => {
     const [left] = await readFrames(memorySource(wav), file.format, 0, length);
     expect(left.findIndex((x) => Math.abs(x) > 0.5)).toBe(at);
     expect([clipped, peak.toFixed(2), steps[steps.length - 1]]).toEqual([0, '0.90', 1]);
-    const loud = mixdown(scene, [cueOf({ at }), cueOf({ at, soundId: 10 })], materials, new Date());
+    const loud = made([cueOf({ at }), cueOf({ id: 7, at, soundId: 10 })]).mixdown;
     expect(loud.clipped).toBe(2);
     expect(loud.peak).toBeCloseTo(1.7, 3);
   });

@@ -72,7 +72,12 @@ describe('the loader', () => {
     await l.follow(long, 0, whole);
     expect(Math.max(...chunks()) * CHUNK).toBeLessThan(61 * 8000);
     await l.follow(long, 400 * 8000, whole);
-    expect(sent[sent.length - 1]).toMatchObject({ type: 'keep', id: 7, from: 340 * 8000 });
+    const dropped = sent[sent.length - 1] as Extract<Command, { type: 'drop' }>;
+    expect([dropped.type, dropped.id, (Math.max(...dropped.chunks) + 1) * CHUNK <= 340 * 8000]).toEqual([
+      'drop',
+      7,
+      true,
+    ]);
     const before = chunks().length;
     await l.follow(long, 0, whole);
     expect(chunks().length).toBeGreaterThan(before);
@@ -84,6 +89,41 @@ describe('the loader', () => {
     expect(fresh[0]).toBe(Math.ceil(at / CHUNK) - 1);
     expect(fresh).toEqual([...fresh].sort((a, b) => b - a));
     expect(fresh.at(-1)! * CHUNK).toBeGreaterThan(138 * 8000);
+  });
+});
+
+describe('leases', () => {
+  const frames = 600 * 8000;
+  const whole = { region: { start: 0, end: frames }, direction: 'forward' as const };
+
+  test('listening to a sound takes nothing of it away from the scene, and the other way round', async () => {
+    const { loader: l, sent } = loader();
+    const long = await item(7, writeWav([new Float32Array(frames)], { rate: 8000, bits: 16 }));
+    const scene = { item: long, start: 0, end: 20 * 8000 };
+    await l.load(long, scene.start, scene.end);
+    l.lease('scene', [scene]);
+    await l.follow(long, 400 * 8000, whole);
+    const dropped = () => sent.flatMap((c) => (c.type === 'drop' ? c.chunks : []));
+    expect(dropped()).toEqual([]);
+    // Once the scene needs something else, they may go.
+    l.lease('scene', []);
+    await l.follow(long, 500 * 8000, whole);
+    expect(dropped()).toContain(0);
+    expect(Math.max(...dropped()) * CHUNK).toBeLessThan(500 * 8000);
+  });
+
+  test('another stretch of a sound takes the place of the one before, but for one that a scene needs', async () => {
+    const { loader: l, sent } = loader();
+    const plain = await item();
+    const as = (id: number, length: number): Loadable => ({
+      ...plain,
+      stretched: { id, stretch: { length, pitch: 0, texture: 'mixed' } },
+    });
+    await l.load(as(100, 2), 0, 500);
+    l.lease('scene', [{ item: as(100, 2), start: 0, end: 500 }]);
+    await l.load(as(101, 1.5), 0, 500);
+    await l.load(as(102, 1.2), 0, 500);
+    expect(sent.flatMap((c) => (c.type === 'forget' ? [c.id] : []))).toEqual([101]);
   });
 });
 
@@ -179,10 +219,11 @@ test('the mixer mixes what it can reach and names what it cannot', async () => {
   const shares: number[] = [];
   const answer = await new Mixer().mix(scene, [cue, { ...cue, id: 2, soundId: 9 }], [hit, gone], (s) => shares.push(s));
   expect(answer.missing).toEqual([{ name: 'gone.wav', reason: 'gone.wav is not in “Tapes” any more.' }]);
-  const file = await readAudioFile(memorySource(answer.wav));
+  const bytes = new Uint8Array(await answer.wav.arrayBuffer());
+  const file = await readAudioFile(memorySource(bytes));
   expect(file.format.frames).toBe(48000);
   const mono = new Float32Array(48000).map(
-    (_, i) => new DataView(answer.wav.buffer).getInt16(file.format.dataOffset + i * 6 + 1, true) / 32768,
+    (_, i) => new DataView(bytes.buffer).getInt16(file.format.dataOffset + i * 6 + 1, true) / 32768,
   );
   expect(firstAbove(mono, 0.5)).toBe(24000);
   expect(shares).toEqual([...shares].sort((a, b) => a - b));

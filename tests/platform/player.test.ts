@@ -78,8 +78,18 @@ test.each([
   'a device that %s while it plays ends what sounds; the next one has the sound and the scene again',
   async (_, fails) => {
     const { player, last, errors } = desk();
-    const cue = { material: 5, at: 4800, anchor: 0, start: 0, end: FRAMES, gain: 0, pan: 0, fadeIn: 0, fadeOut: 0 };
-    await player.setMix({ cues: [cue] } as never, [item]);
+    const clip = {
+      material: 5,
+      rate: 48000,
+      at: 4800,
+      anchor: 0,
+      region: whole.region,
+      shape: plainShape,
+      gain: 0,
+      place: 0,
+    };
+    const line = { id: 1, gain: 0, place: 0, open: true, inserts: [] };
+    await player.setScene({ lines: new Map([[1, line]]), clips: new Map([[1, { line: 1, clip }]]) }, [item], 0);
     player.play(item, { ...whole, from: 0 });
     await settled();
     const first = StandInOutput.newest;

@@ -68,7 +68,7 @@ async function mix(): Promise<void> {
     const answer = await Promise.race([made, stopped]);
     if (!answer) return tell.info('The mix was cancelled; nothing was saved');
     result.value = { clipped: answer.clipped, peak: answer.peak, missing: answer.missing };
-    save(answer.wav as Uint8Array<ArrayBuffer>, 'audio/wav', `${fileName.value} mix.wav`);
+    save(answer.wav, 'audio/wav', `${fileName.value} mix.wav`);
   } catch (error) {
     tell.error(`The mix could not be made: ${(error as Error).message}`);
   } finally {

@@ -1,5 +1,5 @@
 import { fullShape, levellingGain, plainShape, toDb, type Shape, heldBack } from '@core/audio';
-import type { Audition, Mix, Note, Status } from '@core/engine';
+import type { Audition, GraphPlan, Note, Status } from '@core/engine';
 import type { Sound } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
 import { Player, startLoader, type Loadable } from '@platform/index';
@@ -242,8 +242,8 @@ export const useAudition = defineStore('audition', () => {
     return true;
   }
 
-  async function setMix(mix: Mix, items: Loadable[]): Promise<void> {
-    await player.setMix(mix, items);
+  async function setScene(plan: GraphPlan, items: readonly Loadable[]): Promise<void> {
+    await player.setScene(plan, items, scenePosition.value);
   }
 
   function transport(run: boolean, position?: number, loop?: { start: number; end: number } | null): void {
@@ -294,7 +294,7 @@ export const useAudition = defineStore('audition', () => {
     carried,
     shapeOf,
     manner,
-    setMix,
+    setScene,
     transport,
     rendered,
     heard,

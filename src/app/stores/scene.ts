@@ -7,9 +7,9 @@ import {
   frameRate,
   frameToSample,
   fromTimecode,
-  mixOf,
   nearestRate,
   placeCue,
+  planOf,
   sampleToFrame,
   swapSound,
   takeOf,
@@ -90,7 +90,7 @@ export const useScene = defineStore('scene', () => {
 
   const sendMix = useDebounceFn(async () => {
     if (!current.value) return;
-    await audition.setMix(mixOf(current.value, heard.value), await itemsOf(heard.value));
+    await audition.setScene(planOf(current.value, heard.value), await itemsOf(heard.value));
   }, 20);
   let used = false;
   watch([current, heard], () => used && void sendMix());

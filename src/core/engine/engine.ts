@@ -1,16 +1,16 @@
+import { BLOCK, copyBlock } from '@core/effects';
+import { Graph, type GraphChange } from './graph';
 import { Material } from './material';
-import type { Mix } from './mix';
-import { renderMix } from './mix';
 import { Notes } from './notes';
 import type { Audition, Note } from './voice';
-import { BLOCK, Voice } from './voice';
+import { Voice } from './voice';
 
 /** What a host tells the engine; plain data, so that it can cross a message port. */
 export type Command =
   | { type: 'material'; id: number; rate: number; frames: number; channels: number }
   | { type: 'chunk'; id: number; index: number; planes: Float32Array[] }
   | { type: 'forget'; id: number }
-  | { type: 'keep'; id: number; from: number; to: number }
+  | { type: 'drop'; id: number; chunks: number[] }
   | { type: 'play'; id: number; audition: Audition; playId?: number }
   | { type: 'adjust'; audition: Omit<Audition, 'from'> }
   | { type: 'stop' }
@@ -18,7 +18,7 @@ export type Command =
   | { type: 'note off'; key: number }
   | { type: 'notes off' }
   | { type: 'voices'; limit: number }
-  | { type: 'mix'; mix: Mix }
+  | { type: 'graph'; changes: GraphChange[]; anew?: boolean }
   | { type: 'transport'; playing: boolean; position?: number; loop?: { start: number; end: number } | null }
   | { type: 'capture'; frames: number };
 
@@ -30,7 +30,8 @@ export interface Status {
   audition?: { id: number; frame: number; waiting: boolean };
   /** Keys that sound. */
   keys: number[];
-  scene: { playing: boolean; position: number; missing: number };
+  /** `missing`: blocks so far in which a clip lacked its audio; `late`: the clips of which that was so since the last status. */
+  scene: { playing: boolean; position: number; missing: number; late: number[] };
   /** Highest magnitude left and right since the last status. */
   peaks: [number, number];
   /** True once, when the current audition has given its first sample. */
@@ -52,6 +53,9 @@ interface Capture {
   sounds: boolean;
 }
 
+/** Blocks of what rings on that are rendered with each block that is heard, until it may play. */
+const AHEAD = 16;
+
 /** Auditions and plays scenes, block by block. Knows no browser: a worklet hosts it for listening, tests host it for truth. */
 export class Engine {
   private readonly materials = new Map<number, Material>();
@@ -64,13 +68,16 @@ export class Engine {
   private readonly notes = new Notes();
   /** Keys that are down and whose sound is not known yet. */
   private readonly early = new Map<number, KeyDown>();
-  private mix: Mix = { cues: [] };
-  /** The mix before the last change, faded out over one block so that a swapped cue does not click. */
-  private oldMix: { mix: Mix; position: number } | undefined;
+  private graph: Graph;
+  /** Where the scene was before a jump or stop: it goes on from there for one block, and fades. */
+  private left: number | undefined;
+  /** Samples of what rings on that are to be rendered, unheard, before it plays. */
+  private ahead = 0;
   private playing = false;
   private position = 0;
   private loop: { start: number; end: number } | null = null;
   private missing = 0;
+  private readonly late = new Set<number>();
   private peaks: [number, number] = [0, 0];
   private began = false;
   private begun = 0;
@@ -80,7 +87,9 @@ export class Engine {
   private readonly fresh = [new Float32Array(BLOCK), new Float32Array(BLOCK)];
 
   /** @param rate Hz of the output, which is also the rate of scene positions */
-  constructor(readonly rate: number) {}
+  constructor(readonly rate: number) {
+    this.graph = new Graph(rate, this.materials);
+  }
 
   /** Does what a command says. */
   handle(command: Command): void {
@@ -102,8 +111,8 @@ export class Engine {
       case 'forget':
         this.materials.delete(command.id);
         return;
-      case 'keep':
-        this.materials.get(command.id)?.keepOnly(command.from, command.to);
+      case 'drop':
+        this.materials.get(command.id)?.drop(command.chunks);
         return;
       case 'play':
         this.playId = command.playId ?? this.playId;
@@ -125,10 +134,9 @@ export class Engine {
       case 'voices':
         this.notes.limit = command.limit;
         return;
-      case 'mix':
-        if (this.playing) this.oldMix ??= { mix: this.mix, position: this.position };
-        this.mix = command.mix;
-        return;
+      case 'graph':
+        if (command.anew) this.graph = new Graph(this.rate, this.materials);
+        return this.graph.apply(command.changes, this.playing);
       case 'transport':
         return this.transport(command);
       case 'capture':
@@ -170,10 +178,12 @@ export class Engine {
 
   private transport(command: Extract<Command, { type: 'transport' }>): void {
     const jump = command.position !== undefined && command.position !== this.position;
-    if (this.playing && (jump || !command.playing)) this.oldMix = { mix: this.mix, position: this.position };
+    const begins = command.playing && (jump || !this.playing);
+    if (this.playing && (jump || !command.playing)) this.left = this.position;
     if (command.position !== undefined) this.position = command.position;
     if (command.loop !== undefined) this.loop = command.loop;
     this.playing = command.playing;
+    if (begins) this.ahead = Math.min(this.graph.tail, this.position);
     if (this.capture && command.playing) this.capture.asked = true;
   }
 
@@ -210,34 +220,53 @@ export class Engine {
   }
 
   private renderScene(out: Float32Array[], count: number): void {
-    const { fresh, old, oldMix } = this;
-    if (!this.playing && !oldMix) return;
-    for (const plane of [...fresh, ...old]) plane.fill(0);
-    if (oldMix) renderMix(oldMix.mix, this.materials, this.rate, oldMix.position, old, count);
-    if (this.playing) {
-      this.missing = 0;
-      for (let at = 0; at < count;) {
-        const until = this.loop && this.position < this.loop.end ? this.loop.end : Infinity;
-        const part = Math.min(count - at, until - this.position);
-        const views = fresh.map((p) => p.subarray(at, at + part));
-        this.missing += renderMix(this.mix, this.materials, this.rate, this.position, views, part);
-        this.position += part;
-        at += part;
-        if (this.loop && this.position === this.loop.end) this.position = this.loop.start;
-      }
+    const { fresh, old, left, graph } = this;
+    if (!this.playing && left === undefined) return;
+    if (left !== undefined) {
+      graph.render(left, count);
+      copyBlock(graph.out, old, count);
+      graph.reset();
+      this.left = undefined;
     }
-    this.oldMix = undefined;
+    for (let n = 0; this.playing && this.ahead > 0 && n < AHEAD; n++) {
+      const part = Math.min(BLOCK, this.ahead);
+      graph.render(this.position - this.ahead, part);
+      this.ahead -= part;
+    }
+    const plays = this.playing && this.ahead === 0;
+    if (plays) this.renderParts(count);
     for (let c = 0; c < 2; c++) {
       for (let i = 0; i < count; i++) {
-        const rise = oldMix ? (i + 1) / count : 1;
-        out[c][i] += fresh[c][i] * rise + old[c][i] * (1 - rise);
+        const rise = left !== undefined ? (i + 1) / count : 1;
+        if (plays) out[c][i] += fresh[c][i] * rise;
+        if (left !== undefined) out[c][i] += old[c][i] * (1 - rise);
       }
     }
   }
 
+  /** The next samples of the scene, coming round where the loop ends. */
+  private renderParts(count: number): void {
+    const { fresh, graph, loop } = this;
+    let lacking = 0;
+    for (let at = 0; at < count;) {
+      const until = loop && this.position < loop.end ? loop.end : Infinity;
+      const part = Math.min(count - at, until - this.position);
+      lacking += graph.render(this.position, part, this.late);
+      for (let c = 0; c < 2; c++) {
+        const made = graph.out[c];
+        for (let i = 0; i < part; i++) fresh[c][at + i] = made[i];
+      }
+      this.position += part;
+      at += part;
+      if (loop && this.position === loop.end) this.position = loop.start;
+    }
+    if (lacking > 0) this.missing++;
+  }
+
   private keep(capture: Capture, out: Float32Array[], count: number): void {
     // It starts with the first block in which what was asked for moves, not with the silence before.
-    const moves = (capture.sounds && this.notes.begun) || (capture.asked && (this.began || this.playing));
+    const moves =
+      (capture.sounds && this.notes.begun) || (capture.asked && (this.began || (this.playing && this.ahead === 0)));
     if (capture.at === 0 && !moves) return;
     const part = Math.min(count, capture.planes[0].length - capture.at);
     capture.planes.forEach((plane, c) => plane.set(out[c].subarray(0, part), capture.at));
@@ -258,12 +287,14 @@ export class Engine {
     const { voice, peaks, captured } = this;
     this.peaks = [0, 0];
     this.captured = undefined;
+    const late = this.late.size > 0 ? [...this.late] : [];
+    this.late.clear();
     const began = this.began;
     return {
       playId: this.playId,
       audition: voice && { id: this.voiceId, frame: voice.frame, waiting: voice.waiting },
       keys: this.notes.keys,
-      scene: { playing: this.playing, position: this.position, missing: this.missing },
+      scene: { playing: this.playing, position: this.position, missing: this.missing, late },
       peaks,
       began,
       captured,

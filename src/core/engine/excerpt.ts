@@ -1,7 +1,8 @@
 import type { Material } from './material';
 import { passOf } from './path';
 import { channelsOf, plainShape } from '@core/audio';
-import { BLOCK, Voice, type Audition } from './voice';
+import { BLOCK } from '@core/effects';
+import { Voice, type Audition } from './voice';
 
 /**
  * What is heard of a sound when it is played once, whole and at once: the same voice that one listens to renders it.

@@ -94,14 +94,36 @@ export function kernelFor(step: number): Kernel {
 /** Whether frames are read as they are, forward or backward. */
 export const isExact = (position: number, step: number): boolean => Math.abs(step) === 1 && Number.isInteger(position);
 
-/** Frames that must be there to read `count` of them: the first, and how many. */
-export function spanRead(position: number, step: number, count: number): { base: number; span: number } {
+/** Frames of a source: the first, and how many. */
+export interface Span {
+  base: number;
+  span: number;
+}
+
+/** Frames that must be there to read `count` of them. @param into what is filled and returned */
+export function spanRead(position: number, step: number, count: number, into: Span = { base: 0, span: 0 }): Span {
   const last = position + (count - 1) * step;
-  const [low, high] = step < 0 ? [last, position] : [position, last];
-  if (isExact(position, step)) return { base: low, span: count };
-  const { reach } = kernelFor(step);
-  const base = Math.floor(low) - reach;
-  return { base, span: Math.floor(high) + reach + 2 - base };
+  const low = step < 0 ? last : position;
+  const high = step < 0 ? position : last;
+  if (isExact(position, step)) {
+    into.base = low;
+    into.span = count;
+  } else {
+    const { reach } = kernelFor(step);
+    into.base = Math.floor(low) - reach;
+    into.span = Math.floor(high) + reach + 2 - into.base;
+  }
+  return into;
+}
+
+/** What is to be read, asked for in each block. */
+const asked: Span = { base: 0, span: 0 };
+function reverse(line: Float32Array, count: number): void {
+  for (let i = 0, k = count - 1; i < k; i++, k--) {
+    const swapped = line[i];
+    line[i] = line[k];
+    line[k] = swapped;
+  }
 }
 
 /** Where sources and outcome lie in the module's memory, one channel after another. */
@@ -135,11 +157,11 @@ export function interpolate(
   count: number,
 ): void {
   const { channels } = source;
-  const { base, span } = spanRead(position, step, count);
+  const { base, span } = spanRead(position, step, count, asked);
   if (isExact(position, step)) {
     for (let c = 0; c < channels; c++) {
       source.copy(c, base, count, outs[c], 0);
-      if (step < 0) outs[c].subarray(0, count).reverse();
+      if (step < 0) reverse(outs[c], count);
     }
     return;
   }
@@ -148,7 +170,8 @@ export function interpolate(
   if (room.bytes < bytes) room = { at: claim(2 * bytes), bytes: 2 * bytes };
   const all = floats();
   const stride = span + 4;
-  const [from, to] = [room.at / 4, room.at / 4 + channels * stride];
+  const from = room.at / 4;
+  const to = from + channels * stride;
   for (let c = 0; c < channels; c++) source.copy(c, base, span, all, from + c * stride);
   run(
     at,

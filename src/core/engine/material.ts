@@ -19,11 +19,9 @@ export class Material implements Frames {
     this.chunks.set(index, planes);
   }
 
-  /** Drops the chunks outside of a span, so that a sound of any length takes a bounded amount of memory. */
-  keepOnly(from: number, to: number): void {
-    for (const index of this.chunks.keys()) {
-      if ((index + 1) * CHUNK <= from || index * CHUNK >= to) this.chunks.delete(index);
-    }
+  /** Lets go of chunks that nobody needs. */
+  drop(chunks: readonly number[]): void {
+    for (const index of chunks) this.chunks.delete(index);
   }
 
   /** Whether every frame of a span that lies within the sound has arrived. */

@@ -18,6 +18,13 @@ export interface Place {
   left: number;
 }
 
+function set(into: Place, frame: number, sign: 1 | -1, left: number): Place {
+  into.frame = frame;
+  into.sign = sign;
+  into.left = left;
+  return into;
+}
+
 const length = (path: Path) => Math.max(0, path.end - path.start);
 
 /** Frames that are passed until the path is at its end, or comes round when it is a loop. */
@@ -28,15 +35,18 @@ export function passOf(path: Path): number {
   return path.loop ? Math.max(1, 2 * frames - 2) : Math.max(frames, 2 * frames - 1);
 }
 
-/** Where one is after having passed so many frames since the path began. */
-export function placeAt(path: Path, travel: number): Place {
+/**
+ * Where one is after having passed so many frames since the path began.
+ * @param into what is filled and returned: whoever asks in each block keeps one
+ */
+export function placeAt(path: Path, travel: number, into: Place = { frame: 0, sign: 1, left: 0 }): Place {
   const { start, end, direction } = path;
   const pass = passOf(path);
-  if (direction === 'forward') return { frame: start + travel, sign: 1, left: pass - travel };
-  if (direction === 'backward') return { frame: end - 1 - travel, sign: -1, left: pass - travel };
+  if (direction === 'forward') return set(into, start + travel, 1, pass - travel);
+  if (direction === 'backward') return set(into, end - 1 - travel, -1, pass - travel);
   const turn = length(path) - 1;
-  if (travel < turn) return { frame: start + travel, sign: 1, left: turn - travel };
-  return { frame: start + 2 * turn - travel, sign: -1, left: pass - travel };
+  if (travel < turn) return set(into, start + travel, 1, turn - travel);
+  return set(into, start + 2 * turn - travel, -1, pass - travel);
 }
 
 /** How far along a path a frame lies. @param back on the way back, where there is one */

@@ -1,17 +1,17 @@
 import { fadeGain, fromDb, pickGains, plainShape, type Shape } from '@core/audio';
-import { interpolate, spanRead } from './interpolate';
+import { BLOCK, GLIDE } from '@core/effects';
+import { interpolate, spanRead, type Span } from './interpolate';
 import type { Material } from './material';
-import { passOf, placeAt, travelTo, type Path } from './path';
-
-/** The engine renders blocks of at most this many frames. */
-export const BLOCK = 128;
+import { passOf, placeAt, travelTo, type Path, type Place } from './path';
 
 /** Room for what is read of materials, by channel; made once, as the engine must not make garbage. */
 const lines: Float32Array[][] = [];
 
+const asked: Span = { base: 0, span: 0 };
+
 /** Reads every channel; undefined when some of what is needed has not arrived. */
 function readMaterial(material: Material, position: number, step: number, count: number): Float32Array[] | undefined {
-  const { base, span } = spanRead(position, step, count);
+  const { base, span } = spanRead(position, step, count, asked);
   if (!material.has(base, base + span)) return undefined;
   const { channels } = material;
   const into = (lines[channels] ??= Array.from({ length: channels }, () => new Float32Array(BLOCK)));
@@ -27,13 +27,13 @@ export type Envelope = number | Float64Array;
  * @param gains of each channel of the material in each of `out`
  * @returns false, adding nothing, when audio that is needed has not arrived
  */
-export function addMaterial(
+function addMaterial(
   material: Material,
   position: number,
   step: number,
   gains: readonly (readonly number[])[],
   envelope: Envelope,
-  out: Float32Array[],
+  out: readonly Float32Array[],
   offset: number,
   count: number,
 ): boolean {
@@ -63,6 +63,8 @@ export interface Audition {
   gain: number;
   /** What is done to it; nothing when absent. */
   shape?: Shape;
+  /** From left, -1, to right, 1. */
+  place?: number;
 }
 
 /** Seconds in which a voice that is cut short dies away, so that it never clicks. */
@@ -99,7 +101,13 @@ export interface Note {
   gain: number;
 }
 
-/** One sounding audition. */
+/** How loud a channel of what comes out is by where a sound is placed: the other side gives way. */
+const beside = (out: number, outs: number, place: number): number =>
+  outs !== 2 ? 1 : Math.min(1, out === 0 ? 1 - place : 1 + place);
+
+const here: Place = { frame: 0, sign: 1, left: 0 };
+
+/** One sounding sound: an audition, a key, or a clip that lies on a timeline. */
 export class Voice {
   /** Frames passed since the pass began. */
   private travel: number;
@@ -119,6 +127,10 @@ export class Voice {
   /** Frames of the sound for each sample that is given. */
   private step!: number;
   private level!: number;
+  /** What the level was before it was changed while sounding, and the samples in which that gives way. */
+  private oldLevel = 0;
+  private sinking = 0;
+  private at = 0;
   private gains: number[][] = [];
 
   constructor(
@@ -126,25 +138,54 @@ export class Voice {
     audition: Audition,
     private readonly rate: number,
     private readonly note: Note = { ratio: 1, gain: 1 },
+    /** Lies on a timeline: where it is follows from there, and it has its own fades and no ramps beside. */
+    private readonly placed = false,
   ) {
     this.take(audition);
     this.travel = Math.max(0, travelTo(this.path, audition.from));
+    if (placed) this.cutIn = 0;
+  }
+
+  /** Puts one that lies on a timeline where it is there. @param travel frames of its path that are passed */
+  seek(travel: number): void {
+    this.travel = travel;
+    if (this.released < 0) this.done = false;
+  }
+
+  /** Has one that is put on a timeline while that plays rise, as it begins in mid-sound. @param samples in which it does */
+  rise(samples: number): void {
+    this.cutIn = samples;
+    this.given = 0;
   }
 
   /** Takes over what is to be played, and what follows from it. */
-  private take({ region, loop, gain, shape = plainShape }: Omit<Audition, 'from'>): void {
+  private take({ region, loop, gain, shape = plainShape, place = 0 }: Omit<Audition, 'from'>): void {
+    this.at = place;
     this.shape = shape;
     this.path = { ...region, loop, direction: shape.direction };
     this.step = (this.material.rate / this.rate) * shape.speed * this.note.ratio;
-    this.level = fromDb(gain + shape.gain) * this.note.gain;
+    const level = fromDb(gain + shape.gain) * this.note.gain;
+    if (this.given > 0 && level !== this.level) {
+      this.oldLevel = this.reached(0);
+      this.sinking = GLIDE * this.rate;
+    }
+    this.level = level;
     this.gains = [];
   }
 
   private gainsFor(outs: number): number[][] {
     const { channels } = this.material;
     if (this.gains[0]?.length !== outs)
-      this.gains = Array.from({ length: channels }, (_, c) => pickGains(this.shape.channels, c, channels, outs));
+      this.gains = Array.from({ length: channels }, (_, c) =>
+        pickGains(this.shape.channels, c, channels, outs).map((g, o) => g * beside(o, outs, this.at)),
+      );
     return this.gains;
+  }
+
+  /** How loud it is after so many samples, on its way from the level that it had before. */
+  private reached(samples: number): number {
+    const share = Math.max(0, this.sinking - samples) / (GLIDE * this.rate);
+    return this.level + (this.oldLevel - this.level) * share;
   }
 
   /** Whether any of it was given yet. */
@@ -196,8 +237,8 @@ export class Voice {
     return false;
   }
 
-  /** Adds the next frames to a block of `count` frames. */
-  render(out: Float32Array[], count: number): void {
+  /** Adds the next `count` frames to a block, from a place in it on. */
+  render(out: readonly Float32Array[], count: number, offset = 0): void {
     const { path, step, material } = this;
     if (this.cutIn === undefined) {
       const inside = this.beginsInside();
@@ -219,24 +260,25 @@ export class Voice {
         this.passes++;
         continue;
       }
-      const place = placeAt(path, this.travel);
-      const part = Math.min(count - at, Math.max(1, Math.ceil(place.left / step)), this.untilSeam(pass, step));
+      placeAt(path, this.travel, here);
+      const part = Math.min(count - at, Math.max(1, Math.ceil(here.left / step)), this.untilSeam(pass, step));
       const seam = this.seamed ? this.seamFrames(pass) : 0;
       // How far into the seam of the loop it is; below 0 before it.
       const into = seam > 0 ? (this.travel - (pass - seam)) / seam : -1;
-      const along = step * place.sign;
+      const along = step * here.sign;
       const envelope = this.envelope(pass, step, part, curve);
       const falling = into >= 0 ? joined(envelope, into, step / seam, false, part) : envelope;
-      const sounds = addMaterial(material, place.frame, along, gains, falling, out, at, part);
+      const sounds = addMaterial(material, here.frame, along, gains, falling, out, offset + at, part);
       this.waiting = !sounds;
       if (!sounds) return;
       // What lies before the loop's beginning rises meanwhile, so that the beginning follows on from it.
       if (into >= 0) {
         const rising = joined(envelope, into, step / seam, true, part);
-        addMaterial(material, place.frame - place.sign * pass, along, gains, rising, out, at, part);
+        addMaterial(material, here.frame - here.sign * pass, along, gains, rising, out, offset + at, part);
       }
       this.travel += part * step;
       this.given += part;
+      this.sinking = Math.max(0, this.sinking - part);
       at += part;
       if (this.travel >= pass && !path.loop) this.done = true;
       if (this.released >= 0 && (this.released += part) >= this.releaseSeconds * this.rate) this.done = true;
@@ -281,14 +323,16 @@ export class Voice {
     const release = this.releaseSeconds * rate;
     const { loop, direction, start, end } = this.path;
     const lastFrame = direction === 'forward' ? end === this.material.frames : start === 0;
-    const cutOut = loop || lastFrame ? 0 : EDGE * rate;
+    const cutOut = loop || lastFrame || this.placed ? 0 : EDGE * rate;
     const fadeIn = passes === 0 ? shape.fadeIn * rate : 0;
     const fadeOut = loop ? 0 : shape.fadeOut * rate;
     const left = (pass - travel) / step;
     const passed = travel / step;
-    if (released < 0 && given >= cutIn && passed >= fadeIn && left - count > Math.max(cutOut, fadeOut)) return level;
+    const sinks = this.sinking > 0;
+    if (!sinks && released < 0 && given >= cutIn && passed >= fadeIn && left - count > Math.max(cutOut, fadeOut))
+      return level;
     for (let i = 0; i < count; i++) {
-      let g = level;
+      let g = sinks ? this.reached(i) : level;
       if (released >= 0) g *= Math.max(0, 1 - (released + i) / release);
       if (given + i < cutIn) g *= (given + i) / cutIn;
       if (left - i < cutOut) g *= (left - i) / cutOut;

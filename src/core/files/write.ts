@@ -174,6 +174,10 @@ export function aroundAudio(
   return { head, tail };
 }
 
+/** What lies before and behind samples that are written one part after another; see {@link aroundAudio}. @param bytes of all of them */
+export const aroundSamples = (channels: number, as: StoredAs, bytes: number, labels: WavLabels) =>
+  aroundAudio(fmtChunk(channels, as), bytes, labels);
+
 /**
  * Makes a whole WAV file (BWF when it has a `bext`).
  * @param planes one array per channel, full scale -1..1

@@ -1,5 +1,5 @@
-import type { Mix } from '@core/engine';
-import { cueSpan } from '@core/engine';
+import { fullShape, isPlain, stretchedRegion, stretchOf, type Shape } from '@core/audio';
+import { clipSpan, type Clip, type GraphPlan, type Line } from '@core/engine';
 import type { Change, Sound } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
 import { frameRate, frameToSample, toTimecode } from './timecode';
@@ -59,13 +59,16 @@ export interface Cue {
   /** Seconds. */
   fadeIn: number;
   fadeOut: number;
+  /** What else is done to the sound, as it was auditioned; its gain is beside that of the cue, and the fades are the cue’s. */
+  shape?: Partial<Shape>;
 }
 
-/** What a sound plays and where its anchor is, as a cue takes it over. */
+/** What a sound plays, how, and where its anchor is, as a cue takes it over: what was auditioned is what is spotted. */
 export function takeOf(
   sound: Sound,
-): Pick<Cue, 'soundId' | 'name' | 'anchor' | 'start' | 'end' | 'rate' | 'fadeIn' | 'fadeOut'> {
+): Pick<Cue, 'soundId' | 'name' | 'anchor' | 'start' | 'end' | 'rate' | 'fadeIn' | 'fadeOut' | 'shape'> {
   const { start, end } = sound.marks.region ?? { start: 0, end: sound.format.frames };
+  const shape = fullShape(sound.marks.shape);
   return {
     soundId: sound.id,
     name: nameOf(sound),
@@ -74,8 +77,9 @@ export function takeOf(
     end,
     rate: sound.format.rate,
     // A region cut out of the middle starts and stops anywhere in the wave; two milliseconds keep it from clicking.
-    fadeIn: start > 0 ? 0.002 : 0,
-    fadeOut: end < sound.format.frames ? 0.002 : 0,
+    fadeIn: Math.max(shape.fadeIn, start > 0 ? 0.002 : 0),
+    fadeOut: Math.max(shape.fadeOut, end < sound.format.frames ? 0.002 : 0),
+    shape: isPlain(shape) ? undefined : { ...sound.marks.shape },
   };
 }
 
@@ -90,9 +94,27 @@ export function swapSound(cue: Cue, sound: Sound): Change[] {
   return [changeOf('cues', cue, { ...takeOf(sound) })].filter((c) => c !== undefined);
 }
 
+/** A cue as the engine plays it. Its material is its sound, stretched as its shape says; whoever loads it finds a key for that. */
+export function clipOf(cue: Cue): Clip {
+  const shape = fullShape(cue.shape);
+  const stretch = stretchOf(shape);
+  const { fadeIn, fadeOut } = cue;
+  return {
+    material: cue.soundId,
+    rate: cue.rate,
+    at: cue.at,
+    anchor: Math.round(cue.anchor * (stretch?.length ?? 1)),
+    region: stretchedRegion({ start: cue.start, end: cue.end }, stretch),
+    // Cues of before they had a shape fade along straight lines.
+    shape: { ...shape, fadeIn, fadeOut, fade: cue.shape?.fade ?? 'straight' },
+    gain: cue.gain,
+    place: 0,
+  };
+}
+
 /** Where a cue lies on the timeline: samples, fractional when its rate differs from the scene's. */
 export function spanOf(cue: Cue, sampleRate: number): { start: number; end: number } {
-  return cueSpan({ ...cue, pan: 0 }, cue.rate, sampleRate);
+  return clipSpan(clipOf(cue), sampleRate);
 }
 
 /** Whether a track is heard: not muted, and soloed if any track is. */
@@ -100,24 +122,17 @@ export function isHeard(track: Track, tracks: readonly Track[]): boolean {
   return !track.mute && (track.solo || !tracks.some((t) => t.solo));
 }
 
-/** What the engine has to play: the cues that are heard, with their tracks' gains. Materials are keyed by sound id. */
-export function mixOf(scene: Scene, cues: readonly Cue[]): Mix {
-  const heard = new Map(scene.tracks.filter((t) => isHeard(t, scene.tracks)).map((t) => [t.id, t]));
-  return {
-    cues: cues
-      .filter((cue) => !cue.mute && heard.has(cue.trackId))
-      .map((cue) => ({
-        material: cue.soundId,
-        at: cue.at,
-        anchor: cue.anchor,
-        start: cue.start,
-        end: cue.end,
-        gain: cue.gain + heard.get(cue.trackId)!.gain,
-        pan: 0,
-        fadeIn: cue.fadeIn,
-        fadeOut: cue.fadeOut,
-      })),
-  };
+/** What the engine has to play: tracks that flow into the main line, and the cues on them that are heard, by their ids. */
+export function planOf(scene: Scene, cues: readonly Cue[]): GraphPlan {
+  const lines = new Map<number, Line>();
+  for (const track of scene.tracks) {
+    const { id, gain } = track;
+    lines.set(id, { id, gain, place: 0, open: isHeard(track, scene.tracks), inserts: [] });
+  }
+  const clips = new Map<number, { line: number; clip: Clip }>();
+  for (const cue of cues)
+    if (!cue.mute && lines.has(cue.trackId)) clips.set(cue.id, { line: cue.trackId, clip: clipOf(cue) });
+  return { lines, clips };
 }
 
 /** Samples from the first frame to where both the picture and the last cue are over. */

@@ -154,12 +154,16 @@ const scene = closed(
   },
   ['picture', 'loop'],
 );
-const cue = closed({
-  ...{ id, sceneId: id, trackId: { type: 'integer', minimum: 0 }, soundId: id, name: text },
-  ...{ at: number, anchor: number, start: number, end: number },
-  rate: { type: 'number', exclusiveMinimum: 0, maximum: 10_000_000 },
-  ...{ gain: number, mute: flag, fadeIn: { type: 'number', minimum: 0 }, fadeOut: { type: 'number', minimum: 0 } },
-});
+const cue = closed(
+  {
+    ...{ id, sceneId: id, trackId: { type: 'integer', minimum: 0 }, soundId: id, name: text },
+    ...{ at: number, anchor: number, start: number, end: number },
+    rate: { type: 'number', exclusiveMinimum: 0, maximum: 10_000_000 },
+    ...{ gain: number, mute: flag, fadeIn: { type: 'number', minimum: 0 }, fadeOut: { type: 'number', minimum: 0 } },
+    shape,
+  },
+  ['shape'],
+);
 const stamp = closed(
   { id, name, values: { $ref: 'fieldValues' }, key: { type: 'integer', minimum: 0, maximum: 9 }, rootIds: ids },
   ['key', 'rootIds'],

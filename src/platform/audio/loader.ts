@@ -29,6 +29,13 @@ export interface PlayPlan {
   direction: Direction;
 }
 
+/** A part of an item that somebody needs: it stays until they need something else. Frames of what is loaded. */
+export interface Lease {
+  item: Loadable;
+  start: number;
+  end: number;
+}
+
 interface Held {
   item: Loadable;
   reader: Promise<SoundReader>;
@@ -49,12 +56,26 @@ const bytesOf = (held: Held) => held.chunks.size * CHUNK * 4 * held.item.sound.f
 export class AudioLoader {
   private port: MessagePort | undefined;
   private readonly held = new Map<number, Held>();
+  /** What each owner needs. */
+  private readonly leases = new Map<string, readonly Lease[]>();
 
   /** Takes the port whose other end the engine reads: a new engine, which has nothing yet. */
   connect(port: MessagePort): void {
     this.port?.close();
     this.port = port;
     this.held.clear();
+  }
+
+  /** Says what an owner needs from now on, in place of what it needed before: that is let go of only when nobody needs it any more. */
+  lease(owner: string, leases: readonly Lease[]): void {
+    this.leases.set(owner, leases);
+  }
+
+  /** Chunks of an item that nobody needs. */
+  private free({ item, chunks }: Held): number[] {
+    const id = materialId(item);
+    const own = [...this.leases.values()].flat().filter((l) => materialId(l.item) === id);
+    return [...chunks].filter((c) => !own.some((l) => (c + 1) * CHUNK > l.start && c * CHUNK < l.end));
   }
 
   /** What is held for the engine: sounds, and bytes of their decoded audio. */
@@ -83,7 +104,9 @@ export class AudioLoader {
     }
     // What it was stretched to before is of no more use.
     if (item.stretched)
-      for (const [other, { item: old }] of this.held) if (old.stretched && old.sound.id === sound.id) this.drop(other);
+      for (const [other, old] of this.held)
+        if (old.item.stretched && old.item.sound.id === sound.id && this.free(old).length === old.chunks.size)
+          this.drop(other);
     const reader = openFile(item.root, sound.path, sound.size)
       .then((source) => openSound(source, sound.format))
       .then((plain) => stretched(plain, item.stretched?.stretch));
@@ -144,8 +167,14 @@ export class AudioLoader {
     const to = short ? region.end : frame + (direction === 'backward' ? 1 : 2) * ahead;
     const held = this.held.get(materialId(item));
     if (!held) return;
-    this.post({ type: 'keep', id: materialId(item), from, to });
-    for (const c of held.chunks) if ((c + 1) * CHUNK <= from || c * CHUNK >= to) held.chunks.delete(c);
+    this.lease('audition', [{ item, start: from, end: to }]);
+    this.letGo(held, this.free(held));
+  }
+
+  private letGo({ item, chunks }: Held, free: readonly number[]): void {
+    if (free.length === 0) return;
+    for (const c of free) chunks.delete(c);
+    this.post({ type: 'drop', id: materialId(item), chunks: [...free] });
   }
 
   private drop(id: number): void {
@@ -158,8 +187,11 @@ export class AudioLoader {
     for (const [id, held] of this.held) {
       if (total <= ROOM) return;
       if (id === keep) continue;
-      total -= bytesOf(held);
-      this.drop(id);
+      const before = bytesOf(held);
+      const free = this.free(held);
+      if (free.length === held.chunks.size) this.drop(id);
+      else this.letGo(held, free);
+      total -= before - (this.held.has(id) ? bytesOf(held) : 0);
     }
   }
 }

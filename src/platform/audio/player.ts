@@ -1,9 +1,21 @@
 import { stretchedRegion, stretchOf } from '@core/audio';
-import { LOOKED, type Audition, type Command, type Mix, type Note, type Status } from '@core/engine';
+import {
+  differences,
+  emptyPlan,
+  LOOKED,
+  needsOf,
+  type Audition,
+  type Command,
+  type GraphPlan,
+  type Note,
+  type Status,
+} from '@core/engine';
 import type { Remote } from 'comlink';
 import { transfer } from 'comlink';
 import workletUrl from './engine.worklet.ts?worker&url';
 import { materialId, type AudioLoader, type PlayPlan, type Loadable } from './loader';
+import { loadablePlan, type LoadablePlan } from './scene-items';
+import { StretchedIds } from './stretch';
 
 /** Output and scenes run at this rate. */
 export const RATE = 48000;
@@ -16,8 +28,10 @@ const SOON = 10;
 const LATE = 1000;
 /** Seconds of a sound that are loaded when a key plays it. */
 const AHEAD = 60;
-/** Ids of what is stretched begin here, far above those of sounds. */
-const STRETCHED = 2 ** 40;
+/** Decoded bytes up to which all of a scene is held; of a larger one what lies about the playhead. */
+const SCENE_ROOM = 240 << 20;
+/** Seconds of a larger scene that are held before and behind its playhead, and where its loop begins; and how far it runs until more is loaded. */
+const [BEHIND, BEFORE, ROUND, RUN] = [5, 60, 20, 15];
 /** Seconds beside a loop that its joining looks at; more than the engine's seam. */
 const JOINED = 0.1;
 
@@ -40,7 +54,7 @@ const notYet = () => undefined;
 const silent = (playId: number): Status => ({
   playId,
   keys: [],
-  scene: { playing: false, position: 0, missing: 0 },
+  scene: { playing: false, position: 0, missing: 0, late: [] },
   peaks: [0, 0],
   began: true,
 });
@@ -56,12 +70,16 @@ export class Player {
   /** What sounds of an item, and how many times as long as the sound it is. */
   private sounding: { item: Loadable; length: number } | undefined;
   /** The scene as it was handed over last: a new output needs it again. */
-  private scene: { mix: Mix; items: Loadable[] } | undefined;
+  private scene: LoadablePlan = { plan: emptyPlan, items: new Map() };
+  private loop: { start: number; end: number } | null = null;
+  /** Where the scene was when it was loaded last; undefined where all of it is held. Samples. */
+  private fedAt: number | undefined;
+  private feeding = 0;
   private voices = 32;
   private inputAt = -Infinity;
   /** What was asked for last, and when. Milliseconds since 1970 */
   private pressed: { playId: number; at: number; item: Loadable } | undefined;
-  private stretched = { next: STRETCHED, ids: new Map<string, number>() };
+  private readonly stretched = new StretchedIds();
 
   constructor(
     private readonly loader: Remote<AudioLoader>,
@@ -111,11 +129,10 @@ export class Player {
     this.node.port.onmessage = (event: MessageEvent<Status>) => this.hear(event.data);
     this.node.connect(context.destination);
     this.node.port.postMessage({ type: 'voices', limit: this.voices } satisfies Command);
-    if (this.scene) {
-      this.node.port.postMessage({ type: 'mix', mix: this.scene.mix } satisfies Command);
-      // Another output has nothing of its sounds yet.
-      for (const item of this.scene.items) void this.loader.load(item, 0, item.sound.format.frames).catch(this.onError);
-    }
+    const changes = differences(emptyPlan, this.scene.plan);
+    this.node.port.postMessage({ type: 'graph', changes, anew: true } satisfies Command);
+    // Another output has nothing of its sounds yet.
+    void this.feed(this.fedAt ?? 0);
     for (const command of this.waiting) this.node.port.postMessage(command);
     this.waiting = [];
   }
@@ -142,6 +159,8 @@ export class Player {
       this.pressed = undefined;
       this.onLatency(Math.max(0, status.firstAt - pressed.at), pressed.item);
     }
+    const { playing, position } = status.scene;
+    if (playing && this.fedAt !== undefined && Math.abs(position - this.fedAt) > RUN * RATE) void this.feed(position);
     this.onStatus(this.inSound(status));
   }
 
@@ -165,10 +184,7 @@ export class Player {
   private shaped<T extends Omit<Audition, 'from'>>(item: Loadable, audition: T): { item: Loadable; audition: T } {
     const stretch = stretchOf(audition.shape);
     if (!stretch) return { item, audition };
-    const key = JSON.stringify([item.sound.id, stretch]);
-    const { ids } = this.stretched;
-    const id = ids.get(key) ?? this.stretched.next++;
-    ids.set(key, id);
+    const id = this.stretched.of(item.sound.id, stretch);
     const region = stretchedRegion(audition.region, stretch);
     return { item: { ...item, stretched: { id, stretch } }, audition: { ...audition, region } };
   }
@@ -261,16 +277,53 @@ export class Player {
     this.send({ type: 'stop' });
   }
 
-  /** Hands the engine a scene; its sounds are loaded whole. */
-  async setMix(mix: Mix, items: Loadable[]): Promise<void> {
-    this.scene = { mix, items };
-    this.send({ type: 'mix', mix });
-    for (const item of items) await this.load(item, 0, item.sound.format.frames);
+  /** Hands the engine a scene, as what has changed of it; its sounds are loaded, those of a long one about where it plays. */
+  async setScene(plan: GraphPlan, items: readonly Loadable[], position: number): Promise<void> {
+    const { plan: before } = this.scene;
+    this.scene = loadablePlan(plan, items, this.stretched);
+    const changes = differences(before, this.scene.plan);
+    if (changes.length > 0) this.send({ type: 'graph', changes });
+    await this.feed(position);
+  }
+
+  /** Loads what the scene needs about a position, what comes first first. */
+  private async feed(position: number): Promise<void> {
+    const { plan, items } = this.scene;
+    const turn = ++this.feeding;
+    const whole = needsOf(plan, RATE, -Infinity, Infinity);
+    const bytesOf = new Map<number, number>();
+    for (const { material } of whole) {
+      const format = items.get(material)?.sound.format;
+      if (format) bytesOf.set(material, format.frames * format.channels * 4);
+    }
+    const long = [...bytesOf.values()].reduce((sum, b) => sum + b, 0) > SCENE_ROOM;
+    this.fedAt = long ? position : undefined;
+    const at = (from: number, to: number) => needsOf(plan, RATE, from, to);
+    const { loop } = this;
+    const needs = long
+      ? [
+          ...at(position, position + BEFORE * RATE),
+          ...(loop ? at(loop.start, loop.start + ROUND * RATE) : []),
+          ...at(position - BEHIND * RATE, position),
+        ]
+      : [...at(position, Infinity), ...at(-Infinity, position)];
+    const leases = needs.flatMap(({ material, start, end }) => {
+      const item = items.get(material);
+      return item ? { item, start, end } : [];
+    });
+    await this.start().catch(this.onError);
+    await this.loader.lease('scene', leases);
+    for (const { item, start, end } of leases) {
+      if (turn !== this.feeding) return;
+      await this.load(item, start, end);
+    }
   }
 
   /** Runs, stops or moves the scene. Positions in samples at {@link RATE}. */
   transport(playing: boolean, position?: number, loop?: { start: number; end: number } | null): void {
+    if (loop !== undefined) this.loop = loop;
     this.send({ type: 'transport', playing, position, loop });
+    if (position !== undefined && this.fedAt !== undefined) void this.feed(position);
   }
 
   /** Records the first frames of what sounds next, for checking what was rendered; see `Status.captured`. */

@@ -236,3 +236,19 @@ export class StretchedReader implements SoundReader {
 /** A sound as a shape stretches it, or as it is where it does not. */
 export const stretched = (reader: SoundReader, stretch: Stretch | undefined): SoundReader =>
   stretch ? new StretchedReader(reader, stretch) : reader;
+
+/** Ids of what is stretched begin here, far above those of sounds. */
+const STRETCHED = 2 ** 40;
+
+/** Gives what is stretched an id of its own: the same for the same sound stretched the same way. */
+export class StretchedIds {
+  private next = STRETCHED;
+  private readonly ids = new Map<string, number>();
+
+  of(soundId: number, stretch: Stretch): number {
+    const key = JSON.stringify([soundId, stretch]);
+    const id = this.ids.get(key) ?? this.next++;
+    this.ids.set(key, id);
+    return id;
+  }
+}

@@ -1,0 +1,34 @@
+import type { Node } from './node';
+import type { Param } from './param';
+
+/** How the handle of a value runs from its least to its most. */
+export type Curve = 'even' | 'octaves';
+
+/** A value of an effect: a number, or one of a few choices that is kept as its place among them. */
+export interface ParamSpec {
+  key: string;
+  label: string;
+  unit: '' | 'dB' | 'Hz' | 'dB/octave';
+  least: number;
+  most: number;
+  /** What it is to begin with. */
+  initial: number;
+  curve: Curve;
+  /** Names of the values 0, 1, 2 and so on, where it is a choice; a choice never glides. */
+  choices?: readonly string[];
+  /** What it does, in a sentence. */
+  about: string;
+}
+
+/** One effect: all that panels, schemas, files and documents need to know of it. */
+export interface Effect {
+  kind: string;
+  name: string;
+  /** What it does, in a sentence. */
+  about: string;
+  /** The paper, cookbook or standard that it follows. */
+  source: string;
+  params: readonly ParamSpec[];
+  /** @param rate Hz; @param params by key, all of them */
+  make(rate: number, params: Readonly<Record<string, Param>>): Node;
+}

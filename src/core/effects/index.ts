@@ -1,0 +1,30 @@
+/** Effects, each an entry of one registry, and the values by which they are moved. */
+import type { Effect } from './effect';
+import { equaliser } from './equaliser';
+import { gain } from './gain';
+import { Param } from './param';
+
+export { BLOCK, copyBlock, type Block, type Node } from './node';
+export { GLIDE, Param, type Breakpoint } from './param';
+export { biquad, butterworth, responses, ringing, type Response } from './biquad';
+export type { Curve, Effect, ParamSpec } from './effect';
+
+/** All effects: panels, schemas, files and documents derive from it. */
+export const effects: readonly Effect[] = [equaliser, gain];
+
+/** The effect of a kind; undefined for one that is not known here. */
+export const effectOf = (kind: string): Effect | undefined => effects.find((e) => e.kind === kind);
+
+/** The values of an effect as params: those that were kept, within their bounds, and what it begins with for the rest. */
+export function paramsFor(
+  { params }: Effect,
+  values: Readonly<Record<string, number>>,
+  rate: number,
+): Record<string, Param> {
+  return Object.fromEntries(
+    params.map(({ key, least, most, initial }) => [
+      key,
+      new Param(Math.max(least, Math.min(most, values[key] ?? initial)), rate),
+    ]),
+  );
+}

@@ -1,0 +1,30 @@
+/** A block of samples, one array per channel; how many of them count is told beside it. */
+export type Block = readonly Float32Array[];
+
+/** Nodes are asked for at most this many samples at once. */
+export const BLOCK = 128;
+
+/** Something that makes samples of samples. It allocates nothing while it does so. */
+export interface Node {
+  /**
+   * Makes the next samples.
+   * @param inputs those of the nodes before it; the first may be `out` itself
+   * @param at sample of the timeline on which the block begins
+   */
+  process(inputs: readonly Block[], out: Block, at: number, count: number): void;
+  /** Forgets all that went in. */
+  reset(): void;
+  /** Samples by which what comes out is late. */
+  readonly latency: number;
+  /** Samples until what went in has died away to -90 dB. */
+  readonly tail: number;
+}
+
+/** Copies a block, where the two are not one. */
+export function copyBlock(from: Block, to: Block, count: number): void {
+  for (let c = 0; c < to.length; c++) {
+    const [source, target] = [from[c], to[c]];
+    if (source === target) continue;
+    for (let i = 0; i < count; i++) target[i] = source[i];
+  }
+}

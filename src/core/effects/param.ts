@@ -1,0 +1,88 @@
+import { BLOCK } from './node';
+
+/** Seconds in which a value that was set by hand gets there, so that it never clicks. */
+export const GLIDE = 0.005;
+
+/** A value at a sample of the timeline; between two of them it runs along a straight line. */
+export interface Breakpoint {
+  at: number;
+  value: number;
+}
+
+/** A value that is read sample by sample: set by hand, or drawn along the timeline. */
+export class Param {
+  /** The values of the block that was read last, where it moves. */
+  readonly line = new Float64Array(BLOCK);
+  private from: number;
+  private gone: number;
+  private readonly span: number;
+  private points: readonly Breakpoint[] = [];
+  /** Where in the points the last block lay. */
+  private near = 0;
+
+  /** @param rate Hz */
+  constructor(
+    private to: number,
+    rate: number,
+  ) {
+    this.span = Math.max(1, Math.round(GLIDE * rate));
+    this.from = to;
+    this.gone = this.span;
+  }
+
+  /** Where it is, or is going. */
+  get value(): number {
+    return this.to;
+  }
+
+  /** Sets it by hand. @param glide whether it takes its time, as it must while it is heard */
+  set(value: number, glide: boolean): void {
+    if (value === this.to) return;
+    this.from = this.now;
+    this.to = value;
+    this.gone = glide ? 0 : this.span;
+  }
+
+  /** Has it follow breakpoints, sorted by their samples; none of them lets it stay where it was set. */
+  follow(points: readonly Breakpoint[]): void {
+    this.points = points;
+    this.near = 0;
+  }
+
+  /** It is where it was going. */
+  settle(): void {
+    this.gone = this.span;
+  }
+
+  private get now(): number {
+    return this.gone >= this.span ? this.to : this.from + ((this.to - this.from) * this.gone) / this.span;
+  }
+
+  /**
+   * Reads the next samples.
+   * @returns whether it moves: then they are in `line`; else all of them are `value`
+   */
+  read(at: number, count: number): boolean {
+    const { line, points } = this;
+    if (points.length > 0) {
+      for (let i = 0; i < count; i++) line[i] = this.drawn(at + i);
+      return true;
+    }
+    if (this.gone >= this.span) return false;
+    for (let i = 0; i < count; i++) {
+      line[i] = this.now;
+      this.gone++;
+    }
+    return true;
+  }
+
+  private drawn(at: number): number {
+    const { points } = this;
+    if (points[this.near].at > at) this.near = 0;
+    while (this.near + 1 < points.length && points[this.near + 1].at <= at) this.near++;
+    const low = points[this.near];
+    const high = points[this.near + 1];
+    if (at <= low.at || high === undefined) return low.value;
+    return low.value + ((high.value - low.value) * (at - low.at)) / (high.at - low.at);
+  }
+}

@@ -1,0 +1,15 @@
+/** Clips, lines and effects as one graph, which plays, jumps and is written. */
+export { Graph } from './graph';
+export { needsOf, type MaterialSpan } from './needs';
+export {
+  clipSpan,
+  differences,
+  emptyPlan,
+  MAIN,
+  mayFlow,
+  type Clip,
+  type GraphChange,
+  type GraphPlan,
+  type Insert,
+  type Line,
+} from './plan';

@@ -1,0 +1,190 @@
+import { fromDb } from '@core/audio';
+import { BLOCK, effectOf, Param, paramsFor, type Block, type Node } from '@core/effects';
+import type { Material } from '../material';
+import { type ClipNode } from './clip-node';
+import { Delay } from './delay';
+import { MAIN, type Insert, type Line } from './plan';
+
+/** An effect of a line, with its params. */
+interface Slot {
+  insert: Insert;
+  node: Node;
+  params: Record<string, Param>;
+}
+
+/** A line as it sounds. */
+export class LineNode {
+  into = MAIN;
+  /** What flows out of it in the current block. */
+  readonly out: Block = [new Float32Array(BLOCK), new Float32Array(BLOCK)];
+  private readonly inputs = [this.out];
+  private readonly gain: Param;
+  private readonly place: Param;
+  private readonly open: Param;
+  private slots: Slot[] = [];
+  /** By where they begin, then by id: the same clips are added up in the same order, however they came. */
+  private clips: ClipNode[] = [];
+  /** Samples of the longest of them. */
+  private longest = 0;
+  /** Taken away while they sounded. */
+  private readonly dying: ClipNode[] = [];
+  /** Holds back its own clips, where what flows in beside them is late; and what flows out, where others beside it are. */
+  private before: Delay | undefined;
+  private after: Delay | undefined;
+
+  constructor(
+    readonly id: number,
+    private readonly rate: number,
+  ) {
+    this.gain = new Param(0, rate);
+    this.place = new Param(0, rate);
+    this.open = new Param(1, rate);
+  }
+
+  /** Takes over values and effects. @param live whether it is heard meanwhile */
+  take({ into = MAIN, gain, place, open, inserts }: Omit<Line, 'id'>, live: boolean): void {
+    this.into = into;
+    this.gain.set(gain, live);
+    this.place.set(place, live);
+    this.open.set(open ? 1 : 0, live);
+    const old = new Map(this.slots.map((s) => [s.insert.id, s]));
+    this.slots = inserts.flatMap((insert): Slot[] => {
+      const effect = effectOf(insert.kind);
+      // One of a later time than this program is left out, not guessed at.
+      if (!effect) return [];
+      const known = old.get(insert.id);
+      const kept = known?.insert.kind === insert.kind ? known : undefined;
+      const wanted = paramsFor(effect, insert.values, this.rate);
+      const params = kept?.params ?? wanted;
+      for (const { key, choices } of effect.params) {
+        params[key].set(wanted[key].value, live && !choices);
+        params[key].follow(insert.points?.[key] ?? []);
+      }
+      return [{ insert, params, node: kept?.node ?? effect.make(this.rate, params) }];
+    });
+  }
+
+  /** Has it fall silent. */
+  close(live: boolean): void {
+    this.open.set(0, live);
+  }
+
+  /** Samples by which its effects are late. */
+  get latency(): number {
+    return this.slots.reduce((sum, { insert, node }) => sum + (insert.on ? node.latency : 0), 0);
+  }
+
+  /** Samples until what went in has died away. */
+  get tail(): number {
+    return this.slots.reduce((sum, { insert, node }) => sum + (insert.on ? node.tail : 0), 0);
+  }
+
+  /** Holds back, so that all that meets in a line meets at its time. Samples. */
+  holdBack(before: number, after: number): void {
+    if (before !== (this.before?.length ?? 0)) this.before = before > 0 ? new Delay(before) : undefined;
+    if (after !== (this.after?.length ?? 0)) this.after = after > 0 ? new Delay(after) : undefined;
+  }
+
+  /** Puts a clip where it belongs. */
+  add(node: ClipNode): void {
+    const { clips } = this;
+    let low = 0;
+    let high = clips.length;
+    while (low < high) {
+      const mid = (low + high) >> 1;
+      const other = clips[mid];
+      if (other.start < node.start || (other.start === node.start && other.id < node.id)) low = mid + 1;
+      else high = mid;
+    }
+    clips.splice(low, 0, node);
+    this.longest = Math.max(this.longest, node.end - node.start);
+  }
+
+  /** Takes a clip away. @param live whether it dies away rather than ends */
+  remove(node: ClipNode, live: boolean): void {
+    this.clips.splice(this.clips.indexOf(node), 1);
+    this.longest = this.clips.reduce((most, c) => Math.max(most, c.end - c.start), 0);
+    if (live && node.release()) this.dying.push(node);
+  }
+
+  /** Forgets what it has heard; values are where they were going. */
+  reset(): void {
+    for (const { node, params } of this.slots) {
+      node.reset();
+      for (const key in params) params[key].settle();
+    }
+    for (const param of [this.gain, this.place, this.open]) param.settle();
+    this.before?.reset();
+    this.after?.reset();
+    this.dying.length = 0;
+  }
+
+  /** The first of its clips that may still sound at a sample. */
+  private first(at: number): number {
+    const { clips } = this;
+    let low = 0;
+    let high = clips.length;
+    while (low < high) {
+      const mid = (low + high) >> 1;
+      if (clips[mid].start + this.longest <= at) low = mid + 1;
+      else high = mid;
+    }
+    return low;
+  }
+
+  /**
+   * Begins a block with its own clips.
+   * @param late takes the ids of those that lacked audio
+   * @returns how many those are
+   */
+  begin(materials: ReadonlyMap<number, Material>, at: number, count: number, late: Set<number>): number {
+    const { out, clips, dying } = this;
+    for (let c = 0; c < 2; c++) for (let i = 0; i < count; i++) out[c][i] = 0;
+    let lacking = 0;
+    for (let k = this.first(at); k < clips.length && clips[k].start < at + count; k++)
+      if (!clips[k].render(materials, at, out, count)) {
+        late.add(clips[k].id);
+        lacking++;
+      }
+    for (let k = dying.length - 1; k >= 0; k--) {
+      // What has no audio to die with is gone.
+      if (!dying[k].render(materials, at, out, count) || dying[k].gone || dying[k].end <= at + count)
+        dying.splice(k, 1);
+    }
+    this.before?.process(out, count);
+    return lacking;
+  }
+
+  /** Lets another line, which is done with this block, flow in. */
+  flowIn(other: LineNode, count: number): void {
+    for (let c = 0; c < 2; c++) {
+      const from = other.out[c];
+      const to = this.out[c];
+      for (let i = 0; i < count; i++) to[i] += from[i];
+    }
+  }
+
+  /** Ends a block: effects, gain and place. */
+  finish(at: number, count: number): void {
+    const { out, slots, gain, place, open } = this;
+    for (let k = 0; k < slots.length; k++) if (slots[k].insert.on) slots[k].node.process(this.inputs, out, at, count);
+    const g = gain.read(at, count);
+    const p = place.read(at, count);
+    const o = open.read(at, count);
+    if (g || p || o) {
+      for (let i = 0; i < count; i++) {
+        const level = (g ? fromDb(gain.line[i]) : fromDb(gain.value)) * (o ? open.line[i] : open.value);
+        const beside = p ? place.line[i] : place.value;
+        out[0][i] *= level * Math.min(1, 1 - beside);
+        out[1][i] *= level * Math.min(1, 1 + beside);
+      }
+    } else {
+      const level = fromDb(gain.value) * open.value;
+      const left = level * Math.min(1, 1 - place.value);
+      const right = level * Math.min(1, 1 + place.value);
+      if (left !== 1) for (let i = 0; i < count; i++) out[0][i] *= left;
+      if (right !== 1) for (let i = 0; i < count; i++) out[1][i] *= right;
+    }
+    this.after?.process(out, count);
+  }
+}

@@ -1,0 +1,125 @@
+import { BLOCK, biquad, butterworth, effectOf, effects, Param, paramsFor, responses, ringing } from '@core/effects';
+import { rms, sine } from '../helpers/signals';
+
+// Effects against what their sources say of them.
+
+const RATE = 48000;
+
+/** Runs a signal through an effect, left and right alike. */
+function through(kind: string, values: Record<string, number>, plane: Float32Array): Float32Array {
+  const effect = effectOf(kind)!;
+  const node = effect.make(RATE, paramsFor(effect, values, RATE));
+  const out = plane.slice();
+  const block = [new Float32Array(BLOCK), new Float32Array(BLOCK)];
+  for (let at = 0; at < out.length; at += BLOCK) {
+    const count = Math.min(BLOCK, out.length - at);
+    for (const b of block) b.set(out.subarray(at, at + count));
+    node.process([block], block, at, count);
+    out.set(block[0].subarray(0, count), at);
+    expect(block[1].subarray(0, count)).toEqual(block[0].subarray(0, count));
+  }
+  return out;
+}
+/** How much a tone gets louder, dB, once it has settled. */
+function response(kind: string, values: Record<string, number>, freq: number): number {
+  const tone = sine(freq, RATE, RATE);
+  const half = RATE / 2;
+  return 20 * Math.log10(rms(through(kind, values, tone).subarray(half)) / rms(tone.subarray(half)));
+}
+const kindOf = (name: (typeof responses)[number]) => responses.indexOf(name) + 1;
+
+test('the registry: every entry is whole, and as it begins it changes nothing', () => {
+  const noise = sine(777, RATE, 4800);
+  for (const effect of effects) {
+    expect(effect.about + effect.source).toMatch(/\w+.*\.\s?/);
+    expect(new Set(effect.params.map((p) => p.key)).size).toBe(effect.params.length);
+    for (const p of effect.params) {
+      expect([p.key, p.least < p.most, p.initial >= p.least, p.initial <= p.most]).toEqual([p.key, true, true, true]);
+      if (p.choices) expect(p.choices).toHaveLength(p.most - p.least + 1);
+    }
+    expect(through(effect.kind, {}, noise)).toEqual(noise);
+  }
+  const [eq] = effects;
+  expect(paramsFor(eq, { freq1: 1e9, gain1: NaN }, RATE).freq1.value).toBe(20_000);
+});
+
+test.each([
+  ['bell', { kind1: kindOf('bell'), freq1: 1000, gain1: 9, q1: 2 }, 1000, 9],
+  ['bell, far off', { kind1: kindOf('bell'), freq1: 1000, gain1: 9, q1: 2 }, 30, 0],
+  ['low shelf', { kind1: kindOf('low shelf'), freq1: 400, gain1: -6 }, 40, -6],
+  ['low shelf, at its corner', { kind1: kindOf('low shelf'), freq1: 400, gain1: -6 }, 400, -3],
+  ['high shelf', { kind1: kindOf('high shelf'), freq1: 2000, gain1: 12 }, 18_000, 12],
+  ['high shelf, below', { kind1: kindOf('high shelf'), freq1: 2000, gain1: 12 }, 100, 0],
+  ['notch', { kind1: kindOf('notch'), freq1: 1000, q1: 1 }, 2000, -1.58],
+  ['cut of 12 dB, at its corner', { kind1: kindOf('low cut'), freq1: 200, slope1: 0 }, 200, -3.01],
+  ['cut of 12 dB, an octave below', { kind1: kindOf('low cut'), freq1: 200, slope1: 0 }, 100, -12.3],
+  ['cut of 48 dB, at its corner', { kind1: kindOf('low cut'), freq1: 200, slope1: 3 }, 200, -3.01],
+  ['cut of 48 dB, an octave below', { kind1: kindOf('low cut'), freq1: 200, slope1: 3 }, 100, -48.2],
+  ['high cut of 24 dB, an octave above', { kind1: kindOf('high cut'), freq1: 500, slope1: 1 }, 1000, -24.1],
+  [
+    'two bands add up',
+    { kind1: kindOf('bell'), freq1: 1000, gain1: 6, kind8: kindOf('bell'), freq8: 1000, gain8: -2 },
+    1000,
+    4,
+  ],
+] as [string, Record<string, number>, number, number][])('equaliser: %s', (_, values, freq, wanted) => {
+  expect(Math.abs(response('equaliser', values, freq) - wanted)).toBeLessThan(0.15);
+});
+
+test('gain: decibels are decibels', () => {
+  for (const gain of [-60, -20, -6.02, 6]) expect(response('gain', { gain }, 500)).toBeCloseTo(gain, 3);
+});
+
+test('what rings on is below -90 dB after the tail that is told', () => {
+  for (const [response, freq, q] of [
+    ['bell', 60, 20],
+    ['low cut', 25, butterworth(4)[3]],
+    ['notch', 3000, 30],
+  ] as const) {
+    const section = new Float64Array(5);
+    biquad(response, RATE, freq, 12, q, section);
+    const tail = ringing(section);
+    const impulse = new Float32Array(tail + 4000);
+    impulse[0] = 1;
+    const kind1 = kindOf(response);
+    const out = through('equaliser', { kind1, freq1: freq, gain1: 12, q1: q, slope1: 0 }, impulse);
+    const most = out.subarray(tail).reduce((m, x) => Math.max(m, Math.abs(x)), 0);
+    expect([response, most < 10 ** (-88 / 20)]).toEqual([response, true]);
+    expect([response, tail < 2.5 * RATE]).toEqual([response, true]);
+  }
+});
+
+test('a value set by hand gets there in 5 ms, along a straight line; what is drawn is followed to the sample', () => {
+  const param = new Param(0, RATE);
+  expect(param.read(0, BLOCK)).toBe(false);
+  param.set(1, true);
+  const steps: number[] = [];
+  for (let at = 0; at < 3; at++) {
+    const moves = param.read(at * BLOCK, BLOCK);
+    for (let i = 0; i < BLOCK; i++) steps.push(moves ? param.line[i] : param.value);
+  }
+  expect(steps[0]).toBe(0);
+  expect(steps[120]).toBeCloseTo(0.5, 6);
+  expect(steps[240]).toBe(1);
+  // Turned back on the way, it goes on from where it is.
+  param.set(0, true);
+  param.read(0, 120);
+  param.set(1, true);
+  param.read(120, 1);
+  expect(param.line[0]).toBeCloseTo(0.5, 6);
+  param.follow([
+    { at: 1000, value: -10 },
+    { at: 2000, value: 10 },
+  ]);
+  for (const [at, value] of [
+    [0, -10],
+    [1000, -10],
+    [1250, -5],
+    [1999, 9.98],
+    [5000, 10],
+    [1500, 0],
+  ]) {
+    expect(param.read(at, 1)).toBe(true);
+    expect(param.line[0]).toBeCloseTo(value, 9);
+  }
+});
