@@ -86,6 +86,7 @@ test('what a record cannot be without is told from members of its lists', () => 
   const of = (table: TableName) => referencesOf(table, examples[table]).map((r) => [r.table, r.id, r.needed]);
   expect(of('cues')).toEqual([
     ['scenes', 6, true],
+    ['tracks', 17, true],
     ['sounds', 7, true],
   ]);
   expect(of('pulls')).toEqual([['sounds', 7, false]]);

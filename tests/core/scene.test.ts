@@ -28,6 +28,7 @@ import {
   writeOtio,
   type Cue,
   type Scene,
+  type Track,
 } from '@core/scene';
 import fc from 'fast-check';
 import { soundOf } from '../helpers/catalogue';
@@ -37,13 +38,6 @@ const RATE = 48000;
 
 function sceneOf(fps = '24', more: Partial<Scene> = {}): Scene {
   const r = frameRate(fps);
-  const tracks = ['Water', 'Winch', 'Boots', 'Air', 'Pier'].map((name, i) => ({
-    id: i + 1,
-    name,
-    gain: 0,
-    mute: false,
-    solo: false,
-  }));
   return {
     id: 5,
     name: 'Last Ferry',
@@ -51,10 +45,13 @@ function sceneOf(fps = '24', more: Partial<Scene> = {}): Scene {
     startFrame: fromTimecode(r.drop ? '01:00:00;00' : '01:00:00:00', r),
     sampleRate: RATE,
     length: RATE * 4,
-    tracks,
     ...more,
   };
 }
+
+const tracks: Track[] = ['Water', 'Winch', 'Boots', 'Air', 'Pier'].map((name, i) => ({
+  ...{ id: i + 1, sceneId: 5, order: i, name, gain: 0, mute: false, solo: false },
+}));
 
 function cueOf(more: Partial<Cue> = {}): Cue {
   return {
@@ -171,14 +168,13 @@ describe('cues', () => {
   });
 
   test('mute silences, solo silences all others, mute wins', () => {
-    const tracks = sceneOf().tracks.map((t) => ({ ...t }));
-    tracks[1].solo = true;
-    expect(tracks.map((t) => isHeard(t, tracks))).toEqual([false, true, false, false, false]);
-    tracks[1].mute = true;
-    const open = (own: Scene['tracks']) => [...planOf({ ...scene, tracks: own }, []).lines.values()].map((l) => l.open);
-    expect(open(tracks)).toEqual([false, false, false, false, false]);
-    const quiet = scene.tracks.map((t) => ({ ...t, gain: -3 }));
-    const plan = planOf({ ...scene, tracks: quiet }, [cueOf({ gain: -2 }), cueOf({ id: 9, mute: true })]);
+    const own = tracks.map((t) => ({ ...t }));
+    own[1].solo = true;
+    expect(own.map((t) => isHeard(t, own))).toEqual([false, true, false, false, false]);
+    own[1].mute = true;
+    expect([...planOf(own, []).lines.values()].map((l) => l.open)).toEqual([false, false, false, false, false]);
+    const quiet = tracks.map((t) => ({ ...t, gain: -3 }));
+    const plan = planOf(quiet, [cueOf({ gain: -2 }), cueOf({ id: 9, mute: true })]);
     expect([...plan.lines.values()].map((l) => l.gain)).toEqual([-3, -3, -3, -3, -3]);
     expect([...plan.clips].map(([id, { clip }]) => [id, clip.gain])).toEqual([[1, -2]]);
   });
@@ -195,7 +191,7 @@ describe('cues', () => {
     expect(cue).toMatchObject({ shape: shaped.marks.shape, fadeIn: 0.002, fadeOut: 0.5 });
     // Backward and twice as fast: what lies behind the anchor comes first.
     expect(spanOf(cue, RATE)).toEqual({ start: 96_000 - (48_000 - 1 - 9600) / 2, end: 96_000 + (9600 + 1 - 4800) / 2 });
-    const { clip } = planOf(sceneOf(), [{ ...cue, trackId: 1 }]).clips.get(4)!;
+    const { clip } = planOf(tracks, [{ ...cue, trackId: 1 }]).clips.get(4)!;
     expect(clip).toMatchObject({
       gain: 0,
       shape: { speed: 2, direction: 'backward', gain: -3, fade: 'soft', fadeOut: 0.5 },
@@ -222,7 +218,7 @@ describe('delivery', () => {
     ]);
     const scene = sceneOf();
     const made = (some: Cue[], own: Scene = scene) => {
-      const mixdown = new Mixdown(own, planOf(own, some), lengthOfScene(own, some), materials);
+      const mixdown = new Mixdown(own, planOf(tracks, some), lengthOfScene(own, some), materials);
       const steps: number[] = [];
       const parts: Uint8Array[] = [];
       for (let part = mixdown.next(); part; part = mixdown.next()) {
@@ -255,7 +251,7 @@ describe('delivery', () => {
 
   test('edit lists read back to the frames they were written from', () => {
     const scene = sceneOf();
-    const lists = writeEdls(scene, cues, fileOf);
+    const lists = writeEdls(scene, tracks, cues, fileOf);
     expect(lists.map((l) => l.tracks)).toEqual([
       [1, 4],
       [5, 5],
@@ -278,7 +274,7 @@ describe('delivery', () => {
 
   test('timelines read back to the samples they were written from, overlaps on lanes of their own', () => {
     const scene = sceneOf();
-    const { name, clips } = readOtio(writeOtio(scene, cues, fileOf));
+    const { name, clips } = readOtio(writeOtio(scene, tracks, cues, fileOf));
     expect(name).toBe('Last Ferry');
     expect(clips.map((c) => [c.track, c.start])).toEqual([
       ['Water', 0],

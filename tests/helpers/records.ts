@@ -38,11 +38,13 @@ export const examples: Record<TableName, { id: number }> = {
   scenes: {
     ...{ id: 6, name: 'Ferry', fps: '24', startFrame: 86_400, sampleRate: 48_000, length: 48_000 },
     picture: { rootId: 2, path: 'a.webm', name: 'a', frames: 9 },
-    tracks: [{ id: 1, name: 'Steps', gain: 0, mute: false, solo: true }],
     loop: { start: 1, end: 2 },
   } as never,
+  tracks: {
+    ...{ id: 17, sceneId: 6, order: 0, name: 'Steps', gain: 0, mute: false, solo: true, place: -0.5, locked: true },
+  } as never,
   cues: {
-    ...{ id: 8, sceneId: 6, trackId: 1, soundId: 7, name: 'step', at: 100, anchor: 3, start: 0, end: 900 },
+    ...{ id: 8, sceneId: 6, trackId: 17, soundId: 7, name: 'step', at: 100, anchor: 3, start: 0, end: 900 },
     ...{ rate: 48_000, gain: -2, mute: false, fadeIn: 0, fadeOut: 0.1, shape: { speed: 2, channels: 'mono' } },
   } as never,
   problems: { id: 9, rootId: 2, path: 'b.wav', reason: 'empty', at: 4, size: 0, modified: 3, again: true } as never,

@@ -343,6 +343,33 @@ describe('backups', () => {
     return new Blob([new Uint8Array(gzipSync(`${body}${end}\n`))]);
   }
 
+  test('of the time when tracks were listed in their scenes bring scenes, tracks and cues', async () => {
+    await fill();
+    const { id: soundId } = raw(5, 'a.wav');
+    const old = await resigned(await desk.labeller.writeBackup(silent), (lines) => [
+      lines[0].replace('"version":3', '"version":2'),
+      ...lines.slice(1),
+      JSON.stringify({
+        table: 'scenes',
+        record: {
+          ...(examples.scenes as object),
+          tracks: ['Steps', 'Water'].map((name, i) => ({ id: i + 1, name, gain: -i, mute: false, solo: i === 0 })),
+        },
+      }),
+      JSON.stringify({ table: 'cues', record: { ...(examples.cues as object), trackId: 2, soundId } }),
+    ]);
+    const { leftOut } = await desk.labeller.readBackup(old, silent);
+    expect(leftOut.reasons).toEqual([]);
+    await desk.labeller.restore(['scenes', 'tracks', 'cues'], false, 'Restore', silent);
+    const tracks = (await desk.catalogue.all('tracks')) as { id: number; name: string; order: number }[];
+    expect(tracks.map((t) => [t.order, t.name])).toEqual([
+      [0, 'Steps'],
+      [1, 'Water'],
+    ]);
+    expect(await desk.catalogue.all('cues')).toMatchObject([{ trackId: tracks[1].id }]);
+    expect(Object.keys((await desk.catalogue.all('scenes'))[0] as object)).not.toContain('tracks');
+  });
+
   test('with right checksums and wrong records leave those out, say why, and bring back the others', async () => {
     await fill();
     const backup = await desk.labeller.writeBackup(silent);
@@ -419,7 +446,7 @@ describe('backups', () => {
       [new Blob([bytes.slice(0, bytes.length >> 1)]), /cannot be used/],
       [again(text.split('\n').slice(0, -2).join('\n') + '\n'), /cut off/],
       [again(text.replace('Yard', 'Yord')), /altered/],
-      [again(text.replace('"version":2', '"version":9')), /newer version \(9/],
+      [again(text.replace('"version":3', '"version":9')), /newer version \(9/],
       [again(text.replace('"table":"tags"', '"table":"nosuch"')), /altered/],
       [new Blob(['plain text']), /cannot be used/],
       [again('{"format":"other","version":1}\n'), /the head is not as expected/],

@@ -214,10 +214,12 @@ test('the mixer mixes what it can reach and names what it cannot', async () => {
     startFrame: 0,
     sampleRate: 48000,
     length: 48000,
-    tracks: [{ id: 1, name: 'T', gain: 0, mute: false, solo: false }],
   };
+  const tracks = [{ id: 1, sceneId: 1, order: 0, name: 'T', gain: 0, mute: false, solo: false }];
   const shares: number[] = [];
-  const answer = await new Mixer().mix(scene, [cue, { ...cue, id: 2, soundId: 9 }], [hit, gone], (s) => shares.push(s));
+  const answer = await new Mixer().mix(scene, tracks, [cue, { ...cue, id: 2, soundId: 9 }], [hit, gone], (s) =>
+    shares.push(s),
+  );
   expect(answer.missing).toEqual([{ name: 'gone.wav', reason: 'gone.wav is not in “Tapes” any more.' }]);
   const bytes = new Uint8Array(await answer.wav.arrayBuffer());
   const file = await readAudioFile(memorySource(bytes));

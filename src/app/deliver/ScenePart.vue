@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { nameOf, type Sound } from '@core/library';
 import { toDb } from '@core/audio';
-import { credits, creditsCsv, lengthOfScene, sampleToFrame, timecodeAt, writeEdls, writeOtio, type CreditLine, type Cue } from '@core/scene';
+import { credits, creditsCsv, lengthOfScene, sampleToFrame, timecodeAt, writeEdls, writeOtio, type CreditLine, type Cue, type Track } from '@core/scene';
 import { startMixer, type MixAnswer } from '@platform/index';
 import { Alert, Button, Progress, Table } from 'ant-design-vue';
 import { proxy } from 'comlink';
@@ -57,10 +57,11 @@ async function mix(): Promise<void> {
     };
   });
   try {
-    const plain = JSON.parse(JSON.stringify({ s, cues: scene.cues })) as { s: typeof s; cues: Cue[] };
+    const plain = JSON.parse(JSON.stringify({ s, tracks: scene.tracks, cues: scene.cues })) as { s: typeof s; tracks: Track[]; cues: Cue[] };
     const items = (await scene.itemsOf(scene.cues)).map((i) => ({ sound: { ...i.sound }, root: { ...i.root } }));
     const made = mixer.mix(
       plain.s,
+      plain.tracks,
       plain.cues,
       items,
       proxy((share: number) => void (progress.value = share)),
@@ -79,14 +80,14 @@ async function mix(): Promise<void> {
 
 function edl(): void {
   if (!scene.current) return;
-  for (const { tracks, text } of writeEdls(scene.current, scene.cues, fileOf)) {
-    const part = scene.current.tracks.length > 4 ? ` tracks ${tracks[0]}-${tracks[1]}` : '';
+  for (const { tracks, text } of writeEdls(scene.current, scene.tracks, scene.cues, fileOf)) {
+    const part = scene.tracks.length > 4 ? ` tracks ${tracks[0]}-${tracks[1]}` : '';
     save(text, 'text/plain', `${fileName.value}${part}.edl`);
   }
 }
 
 function otio(): void {
-  if (scene.current) save(writeOtio(scene.current, scene.cues, fileOf), 'application/json', `${fileName.value}.otio`);
+  if (scene.current) save(writeOtio(scene.current, scene.tracks, scene.cues, fileOf), 'application/json', `${fileName.value}.otio`);
 }
 
 function csv(): void {
@@ -119,7 +120,7 @@ const columns = [
     <template v-else>
       <h1>{{ scene.current.name }}</h1>
       <p class="mute facts">
-        {{ things(scene.cues.length, 'cue') }} on {{ things(scene.current.tracks.length, 'track') }},
+        {{ things(scene.cues.length, 'cue') }} on {{ things(scene.tracks.length, 'track') }},
         <span class="mono">{{ timecodeAt(scene.current, 0) }}</span> to <span class="mono">{{ end }}</span> at {{ scene.current.fps }} frames a second
       </p>
       <Alert v-if="away.length > 0" class="told" type="warning" show-icon>
@@ -143,7 +144,7 @@ const columns = [
           <div>
             <strong>Edit list</strong>
             <span class="mute"
-              >CMX 3600, an event for each cue, {{ scene.current.tracks.length > 4 ? 'a list for each four tracks' : 'a channel for each track' }}</span
+              >CMX 3600, an event for each cue, {{ scene.tracks.length > 4 ? 'a list for each four tracks' : 'a channel for each track' }}</span
             >
           </div>
           <Button @click="edl">Save the edit list</Button>

@@ -29,6 +29,7 @@ const labelled: Record<string, string> = {
   tags: 'Tags',
   pulls: 'Pulls and the tray',
   scenes: 'Scenes',
+  tracks: 'Tracks',
   cues: 'Cues',
   stamps: 'Stamps',
   recipes: 'Recipes',

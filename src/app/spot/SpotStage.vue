@@ -53,7 +53,7 @@ function toCue(direction: 1 | -1): void {
 }
 
 function trackBy(by: number): void {
-  const tracks = scene.current?.tracks ?? [];
+  const tracks = scene.tracks;
   const at = tracks.findIndex((t) => t.id === scene.track?.id);
   const next = tracks[Math.max(0, Math.min(tracks.length - 1, at + by))];
   if (next) scene.trackId = next.id;

@@ -109,7 +109,7 @@ useCommands('The view', [
       <div class="ruler" />
       <div class="film mute">Picture</div>
       <div
-        v-for="track in scene.current?.tracks ?? []"
+        v-for="track in scene.tracks"
         :key="track.id"
         class="track"
         :class="{ here: track.id === scene.track?.id }"
@@ -127,7 +127,7 @@ useCommands('The view', [
           :precision="1"
           :aria-label="`Gain of ${track.name}, dB`"
           class="gain mono"
-          @set="(gain) => scene.editTrack(track.id, `Gain of ${track.name}`, { gain })"
+          @set="(gain) => scene.editTrack(track, `Gain of ${track.name}`, { gain })"
         />
         <LetterToggle
           v-for="(tone, part) in switches"
@@ -138,7 +138,7 @@ useCommands('The view', [
           :label="`${part === 'solo' ? 'Solo' : 'Mute'} ${track.name}`"
           :tone="tone"
           :on="track[part]"
-          @toggle="scene.editTrack(track.id, `${part === 'solo' ? 'Solo' : 'Mute'} ${track.name}`, { [part]: !track[part] })"
+          @toggle="scene.editTrack(track, `${part === 'solo' ? 'Solo' : 'Mute'} ${track.name}`, { [part]: !track[part] })"
         />
       </div>
       <Button type="text" size="small" class="more" @click="scene.addTrack()">Add a track</Button>
@@ -151,7 +151,7 @@ useCommands('The view', [
         <FilmStrip :from="from" :pixels-per-sample="perSample" :width="width" :height="34" />
       </div>
       <div
-        v-for="track in scene.current?.tracks ?? []"
+        v-for="track in scene.tracks"
         :key="track.id"
         class="track lane"
         role="group"

@@ -2,11 +2,12 @@ import type { Change, Patch, Sound } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
 import type { ProjectFile } from '@core/schemas';
 import { checked, validators } from '@core/schemas';
-import type { Cue, PictureRef, Scene } from '@core/scene';
+import type { Cue, PictureRef, Scene, Track } from '@core/scene';
 import {
   frameRate,
   frameToSample,
   fromTimecode,
+  inOrder,
   nearestRate,
   placeCue,
   planOf,
@@ -39,6 +40,7 @@ export const useScene = defineStore('scene', () => {
   const audition = useAudition();
   const intake = useIntake();
   const scenes = shallowRef<Scene[]>([]);
+  const allTracks = shallowRef<Track[]>([]);
   const cues = shallowRef<Cue[]>([]);
   const currentId = useLocalStorage('scene', 0);
   const trackId = useLocalStorage('track', 0);
@@ -48,6 +50,7 @@ export const useScene = defineStore('scene', () => {
 
   const current = computed(() => scenes.value.find((s) => s.id === currentId.value) ?? scenes.value[0]);
   const rate = computed(() => frameRate(current.value?.fps ?? '24'));
+  const tracks = computed(() => inOrder(allTracks.value.filter((t) => t.sceneId === current.value?.id)));
   const own = computed(() => cues.value.filter((c) => c.sceneId === current.value?.id));
   /** The cues as they are heard now: with the sound that is being tried. */
   const heard = computed(() => {
@@ -55,7 +58,7 @@ export const useScene = defineStore('scene', () => {
     return t ? own.value.map((c) => (c.id === t.cueId ? { ...c, ...takeOf(t.sound) } : c)) : own.value;
   });
   const cue = computed(() => own.value.find((c) => c.id === cueId.value));
-  const track = computed(() => current.value?.tracks.find((t) => t.id === trackId.value) ?? current.value?.tracks[0]);
+  const track = computed(() => tracks.value.find((t) => t.id === trackId.value) ?? tracks.value[0]);
   const frames = computed(() =>
     current.value ? Math.ceil((current.value.length * rate.value.num) / (rate.value.den * RATE)) : 0,
   );
@@ -66,19 +69,20 @@ export const useScene = defineStore('scene', () => {
   const scope = computed(() => (current.value ? `scene ${current.value.id}` : 'library'));
   const edit = (label: string, changes: (Change | undefined)[]) =>
     library.edit(label, changes, true, undefined, scope.value);
-  const patch = (label: string, table: 'scenes' | 'cues', row: { id: number }, after: Patch) =>
+  const patch = (label: string, table: 'scenes' | 'tracks' | 'cues', row: { id: number }, after: Patch) =>
     library.patch(label, table, row, after, true, scope.value);
 
   async function load(): Promise<void> {
-    const [s, c] = await Promise.all([catalogue.all('scenes'), catalogue.all('cues')]);
+    const [s, t, c] = await Promise.all([catalogue.all('scenes'), catalogue.all('tracks'), catalogue.all('cues')]);
     scenes.value = s as Scene[];
+    allTracks.value = t as Track[];
     cues.value = c as Cue[];
   }
 
   async function open(): Promise<void> {
     await load();
     library.onChange((tables) => {
-      if (tables.includes('scenes') || tables.includes('cues')) void load();
+      if (tables.some((t) => t === 'scenes' || t === 'tracks' || t === 'cues')) void load();
     });
     opened.value = true;
   }
@@ -90,10 +94,10 @@ export const useScene = defineStore('scene', () => {
 
   const sendMix = useDebounceFn(async () => {
     if (!current.value) return;
-    await audition.setScene(planOf(current.value, heard.value), await itemsOf(heard.value));
+    await audition.setScene(planOf(tracks.value, heard.value), await itemsOf(heard.value));
   }, 20);
   let used = false;
-  watch([current, heard], () => used && void sendMix());
+  watch([current, tracks, heard], () => used && void sendMix());
   watch(current, (scene) => (audition.forScene = scene?.id), { immediate: true });
 
   /** Loads the scene's sounds into the engine; until a scene is looked at this is not done. */
@@ -102,18 +106,22 @@ export const useScene = defineStore('scene', () => {
     void sendMix();
   }
 
+  /** Tracks of a scene that is being made. */
+  async function newTracks(sceneId: number, wanted: readonly { name: string; gain: number }[]): Promise<Track[]> {
+    const ids = await catalogue.newIds('tracks', wanted.length);
+    return wanted.map((t, i) => ({ id: ids[i], sceneId, order: i, name: t.name, gain: t.gain, mute: false, solo: false }));
+  }
+
   /** Makes an empty scene. */
   async function create(name: string, picture?: PictureRef, fps = '24', start = '01:00:00:00'): Promise<Scene> {
     const [id] = await catalogue.newIds('scenes', 1);
     const r = frameRate(fps);
     const length = frameToSample(picture?.frames ?? r.nominal * 60, r, RATE);
-    const tracks = ['Backgrounds', 'Effects', 'Steps'].map((n, i) => ({
-      id: i + 1,
-      name: n,
-      gain: 0,
-      mute: false,
-      solo: false,
-    }));
+    const names = ['Backgrounds', 'Effects', 'Steps'];
+    const lines = await newTracks(
+      id,
+      names.map((n) => ({ name: n, gain: 0 })),
+    );
     const scene: Scene = {
       id,
       name,
@@ -122,9 +130,10 @@ export const useScene = defineStore('scene', () => {
       sampleRate: RATE,
       picture,
       length,
-      tracks,
     };
-    await library.edit(`Make the scene ${name}`, [{ table: 'scenes', id, after: { ...scene } }]);
+    const made = lines.map((t): Change => ({ table: 'tracks', id: t.id, after: { ...t } }));
+    await library.edit(`Make the scene ${name}`, [{ table: 'scenes', id, after: { ...scene } }, ...made]);
+    await load();
     currentId.value = id;
     return scene;
   }
@@ -181,7 +190,8 @@ export const useScene = defineStore('scene', () => {
     if (!chosen) return tell.info('Choose a sound first: its anchor will land on the playhead');
     const [sound = chosen] = await intake.ensureMeasured([chosen]);
     const scene = current.value ?? (await create('Untitled scene'));
-    const onto = track.value ?? scene.tracks[0];
+    const onto = track.value ?? (await addTrack());
+    if (!onto) return;
     const [id] = await catalogue.newIds('cues', 1);
     const at = frameToSample(frame.value, frameRate(scene.fps), RATE);
     // Selected before it is there: whoever sees the new cue may already ask for its alternates.
@@ -205,17 +215,18 @@ export const useScene = defineStore('scene', () => {
     void edit(`Remove ${of.name}`, [{ table: 'cues', id: of.id, before: { ...of } }]);
   }
 
-  function editTrack(id: number, label: string, after: Partial<Scene['tracks'][number]>): void {
-    if (!current.value) return;
-    const tracks = current.value.tracks.map((t) => (t.id === id ? { ...t, ...after } : t));
-    void patch(label, 'scenes', current.value, { tracks });
+  function editTrack(of: Track, label: string, after: Partial<Track>): void {
+    void patch(label, 'tracks', of, after);
   }
 
-  function addTrack(): void {
-    if (!current.value) return;
-    const id = Math.max(0, ...current.value.tracks.map((t) => t.id)) + 1;
-    const tracks = [...current.value.tracks, { id, name: `Track ${id}`, gain: 0, mute: false, solo: false }];
-    void patch('Add a track', 'scenes', current.value, { tracks });
+  async function addTrack(): Promise<Track | undefined> {
+    const scene = current.value;
+    if (!scene) return undefined;
+    const [made] = await newTracks(scene.id, [{ name: `Track ${tracks.value.length + 1}`, gain: 0 }]);
+    made.order = Math.max(-1, ...tracks.value.map((t) => t.order)) + 1;
+    if (!(await edit('Add a track', [{ table: 'tracks', id: made.id, after: { ...made } }]))) return undefined;
+    await load();
+    return made;
   }
 
   /** Hears another sound in the selected cue's place; the anchor stays where it is. */
@@ -291,7 +302,8 @@ export const useScene = defineStore('scene', () => {
       const root = library.roots.find((x) => x.name === s.picture?.root);
       const picture = s.picture &&
         root && { rootId: root.id, path: s.picture.path, name: s.picture.name, frames: s.picture.frames };
-      const tracks = s.tracks.map((t, i) => ({ id: i + 1, name: t.name, gain: t.gain, mute: false, solo: false }));
+      const lines = await newTracks(id, s.tracks);
+      for (const t of lines) changes.push({ table: 'tracks', id: t.id, after: { ...t } });
       const at = (frameNumber: number) => frameToSample(frameNumber, r, RATE);
       const loop = s.loop && { start: at(s.loop.start), end: at(s.loop.end) };
       const scene: Scene = {
@@ -302,14 +314,13 @@ export const useScene = defineStore('scene', () => {
         sampleRate: RATE,
         picture,
         length: at(s.picture?.frames ?? r.nominal * 60),
-        tracks,
         loop,
       };
       changes.push({ table: 'scenes', id, after: { ...scene } });
       const cueIds = await catalogue.newIds('cues', s.cues.length);
       s.cues.forEach((c, i) => {
         const sound = find(c);
-        const onto = tracks.find((t) => t.name === c.track);
+        const onto = lines.find((t) => t.name === c.track);
         if (!sound || !onto) return;
         const change = placeCue(cueIds[i], scene, onto.id, sound, at(c.frame));
         changes.push({ ...change, after: { ...change.after, gain: c.gain ?? 0 } });
@@ -323,6 +334,7 @@ export const useScene = defineStore('scene', () => {
     scope,
     current,
     rate,
+    tracks,
     cues: own,
     heard,
     cue,

@@ -2,7 +2,7 @@ import type { Change, TableName } from './edits';
 import { differences } from './edits';
 
 /** The version of the backup's format that is written; older ones are read. */
-export const BACKUP_VERSION = 2;
+export const BACKUP_VERSION = 3;
 
 /** Tables that a backup holds, in the order in which they are written. */
 export const backedUp: readonly TableName[] = [
@@ -12,6 +12,7 @@ export const backedUp: readonly TableName[] = [
   'tags',
   'pulls',
   'scenes',
+  'tracks',
   'cues',
   'stamps',
   'recipes',

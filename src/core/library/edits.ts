@@ -6,6 +6,7 @@ export type TableName =
   | 'tags'
   | 'pulls'
   | 'scenes'
+  | 'tracks'
   | 'cues'
   | 'problems'
   | 'stamps'

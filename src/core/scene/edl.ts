@@ -1,4 +1,4 @@
-import type { Cue, Scene } from './scene';
+import type { Cue, Scene, Track } from './scene';
 import { spanOf } from './scene';
 import type { FrameRate } from './timecode';
 import { frameRate, fromTimecode, sampleToFrame, toTimecode } from './timecode';
@@ -42,18 +42,19 @@ function eventLines(e: EdlEvent, rate: FrameRate): string[] {
 /**
  * Writes CMX 3600 edit lists: one for each four tracks, one event per cue. Times are whole frames; an event starts on the
  * frame in which the cue starts, and lasts at least one.
- * @param fileOf the path of a cue's sound
+ * @param all tracks in their order; @param fileOf the path of a cue's sound
  * @returns for each list the numbers of its tracks (from 1) and its text
  */
 export function writeEdls(
   scene: Scene,
+  all: readonly Track[],
   cues: readonly Cue[],
   fileOf: (cue: Cue) => string,
 ): { tracks: [number, number]; text: string }[] {
   const rate = frameRate(scene.fps);
   const lists: { tracks: [number, number]; text: string }[] = [];
-  for (let first = 0; first < scene.tracks.length; first += CHANNELS) {
-    const tracks = scene.tracks.slice(first, first + CHANNELS);
+  for (let first = 0; first < all.length; first += CHANNELS) {
+    const tracks = all.slice(first, first + CHANNELS);
     const events = cues
       .flatMap((cue) => {
         const channel = tracks.findIndex((t) => t.id === cue.trackId) + 1;

@@ -1,6 +1,7 @@
 /** Scenes: timecode, tracks and cues, edit lists, timelines, credits and the mix. */
 export * from './timecode';
 export * from './scene';
+export { upgradedChanges, upgradedCue, upgradedScene } from './upgrade';
 export * from './alternates';
 export * from './edl';
 export * from './otio';

@@ -1,5 +1,5 @@
 import { checkedFile, validators } from '@core/schemas';
-import type { Cue, Scene } from './scene';
+import type { Cue, Scene, Track } from './scene';
 import { spanOf, timeReference } from './scene';
 
 type Json = Record<string, unknown>;
@@ -60,11 +60,16 @@ function clip(cue: Cue, scene: Scene, fileOf: (cue: Cue) => string): Json {
 
 /**
  * Writes an OpenTimelineIO timeline (JSON): a track per track and lane, gaps between clips, all times in samples.
- * @param fileOf the path or URL of a cue's sound
+ * @param all tracks in their order; @param fileOf the path or URL of a cue's sound
  */
-export function writeOtio(scene: Scene, cues: readonly Cue[], fileOf: (cue: Cue) => string): string {
+export function writeOtio(
+  scene: Scene,
+  all: readonly Track[],
+  cues: readonly Cue[],
+  fileOf: (cue: Cue) => string,
+): string {
   const rate = scene.sampleRate;
-  const tracks = scene.tracks.flatMap((track) => {
+  const tracks = all.flatMap((track) => {
     const own = lanes(
       cues.filter((c) => c.trackId === track.id),
       scene,

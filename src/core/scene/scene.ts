@@ -7,12 +7,23 @@ import { frameRate, frameToSample, toTimecode } from './timecode';
 /** A line of cues that share a gain. */
 export interface Track {
   id: number;
+  sceneId: number;
+  /** Those of a scene stand by this, then by id. */
+  order: number;
   name: string;
   /** dB */
   gain: number;
   mute: boolean;
   solo: boolean;
+  /** From left, -1, to right, 1; the middle when absent. */
+  place?: number;
+  /** Its cues stay as they are. */
+  locked?: boolean;
 }
+
+/** Tracks of a scene in their order. */
+export const inOrder = (tracks: readonly Track[]): Track[] =>
+  [...tracks].sort((a, b) => a.order - b.order || a.id - b.id);
 
 /** Where the picture of a scene lies. */
 export interface PictureRef {
@@ -34,7 +45,6 @@ export interface Scene {
   picture?: PictureRef;
   /** Samples; at least as long as the picture. */
   length: number;
-  tracks: Track[];
   /** In and out of the loop, samples. */
   loop?: { start: number; end: number };
 }
@@ -123,11 +133,11 @@ export function isHeard(track: Track, tracks: readonly Track[]): boolean {
 }
 
 /** What the engine has to play: tracks that flow into the main line, and the cues on them that are heard, by their ids. */
-export function planOf(scene: Scene, cues: readonly Cue[]): GraphPlan {
+export function planOf(tracks: readonly Track[], cues: readonly Cue[]): GraphPlan {
   const lines = new Map<number, Line>();
-  for (const track of scene.tracks) {
-    const { id, gain } = track;
-    lines.set(id, { id, gain, place: 0, open: isHeard(track, scene.tracks), inserts: [] });
+  for (const track of tracks) {
+    const { id, gain, place = 0 } = track;
+    lines.set(id, { id, gain, place, open: isHeard(track, tracks), inserts: [] });
   }
   const clips = new Map<number, { line: number; clip: Clip }>();
   for (const cue of cues)

@@ -84,7 +84,9 @@ export function referencesOf(table: TableName, record: object): Reference[] {
     case 'pulls':
       return many('sounds', 'soundIds', row.soundIds);
     case 'cues':
-      return [one('scenes', 'sceneId'), one('sounds', 'soundId')];
+      return [one('scenes', 'sceneId'), one('tracks', 'trackId'), one('sounds', 'soundId')];
+    case 'tracks':
+      return [one('scenes', 'sceneId')];
     case 'intakes':
     case 'problems':
       return [one('roots', 'rootId')];
@@ -107,10 +109,9 @@ const replacements: Record<string, unknown> = {
   synonyms: [],
   values: {},
   steps: [],
-  tracks: [],
   marks: { anchor: -1 },
 };
-const numbers = new Set(['size', 'modified', 'added', 'created', 'started', 'intakeId', 'gain', 'fadeIn', 'fadeOut']);
+const numbers = new Set(['order', 'size', 'modified', 'added', 'created', 'started', 'intakeId', 'gain', 'fadeIn', 'fadeOut']);
 
 /**
  * Mends a record as far as that can be: what is wrong is taken out, or replaced by nothing where something has to stand.

@@ -139,7 +139,13 @@ const problem = closed(
   },
   ['size', 'modified', 'again', 'folder'],
 );
-const track = closed({ id: { type: 'integer', minimum: 0 }, name: text, gain: number, mute: flag, solo: flag });
+const track = closed(
+  {
+    ...{ id, sceneId: id, order: number, name: text, gain: number, mute: flag, solo: flag },
+    ...{ place: { type: 'number', minimum: -1, maximum: 1 }, locked: flag },
+  },
+  ['place', 'locked'],
+);
 const scene = closed(
   {
     id,
@@ -149,14 +155,13 @@ const scene = closed(
     sampleRate: { type: 'number', exclusiveMinimum: 0, maximum: 10_000_000 },
     picture: closed({ rootId: id, path: { type: 'string', maxLength: 65_536 }, name: text, frames: count }),
     length: { type: 'number', minimum: 0 },
-    tracks: { type: 'array', items: track, maxItems: 10_000 },
     loop: closed({ start: { type: 'number', minimum: 0 }, end: { type: 'number', minimum: 0 } }),
   },
   ['picture', 'loop'],
 );
 const cue = closed(
   {
-    ...{ id, sceneId: id, trackId: { type: 'integer', minimum: 0 }, soundId: id, name: text },
+    ...{ id, sceneId: id, trackId: id, soundId: id, name: text },
     ...{ at: number, anchor: number, start: number, end: number },
     rate: { type: 'number', exclusiveMinimum: 0, maximum: 10_000_000 },
     ...{ gain: number, mute: flag, fadeIn: { type: 'number', minimum: 0 }, fadeOut: { type: 'number', minimum: 0 } },
@@ -179,6 +184,7 @@ const tables: Record<TableName, object> = {
   tags: closed({ id, name }),
   pulls: pull,
   scenes: scene,
+  tracks: track,
   cues: cue,
   problems: problem,
   stamps: stamp,

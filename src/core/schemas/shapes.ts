@@ -277,7 +277,7 @@ export const schemas = {
   }),
   backupHead: closed({
     format: { const: 'cormorant-backup' },
-    version: { enum: [1, 2] },
+    version: { enum: [1, 2, 3] },
     made: { type: 'number' },
     counts: { type: 'object', additionalProperties: count },
   }),

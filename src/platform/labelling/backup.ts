@@ -1,3 +1,4 @@
+import { upgradedCue, upgradedScene, type Cue } from '@core/scene';
 import {
   BACKUP_VERSION,
   backedUp,
@@ -29,6 +30,9 @@ export interface BackupFacts {
   tables: TableDifference[];
   leftOut: LeftOut;
 }
+
+/** The version since which tracks are records of their own. */
+const TRACKS = 3;
 
 type Records = Map<TableName, Map<number, { id: number }>>;
 
@@ -145,10 +149,18 @@ async function readBackup(
     const { table, record, gone } = data as BackupLine;
     const list = records.get(table)!;
     if (gone !== undefined) return void list.delete(gone);
+    const put = (of: TableName, named: { id: number }) => {
+      const fault = recordFault(of, named);
+      if (fault) faults.add(`line ${at}: ${faultInWords(of, named, fault)}`);
+      else records.get(of)!.set(named.id, named);
+    };
     const named = renamedRecord(table, record!);
-    const fault = recordFault(table, named);
-    if (fault) faults.add(`line ${at}: ${faultInWords(table, named, fault)}`);
-    else list.set(named.id, named);
+    if (head!.version >= TRACKS) return put(table, named);
+    if (table === 'cues') return put(table, upgradedCue(named as never as Cue, (named as never as Cue).sceneId));
+    if (table !== 'scenes') return put(table, named);
+    const { scene, tracks } = upgradedScene(named as never);
+    put(table, scene);
+    for (const track of tracks) put('tracks', track);
   };
   try {
     const unpacked = file

@@ -1,5 +1,5 @@
 import { CHUNK, Material, type MaterialSpan } from '@core/engine';
-import { lengthOfScene, Mixdown, planOf, type Cue, type Scene } from '@core/scene';
+import { lengthOfScene, Mixdown, planOf, type Cue, type Scene, type Track } from '@core/scene';
 import { materialId, type Loadable } from '../audio/loader';
 import { openSound, type SoundReader } from '../audio/reader';
 import { loadablePlan } from '../audio/scene-items';
@@ -51,12 +51,13 @@ export class Mixer {
    */
   async mix(
     scene: Scene,
+    tracks: Track[],
     cues: Cue[],
     sounds: Loadable[],
     progress: (share: number) => void,
     date = new Date(),
   ): Promise<MixAnswer> {
-    const { plan, items } = loadablePlan(planOf(scene, cues), sounds, new StretchedIds());
+    const { plan, items } = loadablePlan(planOf(tracks, cues), sounds, new StretchedIds());
     const materials = new Map<number, Material>();
     const fed = new Map<number, Fed>();
     const missing = new Map<number, MixAnswer['missing'][number]>();

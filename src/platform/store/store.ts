@@ -4,7 +4,7 @@ import { renamedRecord } from '@core/library';
 import type { ExpectedFile } from '@core/schemas';
 import type { Recipe, ShortName } from '@core/naming';
 import type { OwnCategory, SuggestedAnchor } from '@core/suggest';
-import type { Cue, Scene } from '@core/scene';
+import { upgradedChanges, upgradedCue, upgradedScene, type Cue, type Scene, type Track } from '@core/scene';
 import Dexie, { type EntityTable, type PromiseExtended, type Table } from 'dexie';
 import { isNoRoom, Room } from './room';
 
@@ -177,6 +177,7 @@ export class Store extends Dexie {
   tags!: EntityTable<Tag, 'id'>;
   pulls!: EntityTable<Pull, 'id'>;
   scenes!: EntityTable<Scene, 'id'>;
+  tracks!: EntityTable<Track, 'id'>;
   cues!: EntityTable<Cue, 'id'>;
   problems!: EntityTable<Problem, 'id'>;
   stamps!: EntityTable<Stamp, 'id'>;
@@ -317,6 +318,34 @@ const versions: { stores: Record<string, string>; upgrade?: Parameters<ReturnTyp
     { stores: {}, upgrade: (transaction) => transaction.table('facts').clear() },
     // Files that were written.
     { stores: { writes: '++id, job, state' } },
+    // Tracks as records; what was done to their lists can still be taken back.
+    {
+      stores: { tracks: 'id, sceneId' },
+      upgrade: async (transaction) => {
+        const scenes = (await transaction.table('scenes').toArray()) as { id: number }[];
+        const upgraded = scenes.map(upgradedScene);
+        await transaction.table('scenes').bulkPut(upgraded.map((u) => u.scene));
+        await transaction.table('tracks').bulkPut(upgraded.flatMap((u) => u.tracks));
+        const cues = (await transaction.table('cues').toArray()) as { id: number; sceneId: number; trackId: number }[];
+        await transaction.table('cues').bulkPut(cues.map((c) => upgradedCue(c, c.sceneId)));
+        const steps = (await transaction.table('steps').where('seq').above(0).toArray()) as StepRecord[];
+        const concerned = steps.filter((s) => s.table === 'scenes' || s.table === 'cues');
+        const sceneOf = new Map(cues.map((c) => [c.id, c.sceneId]));
+        for (const { changes } of concerned)
+          for (const { table, id, before, after } of changes)
+            if (table === 'cues')
+              sceneOf.set(id, ((before ?? after)?.sceneId as number | undefined) ?? sceneOf.get(id)!);
+        for (const seq of new Set(concerned.map((s) => s.seq))) {
+          const own = steps.filter((s) => s.seq === seq).sort((a, b) => a.block - b.block);
+          const changes = upgradedChanges(
+            own.flatMap((s) => s.changes),
+            (id) => sceneOf.get(id),
+          );
+          await transaction.table('steps').where('seq').equals(seq).delete();
+          await transaction.table('steps').bulkPut(stepsOf(seq, changes));
+        }
+      },
+    },
   ];
 
 /** Changes in one block; small enough to read one for one sound, large enough that a great edit has few. */
