@@ -15,6 +15,7 @@ const core = {
   effects: ['audio'],
   engine: ['generated', 'audio', 'effects'],
   synth: ['files', 'audio'],
+  timeline: ['audio', 'scene'],
   scene: ['files', 'audio', 'library', 'naming', 'schemas', 'engine'],
 };
 const platform = {

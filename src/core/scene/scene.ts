@@ -71,6 +71,8 @@ export interface Cue {
   fadeOut: number;
   /** What else is done to the sound, as it was auditioned; its gain is beside that of the cue, and the fades are the cue’s. */
   shape?: Partial<Shape>;
+  /** It stays as it is. */
+  locked?: boolean;
 }
 
 /** What a sound plays, how, and where its anchor is, as a cue takes it over: what was auditioned is what is spotted. */
@@ -132,6 +134,16 @@ export function isHeard(track: Track, tracks: readonly Track[]): boolean {
   return !track.mute && (track.solo || !tracks.some((t) => t.solo));
 }
 
+/** Clips of cues that were asked for before: what has not changed is the same, and is seen to be at a glance. */
+const clips = new WeakMap<Cue, { line: number; clip: Clip }>();
+function lineClip(cue: Cue): { line: number; clip: Clip } {
+  const known = clips.get(cue);
+  if (known) return known;
+  const made = { line: cue.trackId, clip: clipOf(cue) };
+  clips.set(cue, made);
+  return made;
+}
+
 /** What the engine has to play: tracks that flow into the main line, and the cues on them that are heard, by their ids. */
 export function planOf(tracks: readonly Track[], cues: readonly Cue[]): GraphPlan {
   const lines = new Map<number, Line>();
@@ -139,10 +151,9 @@ export function planOf(tracks: readonly Track[], cues: readonly Cue[]): GraphPla
     const { id, gain, place = 0 } = track;
     lines.set(id, { id, gain, place, open: isHeard(track, tracks), inserts: [] });
   }
-  const clips = new Map<number, { line: number; clip: Clip }>();
-  for (const cue of cues)
-    if (!cue.mute && lines.has(cue.trackId)) clips.set(cue.id, { line: cue.trackId, clip: clipOf(cue) });
-  return { lines, clips };
+  const own = new Map<number, { line: number; clip: Clip }>();
+  for (const cue of cues) if (!cue.mute && lines.has(cue.trackId)) own.set(cue.id, lineClip(cue));
+  return { lines, clips: own };
 }
 
 /** Samples from the first frame to where both the picture and the last cue are over. */

@@ -165,9 +165,9 @@ const cue = closed(
     ...{ at: number, anchor: number, start: number, end: number },
     rate: { type: 'number', exclusiveMinimum: 0, maximum: 10_000_000 },
     ...{ gain: number, mute: flag, fadeIn: { type: 'number', minimum: 0 }, fadeOut: { type: 'number', minimum: 0 } },
-    shape,
+    ...{ shape, locked: flag },
   },
-  ['shape'],
+  ['shape', 'locked'],
 );
 const stamp = closed(
   { id, name, values: { $ref: 'fieldValues' }, key: { type: 'integer', minimum: 0, maximum: 9 }, rootIds: ids },
