@@ -12,6 +12,7 @@ import { auditioning } from './bench-audition';
 import { painted } from './bench-find';
 import { finding } from './bench-search';
 import { calibration, labelling, suggestions } from './bench-label';
+import { scenes } from './bench-scene';
 import { slicing } from './bench-slices';
 import { writing } from './bench-write';
 import { launch } from './browser';
@@ -255,6 +256,7 @@ const parts: Record<string, { heading: string; measure: () => Promise<void> | vo
   },
   intake: { heading: 'Intake, in Chromium', measure: intake },
   audition: { heading: 'Audition: the engine under V8, keys and frames in Chromium', measure: () => auditioning(line) },
+  scenes: { heading: 'Scenes, under V8', measure: () => scenes(line) },
   painted: { heading: 'Finding, in Chromium', measure: () => painted(line) },
 };
 const asked = process.argv.slice(2);

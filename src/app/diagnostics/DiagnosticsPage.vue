@@ -51,6 +51,7 @@ const device = computed<[string, string][]>(() => {
     ['Output', `${o.state}, ${o.rate / 1000} kHz`],
     ['The browser adds', ms(o.base * 1000)],
     ['The device adds', ms(o.device * 1000)],
+    ['Blocks of the scene without their audio', count(audition.missed)],
     ['Held ready', held.value ? `${things(held.value.sounds, 'sound')}, ${bytes(held.value.bytes)}` : '–'],
   ];
 });

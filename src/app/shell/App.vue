@@ -15,6 +15,7 @@ import { useIntake } from '../stores/intake';
 import { useFirstSteps } from './useFirstSteps';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
+import { openProject } from '../stores/project';
 import { useScene } from '../stores/scene';
 import { antdTheme } from '../theme/antd';
 import CommandFinder from './CommandFinder.vue';
@@ -56,7 +57,7 @@ onMounted(async () => {
   // The backups are known before anything else is done: one may be asked for at once.
   await backups.begin();
   await intake.begin();
-  await scene.openProject();
+  await openProject();
   instrument.begin();
 });
 

@@ -1,22 +1,26 @@
 <script setup lang="ts">
 import { CaretRightFilled, PauseOutlined } from '@ant-design/icons-vue';
 import { nameOf } from '@core/library';
+import { frameToSample } from '@core/scene';
+import { RATE } from '@platform/index';
 import { Button, Tooltip } from 'ant-design-vue';
-import { computed, onMounted, onUnmounted, watch } from 'vue';
+import { onMounted, onUnmounted, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { useCommands, withKey } from '../shared/controls/commands';
 import Meter from '../shared/listen/Meter.vue';
-import NumberBox from '../shared/controls/NumberBox.vue';
 import { useAudition } from '../stores/audition';
 import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
+import { useHands } from '../stores/hands';
 import AlternatesColumn from './AlternatesColumn.vue';
+import CueLine from './CueLine.vue';
 import PictureView from './PictureView.vue';
 import TimeLine from './TimeLine.vue';
 
 const scene = useScene();
 const library = useLibrary();
 const audition = useAudition();
+const hands = useHands();
 const route = useRoute();
 const router = useRouter();
 
@@ -27,21 +31,29 @@ watch(
   { immediate: true },
 );
 onUnmounted(() => void library.undoIn('library'));
-onMounted(() => {
-  scene.use();
-  const frame = Number(route.query.frame);
-  if (route.query.frame !== undefined && Number.isInteger(frame)) scene.seekFrame(frame);
-});
+onMounted(() => scene.use());
+/** Where the URL would have the playhead; it can go there once there is a scene. */
+const wanted = Number(route.query.frame ?? NaN);
+let arrived = !Number.isInteger(wanted);
+watch(
+  () => scene.current !== undefined,
+  (there) => {
+    if (!there || arrived) return;
+    arrived = true;
+    scene.seekFrame(wanted);
+  },
+  { immediate: true },
+);
 // The playhead stands in the URL when it rests, so that a reload or a shared link returns to it.
 watch(
   () => [scene.frame, audition.scenePlaying] as const,
   ([frame, playing]) => {
-    if (!playing && route.name === 'spot' && route.query.frame !== String(frame)) void router.replace({ name: 'spot', query: { frame: String(frame) } });
+    if (arrived && !playing && route.name === 'spot' && route.query.frame !== String(frame)) void router.replace({ name: 'spot', query: { frame: String(frame) } });
   },
 );
 
-const cue = computed(() => scene.cue);
-const withCue = () => cue.value !== undefined;
+const withCue = () => hands.selected.size > 0;
+const aFrame = () => frameToSample(1, scene.rate, RATE);
 
 /** The nearest anchor before or after the playhead, on any track. */
 function toCue(direction: 1 | -1): void {
@@ -81,34 +93,49 @@ useCommands('The scene', [
   {
     label: 'Move the cue a frame back',
     keys: ['Alt+ArrowLeft'],
-    run: () => scene.moveCue(cue.value!, -1),
+    run: () => void hands.move(-aFrame()),
     enabled: withCue,
   },
   {
     label: 'Move the cue a frame on',
     keys: ['Alt+ArrowRight'],
-    run: () => scene.moveCue(cue.value!, 1),
+    run: () => void hands.move(aFrame()),
     enabled: withCue,
   },
   {
     label: 'Louder by 1 dB',
     keys: ['Alt+ArrowUp'],
-    run: () => scene.editCue('Gain of', cue.value!, { gain: Math.min(24, cue.value!.gain + 1) }),
+    run: () => void hands.gain(1),
     enabled: withCue,
   },
   {
     label: 'Softer by 1 dB',
     keys: ['Alt+ArrowDown'],
-    run: () => scene.editCue('Gain of', cue.value!, { gain: Math.max(-60, cue.value!.gain - 1) }),
+    run: () => void hands.gain(-1),
     enabled: withCue,
   },
   {
     label: 'Mute the cue',
     keys: ['m'],
-    run: () => scene.editCue('Mute', cue.value!, { mute: !cue.value!.mute }),
+    run: () => void hands.mute(),
     enabled: withCue,
   },
-  { label: 'Remove the cue', keys: ['Delete', 'Backspace'], run: () => scene.removeCue(cue.value!), enabled: withCue },
+  { label: 'Remove the cue', keys: ['Delete', 'Backspace'], run: () => void hands.remove(), enabled: withCue },
+  { label: 'Move the cue a millisecond back', keys: ['Alt+Shift+ArrowLeft'], run: () => void hands.move(-RATE / 1000), enabled: withCue },
+  { label: 'Move the cue a millisecond on', keys: ['Alt+Shift+ArrowRight'], run: () => void hands.move(RATE / 1000), enabled: withCue },
+  { label: 'Move the cue a sample back', keys: ['Alt+,'], run: () => void hands.move(-1), enabled: withCue },
+  { label: 'Move the cue a sample on', keys: ['Alt+.'], run: () => void hands.move(1), enabled: withCue },
+  { label: 'Cut in two at the playhead', keys: ['x'], run: () => void hands.cut() },
+  { label: 'Begin the cue at the playhead', keys: ['('], run: () => void hands.trim('start', audition.scenePosition), enabled: withCue },
+  { label: 'End the cue at the playhead', keys: [')'], run: () => void hands.trim('end', audition.scenePosition), enabled: withCue },
+  { label: 'Cross-fade what overlaps', keys: ['w'], run: () => void hands.crossFade() },
+  { label: 'Lock or unlock the cue', keys: ['q'], run: () => void hands.lock(), enabled: withCue },
+  { label: 'Duplicate the cue behind itself', keys: ['Ctrl+d'], run: () => void hands.duplicate(), enabled: withCue },
+  { label: 'Copy the cue', keys: ['Ctrl+c'], run: () => hands.copy(), enabled: withCue },
+  { label: 'Paste at the playhead', keys: ['Ctrl+v'], run: () => void hands.paste(), enabled: () => hands.copied.length > 0 },
+  { label: 'Select all cues', keys: ['Ctrl+a'], run: () => void hands.select(scene.cues.map((c) => c.id)) },
+  { label: 'Select the cues of the track', keys: ['Ctrl+Shift+a'], run: () => void hands.select(scene.cues.filter((c) => c.trackId === scene.track?.id).map((c) => c.id)) },
+  { label: 'Snap to frames, anchors and edges', keys: ['g'], run: () => (hands.snapping = !hands.snapping) },
   { label: 'Track above', keys: ['Shift+ArrowUp'], run: () => trackBy(-1) },
   { label: 'Track below', keys: ['Shift+ArrowDown'], run: () => trackBy(1) },
 ]);
@@ -131,6 +158,7 @@ useCommands('The scene', [
         </PictureView>
         <AlternatesColumn />
       </div>
+      <CueLine />
       <TimeLine />
     </div>
     <footer class="bar" aria-label="Scene">
@@ -142,26 +170,6 @@ useCommands('The scene', [
       <Tooltip :title="audition.sound ? `${nameOf(audition.sound)}: its anchor lands on the playhead` : 'Choose a sound first'">
         <Button :disabled="!audition.sound" @click="scene.spot(audition.sound)">Spot at playhead</Button>
       </Tooltip>
-      <template v-if="cue">
-        <span class="cut cue-name" :title="cue.name">{{ cue.name }}</span>
-        <Tooltip title="A frame earlier (Alt ←)"><Button size="small" @click="scene.moveCue(cue, -1)">−1 frame</Button></Tooltip>
-        <Tooltip title="A frame later (Alt →)"><Button size="small" @click="scene.moveCue(cue, 1)">+1 frame</Button></Tooltip>
-        <label class="gain"
-          >Gain
-          <NumberBox
-            :value="cue.gain"
-            :min="-60"
-            :max="24"
-            :step="0.5"
-            :precision="1"
-            aria-label="Gain of the cue, dB"
-            @set="(gain) => scene.editCue('Gain of', cue!, { gain })"
-          />
-          dB</label
-        >
-        <Button size="small" :aria-pressed="cue.mute" @click="scene.editCue('Mute', cue, { mute: !cue.mute })">{{ cue.mute ? 'Unmute' : 'Mute' }}</Button>
-        <Button size="small" @click="scene.removeCue(cue)">Remove</Button>
-      </template>
       <Meter class="push" />
     </footer>
   </div>
@@ -170,7 +178,7 @@ useCommands('The scene', [
 <style scoped>
 .spot {
   display: grid;
-  grid-template-rows: minmax(0, 1.05fr) minmax(0, 1fr);
+  grid-template-rows: minmax(0, 1.05fr) auto minmax(0, 1fr);
   min-height: 0;
 }
 .upper {
@@ -178,16 +186,5 @@ useCommands('The scene', [
 }
 .loop {
   font-size: 12px;
-}
-.cue-name {
-  max-width: 200px;
-}
-.gain {
-  display: flex;
-  align-items: center;
-  gap: 6px;
-}
-.gain :deep(.ant-input-number) {
-  width: 72px;
 }
 </style>

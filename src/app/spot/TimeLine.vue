@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { frameToSample, sampleToFrame, timecodeAt, type Cue } from '@core/scene';
+import type { Sight } from '@core/timeline';
 import { RATE } from '@platform/index';
 import { Button } from 'ant-design-vue';
 import { useElementSize } from '@vueuse/core';
@@ -9,8 +10,9 @@ import NumberBox from '../shared/controls/NumberBox.vue';
 import { useAudition } from '../stores/audition';
 import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
-import CueBox from './CueBox.vue';
 import FilmStrip from './FilmStrip.vue';
+import LaneView from './LaneView.vue';
+import { useDrag } from './useDrag';
 import LetterToggle from '../shared/controls/LetterToggle.vue';
 
 const scene = useScene();
@@ -70,20 +72,15 @@ const byTrack = computed(() => {
 const label = (cue: Cue) =>
   `${cue.name}, anchor at ${scene.current ? timecodeAt(scene.current, sampleToFrame(cue.at, scene.rate, RATE)) : ''}${cue.mute ? ', muted' : ''}`;
 
-/** A cue that is dragged lands on whole frames, as everything that is moved by hand does. */
-function moved(cue: Cue, samples: number): void {
-  const before = sampleToFrame(cue.at, scene.rate, RATE);
-  const after = sampleToFrame(cue.at + samples, scene.rate, RATE);
-  const own = scene.cues.find((c) => c.id === cue.id);
-  if (own && after !== before) scene.moveCue(own, after - before);
-}
-
+const sight = computed<Sight>(() => ({ from: from.value, scale: perSample.value, width: width.value, height: TRACK - 1, rate: RATE }));
+const seekTo = (x: number) => scene.seekFrame(sampleToFrame(from.value + x / perSample.value, scene.rate, RATE));
 function seek(event: MouseEvent): void {
-  const x = event.clientX - (event.currentTarget as HTMLElement).getBoundingClientRect().left;
-  scene.seekFrame(sampleToFrame(from.value + x / perSample.value, scene.rate, RATE));
+  seekTo(event.clientX - (event.currentTarget as HTMLElement).getBoundingClientRect().left);
 }
+const drag = useDrag(sight, TRACK, seekTo);
 
 function wheel(event: WheelEvent): void {
+  event.preventDefault();
   if (event.ctrlKey) {
     const x = event.clientX - lane.value!.getBoundingClientRect().left;
     const at = from.value + x / perSample.value;
@@ -97,6 +94,13 @@ function zoomBy(factor: number): void {
   from.value = Math.max(0, audition.scenePosition - span.value * 0.44);
 }
 
+/** Over the corner of a selected cue the wheel changes the form of its fade. */
+function laneWheel(event: WheelEvent): void {
+  if (event.ctrlKey || !drag.turned(event)) return;
+  event.preventDefault();
+  event.stopPropagation();
+}
+
 useCommands('The view', [
   { label: 'Zoom in', keys: ['+', '='], run: () => zoomBy(1.5) },
   { label: 'Zoom out', keys: ['-'], run: () => zoomBy(1 / 1.5) },
@@ -104,7 +108,7 @@ useCommands('The view', [
 </script>
 
 <template>
-  <section class="timeline" aria-label="Timeline" @wheel.prevent="wheel">
+  <section class="timeline" aria-label="Timeline" @wheel="wheel" @keydown.esc="drag.cancel() && $event.stopPropagation()">
     <div class="heads">
       <div class="ruler" />
       <div class="film mute">Picture</div>
@@ -151,25 +155,41 @@ useCommands('The view', [
         <FilmStrip :from="from" :pixels-per-sample="perSample" :width="width" :height="34" />
       </div>
       <div
-        v-for="track in scene.tracks"
-        :key="track.id"
-        class="track lane"
-        role="group"
-        :aria-label="`Cues on ${track.name}`"
-        @click.self="(seek($event), scene.select(undefined))"
+        class="ground"
+        :style="{ cursor: drag.cursor.value }"
+        @pointerdown="drag.down"
+        @pointermove="drag.move"
+        @pointerup="drag.up"
+        @pointercancel="drag.cancel"
+        @wheel="laneWheel"
       >
-        <CueBox
-          v-for="cue in byTrack.get(track.id) ?? []"
-          :key="cue.id"
-          :cue="cue"
-          :from="from"
-          :pixels-per-sample="perSample"
-          :height="TRACK - 8"
-          :selected="cue.id === scene.cueId"
-          :label="label(cue)"
-          @select="scene.select(cue.id)"
-          @moved="moved(cue, $event)"
+        <LaneView
+          v-for="track in scene.tracks"
+          :key="track.id"
+          class="track"
+          :track="track"
+          :cues="byTrack.get(track.id) ?? []"
+          :sight="sight"
+          :label="label"
         />
+        <div
+          v-if="drag.box.value"
+          class="box"
+          :style="{
+            left: `${drag.box.value.left}px`,
+            top: `${drag.box.value.top}px`,
+            width: `${drag.box.value.width}px`,
+            height: `${drag.box.value.height}px`,
+          }"
+        />
+        <div
+          v-if="drag.told.value"
+          class="told mono"
+          role="status"
+          :style="{ left: `${Math.min(drag.told.value.x + 12, width - 190)}px`, top: `${Math.max(0, drag.told.value.y - 26)}px` }"
+        >
+          {{ drag.told.value.text }}
+        </div>
       </div>
       <div v-for="t in ticks" :key="`g${t.label}`" class="grid" :style="{ left: `${t.x}px` }" />
       <div
@@ -254,7 +274,8 @@ useCommands('The view', [
   grid-row: 2;
   grid-column: 1;
   width: 62px;
-  height: 19px;
+  height: 18px;
+  margin-bottom: 3px;
   font-size: 12px;
   background: none;
 }
@@ -273,6 +294,29 @@ useCommands('The view', [
 .lanes {
   position: relative;
   overflow: hidden;
+}
+.ground {
+  position: relative;
+  touch-action: none;
+  user-select: none;
+}
+.box {
+  position: absolute;
+  border: 1px solid var(--sky);
+  background: color-mix(in srgb, var(--sky) 14%, transparent);
+  pointer-events: none;
+}
+.told {
+  position: absolute;
+  z-index: 4;
+  padding: 1px 7px;
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  background: var(--raft2);
+  color: var(--bone);
+  font-size: 12px;
+  white-space: nowrap;
+  pointer-events: none;
 }
 .grid {
   position: absolute;

@@ -57,6 +57,9 @@ export const useAudition = defineStore('audition', () => {
   const through = ref(false);
 
   /** Whether sounds are heard as they are, to compare them with what their shapes make of them. */
+  /** Cues of the scene whose audio has not come in time just now, and the blocks in which that was so since the output was opened. */
+  const late = shallowRef<ReadonlySet<number>>(new Set());
+  const missed = ref(0);
   const plain = ref(false);
   /** The file of the open sound, ready to be dragged out of the window. */
   const carried = shallowRef<{ id: number; name: string; url: string }>();
@@ -88,6 +91,8 @@ export const useAudition = defineStore('audition', () => {
     if (status.keys.length + keys.value.length > 0) keys.value = status.keys;
     scenePlaying.value = status.scene.playing;
     if (status.scene.playing) scenePosition.value = status.scene.position;
+    if (status.scene.late.length + late.value.size > 0) late.value = new Set(status.scene.late);
+    missed.value = status.scene.missing;
     const { audition } = status;
     // Said before the engine heard of what was asked for since.
     if (status.playId !== player.playId) return;
@@ -295,6 +300,8 @@ export const useAudition = defineStore('audition', () => {
     shapeOf,
     manner,
     setScene,
+    late,
+    missed,
     transport,
     rendered,
     heard,

@@ -1,7 +1,5 @@
 import type { Change, Patch, Sound } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
-import type { ProjectFile } from '@core/schemas';
-import { checked, validators } from '@core/schemas';
 import type { Cue, PictureRef, Scene, Track } from '@core/scene';
 import {
   frameRate,
@@ -17,14 +15,13 @@ import {
   timecodeAt,
 } from '@core/scene';
 import { RATE, type Loadable, type RootRecord } from '@platform/index';
-import { useDebounceFn, useLocalStorage } from '@vueuse/core';
+import { useLocalStorage, useThrottleFn } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { tell } from '../shell/notice';
 import { useAudition } from './audition';
 import { useIntake } from './intake';
 import { useLibrary } from './library';
-import { usePrefs } from './prefs';
 import { catalogue, film } from './workers';
 
 /** Another sound that is being tried in a cue's place, not kept yet. */
@@ -36,7 +33,6 @@ interface Trial {
 /** The scene: its tracks and cues, the playhead, and what the engine plays of it. */
 export const useScene = defineStore('scene', () => {
   const library = useLibrary();
-  const prefs = usePrefs();
   const audition = useAudition();
   const intake = useIntake();
   const scenes = shallowRef<Scene[]>([]);
@@ -52,10 +48,17 @@ export const useScene = defineStore('scene', () => {
   const rate = computed(() => frameRate(current.value?.fps ?? '24'));
   const tracks = computed(() => inOrder(allTracks.value.filter((t) => t.sceneId === current.value?.id)));
   const own = computed(() => cues.value.filter((c) => c.sceneId === current.value?.id));
-  /** The cues as they are heard now: with the sound that is being tried. */
+  /** Cues as a hand that has not let go yet would have them: heard and seen, and not kept. Those that are not there yet are copies. */
+  const draft = shallowRef<ReadonlyMap<number, Cue>>(new Map());
+  /** The cues as they are heard now: with what is drafted, and with the sound that is being tried. */
   const heard = computed(() => {
     const t = trial.value;
-    return t ? own.value.map((c) => (c.id === t.cueId ? { ...c, ...takeOf(t.sound) } : c)) : own.value;
+    const drafted = draft.value;
+    if (!t && drafted.size === 0) return own.value;
+    const known = new Set(own.value.map((c) => c.id));
+    const all = own.value.map((c) => drafted.get(c.id) ?? c);
+    for (const cue of drafted.values()) if (!known.has(cue.id)) all.push(cue);
+    return t ? all.map((c) => (c.id === t.cueId ? { ...c, ...takeOf(t.sound) } : c)) : all;
   });
   const cue = computed(() => own.value.find((c) => c.id === cueId.value));
   const track = computed(() => tracks.value.find((t) => t.id === trackId.value) ?? tracks.value[0]);
@@ -92,10 +95,15 @@ export const useScene = defineStore('scene', () => {
     return (await library.need(ids)).flatMap((s) => library.loadable(s) ?? []);
   }
 
-  const sendMix = useDebounceFn(async () => {
-    if (!current.value) return;
-    await audition.setScene(planOf(tracks.value, heard.value), await itemsOf(heard.value));
-  }, 20);
+  // At most so often while a hand moves; what it comes to last is always sent.
+  const sendMix = useThrottleFn(
+    async () => {
+      if (!current.value) return;
+      await audition.setScene(planOf(tracks.value, heard.value), await itemsOf(heard.value));
+    },
+    20,
+    true,
+  );
   let used = false;
   watch([current, tracks, heard], () => used && void sendMix());
   watch(current, (scene) => (audition.forScene = scene?.id), { immediate: true });
@@ -109,7 +117,15 @@ export const useScene = defineStore('scene', () => {
   /** Tracks of a scene that is being made. */
   async function newTracks(sceneId: number, wanted: readonly { name: string; gain: number }[]): Promise<Track[]> {
     const ids = await catalogue.newIds('tracks', wanted.length);
-    return wanted.map((t, i) => ({ id: ids[i], sceneId, order: i, name: t.name, gain: t.gain, mute: false, solo: false }));
+    return wanted.map((t, i) => ({
+      id: ids[i],
+      sceneId,
+      order: i,
+      name: t.name,
+      gain: t.gain,
+      mute: false,
+      solo: false,
+    }));
   }
 
   /** Makes an empty scene. */
@@ -205,14 +221,21 @@ export const useScene = defineStore('scene', () => {
     void patch(`${label} ${of.name}`, 'cues', of, after);
   }
 
-  function moveCue(of: Cue, byFrames: number): void {
-    const to = of.at + frameToSample(byFrames, rate.value, RATE);
-    if (to >= 0) editCue('Move', of, { at: to });
-  }
-
-  function removeCue(of: Cue): void {
-    if (cueId.value === of.id) cueId.value = undefined;
-    void edit(`Remove ${of.name}`, [{ table: 'cues', id: of.id, before: { ...of } }]);
+  /** Keeps cues as they are given, as one edit: those that are there change, others are made. */
+  async function keepCues(label: string, kept: readonly Cue[], gone: readonly Cue[] = []): Promise<boolean> {
+    const known = new Map(own.value.map((c) => [c.id, c]));
+    const changes = kept.map((cue): Change | undefined => {
+      const old = known.get(cue.id);
+      if (!old) return { table: 'cues', id: cue.id, after: { ...cue } };
+      const keys = [...new Set([...Object.keys(cue), ...Object.keys(old)])] as (keyof Cue)[];
+      return changeOf('cues', old, Object.fromEntries(keys.filter((k) => cue[k] !== old[k]).map((k) => [k, cue[k]])));
+    });
+    const done = await edit(label, [
+      ...changes,
+      ...gone.map((c): Change => ({ table: 'cues', id: c.id, before: { ...c } })),
+    ]);
+    await load();
+    return done;
   }
 
   function editTrack(of: Track, label: string, after: Partial<Track>): void {
@@ -258,79 +281,10 @@ export const useScene = defineStore('scene', () => {
     if (of) trackId.value = of.trackId;
   }
 
-  /** At the first start, opens the project that the server offers. */
-  async function openProject(): Promise<void> {
-    if (scenes.value.length > 0 || library.pulls.length > 1) return;
-    const response = await fetch('/api/project').catch(() => undefined);
-    if (response?.status !== 200) return;
-    const project = checked<ProjectFile>(await response.json(), validators.projectFile, 'the project');
-    const changes = await projectChanges(project);
-    await library.edit(`Open ${project.name}`, changes, false);
-    await load();
-    const made = changes.find((c) => c.table === 'scenes');
-    if (made) currentId.value = made.id;
-    // Whoever is shown something to try is told where one could begin.
-    prefs.firstSteps = { shown: true, done: [] };
-  }
-
-  async function projectChanges(project: ProjectFile): Promise<Change[]> {
-    const byPlace = new Map<string, Sound>();
-    for (const root of library.roots) {
-      for (const sound of await catalogue.soundsOf(root.id)) byPlace.set(`${root.name}/${sound.path}`, sound);
-    }
-    const find = (p: { root: string; path: string }) => byPlace.get(`${p.root}/${p.path}`);
-    // A cue hangs on its sound's anchor: those that are spotted are measured before all others.
-    const spotted = project.scenes.flatMap((s) => s.cues.flatMap((c) => find(c) ?? []));
-    for (const sound of await intake.ensureMeasured([...new Set(spotted)])) {
-      byPlace.set(`${library.rootById.get(sound.rootId)?.name}/${sound.path}`, sound);
-    }
-    const idsOf = (list: { root: string; path: string }[]) => list.flatMap((p) => find(p)?.id ?? []);
-    const changes: (Change | undefined)[] = [
-      library.tray && changeOf('pulls', library.tray, { soundIds: idsOf(project.tray) }),
-    ];
-    const pullIds = await catalogue.newIds('pulls', project.pulls.length);
-    project.pulls.forEach(({ name, sounds }, i) => {
-      changes.push({
-        table: 'pulls',
-        id: pullIds[i],
-        after: { id: pullIds[i], name, soundIds: idsOf(sounds), created: Date.now() },
-      });
-    });
-    for (const s of project.scenes) {
-      const [id] = await catalogue.newIds('scenes', 1);
-      const r = frameRate(s.fps);
-      const root = library.roots.find((x) => x.name === s.picture?.root);
-      const picture = s.picture &&
-        root && { rootId: root.id, path: s.picture.path, name: s.picture.name, frames: s.picture.frames };
-      const lines = await newTracks(id, s.tracks);
-      for (const t of lines) changes.push({ table: 'tracks', id: t.id, after: { ...t } });
-      const at = (frameNumber: number) => frameToSample(frameNumber, r, RATE);
-      const loop = s.loop && { start: at(s.loop.start), end: at(s.loop.end) };
-      const scene: Scene = {
-        id,
-        name: s.name,
-        fps: s.fps,
-        startFrame: fromTimecode(s.start, r),
-        sampleRate: RATE,
-        picture,
-        length: at(s.picture?.frames ?? r.nominal * 60),
-        loop,
-      };
-      changes.push({ table: 'scenes', id, after: { ...scene } });
-      const cueIds = await catalogue.newIds('cues', s.cues.length);
-      s.cues.forEach((c, i) => {
-        const sound = find(c);
-        const onto = lines.find((t) => t.name === c.track);
-        if (!sound || !onto) return;
-        const change = placeCue(cueIds[i], scene, onto.id, sound, at(c.frame));
-        changes.push({ ...change, after: { ...change.after, gain: c.gain ?? 0 } });
-      });
-    }
-    return changes.filter((c) => c !== undefined);
-  }
-
   return {
     scenes,
+    currentId,
+    allTracks,
     scope,
     current,
     rate,
@@ -347,7 +301,6 @@ export const useScene = defineStore('scene', () => {
     timecode,
     opened,
     open,
-    openProject,
     use,
     create,
     setPicture,
@@ -358,8 +311,11 @@ export const useScene = defineStore('scene', () => {
     clearLoop,
     spot,
     editCue,
-    moveCue,
-    removeCue,
+    keepCues,
+    draft,
+    load,
+    newTracks,
+    edit,
     editTrack,
     addTrack,
     tryOut,

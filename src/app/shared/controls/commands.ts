@@ -103,6 +103,8 @@ function belongsToControl(name: string, target: EventTarget | null): boolean {
   // In a box for numbers they count up and down.
   if (/^(ArrowUp|ArrowDown|PageUp|PageDown)$/.test(name) && target.closest('[role="spinbutton"]')) return true;
   if (name !== 'Enter' && name !== 'Space') return false;
+  // On a timeline Space means the scene, whichever of its cues has the focus.
+  if (name === 'Space' && target.closest('[data-space="scene"]')) return false;
   // A button that was clicked keeps the focus, unseen; the hand is back on the keys then and means the list.
   const control = target.closest('button, a, [role="button"], [role="option"]');
   return control !== null && (control.tagName !== 'BUTTON' || control.matches(':focus-visible'));

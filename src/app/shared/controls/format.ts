@@ -1,3 +1,9 @@
+/** A number with its sign: `+3`, `−0.5`. */
+export function signed(value: number, digits: number): string {
+  const text = Math.abs(value).toFixed(digits);
+  return Number(text) === 0 ? text : `${value < 0 ? '−' : '+'}${text}`;
+}
+
 /** A length as an editor reads it: `1.25` seconds, `1:04.2` from a minute on. */
 export function seconds(value: number): string {
   if (value < 60) return value.toFixed(2);

@@ -1,0 +1,144 @@
+import { plainShape } from '@core/audio';
+import {
+  BLOCK,
+  differences,
+  emptyPlan,
+  Engine,
+  Graph,
+  Material,
+  type Clip,
+  type GraphPlan,
+  type Insert,
+} from '@core/engine';
+import { planOf, type Cue, type Track } from '@core/scene';
+import { boxesIn, marksOf } from '@core/timeline';
+import { noise } from '../tests/helpers/signals';
+
+type Line = (what: string, measured: string, reach: string) => void;
+const RATE = 48_000;
+const MINUTE = 60 * RATE;
+
+/** So many stereo cues of four seconds, spread over a minute and eight tracks; every second one has to be resampled. */
+function planWith(count: number, inserts: readonly Insert[]): GraphPlan {
+  const clips = new Map<number, { line: number; clip: Clip }>();
+  for (let i = 0; i < count; i++) {
+    const rate = i % 2 ? 44_100 : RATE;
+    const clip = { material: rate, rate, at: Math.round((i * MINUTE) / count), anchor: 0, gain: -6, place: 0 };
+    clips.set(i + 1, { line: 1 + (i % 8), clip: { ...clip, region: { start: 0, end: 4 * rate }, shape: plainShape } });
+  }
+  const line = (id: number) => ({ id, gain: -3, place: 0.1, open: true, inserts });
+  return { lines: new Map(Array.from({ length: 8 }, (_, i) => [i + 1, line(i + 1)])), clips };
+}
+const materials = new Map(
+  [RATE, 44_100].map((rate) => [rate, Material.of([noise(4 * rate, 0.3, 1), noise(4 * rate, 0.3, 2)], rate)]),
+);
+
+/** How many times faster than real time a minute is mixed. */
+function mixed(plan: GraphPlan): number {
+  const graph = new Graph(RATE, materials);
+  graph.apply(differences(emptyPlan, plan), false);
+  const from = performance.now();
+  for (let at = 0; at < MINUTE; at += BLOCK) graph.render(at, BLOCK);
+  return 60_000 / (performance.now() - from);
+}
+const bands = {
+  kind1: 1,
+  freq1: 60,
+  slope1: 1,
+  kind2: 3,
+  freq2: 400,
+  gain2: -3,
+  kind3: 3,
+  freq3: 3000,
+  gain3: 2,
+  kind4: 5,
+};
+const eq: Insert = { id: 1, kind: 'equaliser', on: true, values: { ...bands, freq4: 9000, gain4: 2 } };
+
+/** What scenes cost: mixing, playing, and changing them. */
+export function scenes(line: Line): void {
+  mixed(planWith(64, []));
+  const plain = Math.max(...[1, 2, 3].map(() => mixed(planWith(64, []))));
+  line(
+    'A minute of 64 stereo cues of 4 s on 8 tracks, mixed',
+    `${plain.toFixed(0)} times faster than real time`,
+    '40 times',
+  );
+  const with4 = Math.max(...[1, 2, 3].map(() => mixed(planWith(64, [eq]))));
+  line(
+    'The same with an equaliser of four bands on each track',
+    `${with4.toFixed(0)} times faster than real time`,
+    '20 times',
+  );
+  line('The same while it plays, of one core', `${(100 / with4).toFixed(1)} %`, '40 %');
+  // A fader in a playing scene.
+  const engine = new Engine(RATE);
+  const plan = planWith(64, []);
+  for (const [id, material] of materials) {
+    engine.handle({ type: 'material', id, rate: id, frames: material.frames, channels: 2 });
+    const planes = [0, 1].map((c) => {
+      const plane = new Float32Array(material.frames);
+      material.copy(c, 0, material.frames, plane);
+      return plane;
+    });
+    for (let c = 0; c * 16_384 < material.frames; c++)
+      engine.handle({ type: 'chunk', id, index: c, planes: planes.map((p) => p.slice(c * 16_384, (c + 1) * 16_384)) });
+  }
+  engine.handle({ type: 'graph', changes: differences(emptyPlan, plan) });
+  engine.handle({ type: 'transport', playing: true, position: 0 });
+  const [left, right] = [new Float32Array(BLOCK), new Float32Array(BLOCK)];
+  const power = () => {
+    engine.render(left, right);
+    return left.reduce((sum, x) => sum + x * x, 0);
+  };
+  for (let i = 0; i < 400; i++) power();
+  const shut = { ...plan, lines: new Map([...plan.lines].map(([id, l]) => [id, { ...l, gain: -90 }])) };
+  engine.handle({ type: 'graph', changes: differences(plan, shut) });
+  let blocks = 1;
+  while (power() > 1e-6 && blocks < 50) blocks++;
+  line(
+    'A fader drawn down, until it is heard to be',
+    `${blocks} blocks of ${((1000 * BLOCK) / RATE).toFixed(1)} ms`,
+    '2 blocks',
+  );
+  large(line);
+}
+
+/** A scene of 5,000 cues on 64 tracks: what a step of a drag of 200 of them comes to, without the painting. */
+function large(line: Line): void {
+  const tracks: Track[] = Array.from({ length: 64 }, (_, i) => ({
+    ...{ id: i + 1, sceneId: 1, order: i, name: `T${i}`, gain: 0, mute: false, solo: false },
+  }));
+  const cues: Cue[] = Array.from({ length: 5000 }, (_, i) => ({
+    ...{ id: i + 1, sceneId: 1, trackId: 1 + (i % 64), soundId: RATE, name: `Cue ${i}`, at: i * 9000, anchor: 0 },
+    ...{ start: 0, end: 4 * RATE, rate: RATE, gain: 0, mute: false, fadeIn: 0, fadeOut: 0 },
+  }));
+  const first = performance.now();
+  let plan = planOf(tracks, cues);
+  const graph = new Graph(RATE, materials);
+  graph.apply(differences(emptyPlan, plan), false);
+  line(
+    'A scene of 5,000 cues on 64 tracks, into the graph',
+    `${Math.round(performance.now() - first)} ms`,
+    '1 s to open it',
+  );
+  const sight = { from: 0, scale: 1130 / (5000 * 9000), width: 1130, height: 43, rate: RATE };
+  const times: number[] = [];
+  let now = cues;
+  for (let n = 0; n < 60; n++) {
+    const from = performance.now();
+    now = now.map((c) => (c.id <= 200 ? { ...c, at: c.at + 10 } : c));
+    const next = planOf(tracks, now);
+    graph.apply(differences(plan, next), true);
+    plan = next;
+    boxesIn(now, sight);
+    if (n === 0) marksOf(now, new Set(), [], RATE);
+    times.push(performance.now() - from);
+  }
+  times.sort((a, b) => a - b);
+  line(
+    'A step of a drag of 200 cues in it: draft, graph and boxes of all that is in sight',
+    `p50 ${times[30].toFixed(1)}, p95 ${times[57].toFixed(1)} ms`,
+    'a frame of 16 ms',
+  );
+}

@@ -1,0 +1,147 @@
+<script setup lang="ts">
+import { directions, fadeForms, fullShape, SPEEDS, type Direction, type FadeForm } from '@core/audio';
+import { frameToSample, sampleToFrame, timecodeAt } from '@core/scene';
+import { GAINS } from '@core/timeline';
+import { RATE } from '@platform/index';
+import { Button, Checkbox, Select, Tooltip } from 'ant-design-vue';
+import { computed } from 'vue';
+import { withKey } from '../shared/controls/commands';
+import { things } from '../shared/controls/format';
+import NumberBox from '../shared/controls/NumberBox.vue';
+import PopPanel from '../shared/controls/PopPanel.vue';
+import { useHands } from '../stores/hands';
+import { useScene } from '../stores/scene';
+
+/** What is selected, by number: everything that hands do on the lanes. */
+const scene = useScene();
+const hands = useHands();
+const cue = computed(() => scene.cue);
+const shape = computed(() => fullShape(cue.value?.shape));
+const several = computed(() => hands.selected.size > 1);
+const frame = computed(() => (cue.value ? sampleToFrame(cue.value.at, scene.rate, RATE) : 0));
+/** Milliseconds behind the frame. */
+const rest = computed(() => (cue.value ? ((cue.value.at - frameToSample(frame.value, scene.rate, RATE)) / RATE) * 1000 : 0));
+const at = computed(() => (scene.current ? timecodeAt(scene.current, frame.value) : ''));
+const forms = fadeForms.map((value) => ({ value, label: value === 'straight' ? 'straight line' : value }));
+const ways = directions.map((value) => ({ value, label: value }));
+</script>
+
+<template>
+  <div class="tools line" role="group" aria-label="Selected cues">
+    <template v-if="cue">
+      <span class="cut name" :title="cue.name">{{ several ? things(hands.selected.size, 'cue') : cue.name }}</span>
+      <span class="mono glass" aria-label="Anchor of the cue">{{ at }}<span v-if="Math.abs(rest) >= 0.5" class="mute"> +{{ Math.round(rest) }} ms</span></span>
+      <Tooltip title="A frame earlier (Alt ←)"><Button size="small" @click="hands.move(-frameToSample(1, scene.rate, RATE))">−1 frame</Button></Tooltip>
+      <Tooltip title="A frame later (Alt →)"><Button size="small" @click="hands.move(frameToSample(1, scene.rate, RATE))">+1 frame</Button></Tooltip>
+      <label
+        >Gain
+        <NumberBox
+          :value="cue.gain"
+          :min="GAINS.least"
+          :max="GAINS.most"
+          :step="0.5"
+          :precision="1"
+          aria-label="Gain of the cue, dB"
+          class="number"
+          @set="(gain) => (several ? hands.gain(gain - cue!.gain) : hands.set('Gain of', { gain }))"
+        />
+        dB</label
+      >
+      <label
+        >Fades
+        <NumberBox
+          :value="Math.round(cue.fadeIn * 1000)"
+          :min="0"
+          :max="600000"
+          aria-label="Fade-in of the cue, ms"
+          class="number"
+          @set="(ms) => hands.fade('fadeIn', ms / 1000)"
+        />
+        <NumberBox
+          :value="Math.round(cue.fadeOut * 1000)"
+          :min="0"
+          :max="600000"
+          aria-label="Fade-out of the cue, ms"
+          class="number"
+          @set="(ms) => hands.fade('fadeOut', ms / 1000)"
+        />
+        ms</label
+      >
+      <PopPanel placement="bottomLeft">
+        <template #panel>
+          <div class="shape">
+            <label for="cue-speed">Speed</label>
+            <NumberBox
+              id="cue-speed"
+              :value="shape.speed"
+              :min="SPEEDS.least"
+              :max="SPEEDS.most"
+              :step="0.05"
+              aria-label="Speed of the cue"
+              @set="(speed) => hands.shape({ speed })"
+            />
+            <label for="cue-way">Plays</label>
+            <Select
+              id="cue-way"
+              size="small"
+              :value="shape.direction"
+              :options="ways"
+              aria-label="Direction of the cue"
+              @change="(direction) => hands.shape({ direction: direction as Direction })"
+            />
+            <label for="cue-form">Fades run</label>
+            <Select
+              id="cue-form"
+              size="small"
+              :value="cue.shape?.fade ?? 'straight'"
+              :options="forms"
+              aria-label="Form of the fades"
+              @change="(fade) => hands.shape({ fade: fade as FadeForm })"
+            />
+          </div>
+        </template>
+        <Button size="small">Shape …</Button>
+      </PopPanel>
+      <Tooltip :title="withKey('Silent, and kept', 'Mute the cue')"
+        ><Button size="small" :aria-pressed="cue.mute" @click="hands.mute()">{{ cue.mute ? 'Unmute' : 'Mute' }}</Button></Tooltip
+      >
+      <Tooltip :title="withKey('It stays as it is', 'Lock or unlock the cue')"
+        ><Button size="small" :aria-pressed="cue.locked === true" @click="hands.lock()">{{ cue.locked ? 'Unlock' : 'Lock' }}</Button></Tooltip
+      >
+      <Tooltip :title="withKey('Out of the scene', 'Remove the cue')"><Button size="small" @click="hands.remove()">Remove</Button></Tooltip>
+    </template>
+    <span v-else class="mute">No cue is selected. Drag a cue to move it, its edges to trim it, its corners to fade it; draw a box to select several.</span>
+    <span class="push" />
+    <Tooltip title="What is dragged lands on frames, anchors and edges; Shift holds that off"
+      ><Checkbox v-model:checked="hands.snapping">Snap</Checkbox></Tooltip
+    >
+  </div>
+</template>
+
+<style scoped>
+.line {
+  min-height: 38px;
+  padding: 4px 14px;
+  overflow: hidden;
+  border-top: 1px solid var(--line);
+  font-size: 13px;
+  white-space: nowrap;
+}
+.name {
+  max-width: 200px;
+}
+label {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+.number {
+  width: 66px;
+}
+.shape {
+  display: grid;
+  grid-template-columns: auto 140px;
+  gap: 8px 12px;
+  align-items: center;
+}
+</style>

@@ -1,0 +1,85 @@
+import type { Change, Sound } from '@core/library';
+import { changeOf } from '@core/library';
+import { frameRate, frameToSample, fromTimecode, placeCue, type Scene } from '@core/scene';
+import { checked, validators, type ProjectFile } from '@core/schemas';
+import { RATE } from '@platform/index';
+import { useIntake } from './intake';
+import { useLibrary } from './library';
+import { usePrefs } from './prefs';
+import { useScene } from './scene';
+import { catalogue } from './workers';
+
+/** At the first start, opens the project that the server offers. */
+export async function openProject(): Promise<void> {
+  const library = useLibrary();
+  const scene = useScene();
+  if (scene.scenes.length > 0 || library.pulls.length > 1) return;
+  const response = await fetch('/api/project').catch(() => undefined);
+  if (response?.status !== 200) return;
+  const project = checked<ProjectFile>(await response.json(), validators.projectFile, 'the project');
+  const changes = await projectChanges(project);
+  await library.edit(`Open ${project.name}`, changes, false);
+  await scene.load();
+  const made = changes.find((c) => c.table === 'scenes');
+  if (made) scene.currentId = made.id;
+  // Whoever is shown something to try is told where one could begin.
+  usePrefs().firstSteps = { shown: true, done: [] };
+}
+
+async function projectChanges(project: ProjectFile): Promise<Change[]> {
+  const library = useLibrary();
+  const { newTracks } = useScene();
+  const byPlace = new Map<string, Sound>();
+  for (const root of library.roots) {
+    for (const sound of await catalogue.soundsOf(root.id)) byPlace.set(`${root.name}/${sound.path}`, sound);
+  }
+  const find = (p: { root: string; path: string }) => byPlace.get(`${p.root}/${p.path}`);
+  // A cue hangs on its sound's anchor: those that are spotted are measured before all others.
+  const spotted = project.scenes.flatMap((s) => s.cues.flatMap((c) => find(c) ?? []));
+  for (const sound of await useIntake().ensureMeasured([...new Set(spotted)])) {
+    byPlace.set(`${library.rootById.get(sound.rootId)?.name}/${sound.path}`, sound);
+  }
+  const idsOf = (list: { root: string; path: string }[]) => list.flatMap((p) => find(p)?.id ?? []);
+  const changes: (Change | undefined)[] = [
+    library.tray && changeOf('pulls', library.tray, { soundIds: idsOf(project.tray) }),
+  ];
+  const pullIds = await catalogue.newIds('pulls', project.pulls.length);
+  project.pulls.forEach(({ name, sounds }, i) => {
+    changes.push({
+      table: 'pulls',
+      id: pullIds[i],
+      after: { id: pullIds[i], name, soundIds: idsOf(sounds), created: Date.now() },
+    });
+  });
+  for (const s of project.scenes) {
+    const [id] = await catalogue.newIds('scenes', 1);
+    const r = frameRate(s.fps);
+    const root = library.roots.find((x) => x.name === s.picture?.root);
+    const picture = s.picture &&
+      root && { rootId: root.id, path: s.picture.path, name: s.picture.name, frames: s.picture.frames };
+    const lines = await newTracks(id, s.tracks);
+    for (const t of lines) changes.push({ table: 'tracks', id: t.id, after: { ...t } });
+    const at = (frameNumber: number) => frameToSample(frameNumber, r, RATE);
+    const loop = s.loop && { start: at(s.loop.start), end: at(s.loop.end) };
+    const made: Scene = {
+      id,
+      name: s.name,
+      fps: s.fps,
+      startFrame: fromTimecode(s.start, r),
+      sampleRate: RATE,
+      picture,
+      length: at(s.picture?.frames ?? r.nominal * 60),
+      loop,
+    };
+    changes.push({ table: 'scenes', id, after: { ...made } });
+    const cueIds = await catalogue.newIds('cues', s.cues.length);
+    s.cues.forEach((c, i) => {
+      const sound = find(c);
+      const onto = lines.find((t) => t.name === c.track);
+      if (!sound || !onto) return;
+      const change = placeCue(cueIds[i], made, onto.id, sound, at(c.frame));
+      changes.push({ ...change, after: { ...change.after, gain: c.gain ?? 0 } });
+    });
+  }
+  return changes.filter((c) => c !== undefined);
+}

@@ -1,0 +1,222 @@
+import type { Cue } from '@core/scene';
+import { expect, test, type Locator, type Page } from '@playwright/test';
+import { axeFaults, hush, rendered, stored, visitDemo, type Visit } from '../helpers/app';
+import { rms } from '../helpers/signals';
+
+// Hands on the timeline: no tools, everything is seen and heard while it happens, and each of it is one step back.
+test.describe.configure({ mode: 'serial', timeout: 60_000 });
+
+let visit: Visit;
+let page: Page;
+let errors: string[];
+const FRAME = 2000;
+const TRACK = 'Deck';
+/** Where the rope falls into the water. */
+const SPLASH = 158;
+
+test.beforeAll(async () => {
+  visit = await visitDemo();
+  ({ page, errors } = visit);
+  await page.goto(`${visit.url}spot?frame=${SPLASH}`);
+  await expect(page.getByRole('timer', { name: 'Playhead' })).toHaveText('01:00:06:14');
+});
+test.afterAll(() => visit?.end());
+test.afterEach(() => expect(errors).toEqual([]));
+
+const cues = () => stored<Cue>(page, 'cues');
+const cueOf = async (id: number) => (await cues()).find((c) => c.id === id)!;
+const lane = (name: string) => page.getByRole('group', { name: `Cues on ${name}` });
+const line = () => page.getByRole('group', { name: 'Selected cues' });
+const undo = () => page.keyboard.press('Control+z');
+const timeline = () => page.getByRole('region', { name: 'Timeline' });
+
+interface Held {
+  id: number;
+  button: Locator;
+  box: { x: number; y: number; width: number; height: number };
+}
+/** The cue with which these tests work: nothing else of its track is near. */
+async function rope(): Promise<Held> {
+  const button = lane(TRACK).getByRole('button', { name: /Rope End/ });
+  await expect(button).toHaveCount(1);
+  const found = (await cues()).filter((c) => /Rope End/.test(c.name));
+  expect(found).toHaveLength(1);
+  return { id: found[0].id, button, box: (await button.boundingBox())! };
+}
+/** The playhead to where the rope falls into the water. */
+async function toSplash(): Promise<void> {
+  await page.keyboard.press('Home');
+  for (let s = 0; s < 6; s++) await page.keyboard.press('Shift+ArrowRight');
+  for (let f = 0; f < 14; f++) await page.keyboard.press('.');
+  await expect(page.getByRole('timer', { name: 'Playhead' })).toHaveText('01:00:06:14');
+}
+/** Takes hold of a place, and moves there; the hand is still down. */
+async function hold(from: [number, number], to: [number, number]): Promise<void> {
+  await page.mouse.move(...from);
+  await page.mouse.down();
+  await page.mouse.move((from[0] + to[0]) / 2, (from[1] + to[1]) / 2);
+  await page.mouse.move(...to);
+}
+const lower = ({ box }: Held): [number, number] => [box.x + box.width / 2, box.y + box.height - 6];
+
+test('a cue is dragged onto a frame: seen and heard before it is let go of, one step back afterwards; Escape lets it be', async () => {
+  const held = await rope();
+  const before = await cueOf(held.id);
+  const [x, y] = lower(held);
+  await page.mouse.click(x, y);
+  await expect(held.button).toHaveAttribute('aria-pressed', 'true');
+  await page.getByRole('button', { name: `Solo ${TRACK}` }).click();
+  await hold([x, y], [x + 160, y]);
+  await expect(timeline().getByRole('status')).toHaveText(/^01:00:\d\d:\d\d, \+\d+ ms$/);
+  expect(await cueOf(held.id)).toEqual(before);
+  await page.keyboard.press('Escape');
+  await page.mouse.up();
+  await expect(timeline().getByRole('status')).toHaveCount(0);
+  expect(await cueOf(held.id)).toEqual(before);
+
+  // Shift holds off what it would be drawn to; without, it lands on a whole frame.
+  await hold([x, y], [x + 157, y]);
+  await page.mouse.up();
+  await expect.poll(async () => (await cueOf(held.id)).at).not.toBe(before.at);
+  const after = await cueOf(held.id);
+  expect(after.at % FRAME).toBe(0);
+  expect({ ...after, at: 0 }).toEqual({ ...before, at: 0 });
+  await undo();
+  await expect.poll(() => cueOf(held.id)).toEqual(before);
+});
+
+test('what is held is heard where the hand has it', async () => {
+  const held = await rope();
+  const [x, y] = lower(held);
+  /** How loud it is at the playhead. */
+  const here = async () => {
+    const planes = await rendered(page, 4800, () => page.keyboard.press('Space'));
+    await hush(page);
+    await toSplash();
+    return rms(planes[0]);
+  };
+  const before = await here();
+  expect(before).toBeGreaterThan(1e-3);
+  await hold([x, y], [x + 330, y]);
+  const planes = await rendered(page, 4800, () => page.keyboard.press('Space'));
+  expect(rms(planes[0])).toBeLessThan(before / 10);
+  await hush(page);
+  await page.keyboard.press('Escape');
+  await page.mouse.up();
+  await toSplash();
+  expect(await here()).toBeCloseTo(before, 6);
+});
+
+test('edges trim, corners fade, the line is gain; by number as well', async () => {
+  const held = await rope();
+  const before = await cueOf(held.id);
+  const { box } = held;
+  await page.mouse.click(...lower(held));
+  // The end.
+  await hold([box.x + box.width - 1, box.y + box.height - 10], [box.x + box.width - 21, box.y + box.height - 10]);
+  await page.mouse.up();
+  await expect.poll(async () => (await cueOf(held.id)).end).toBeLessThan(before.end);
+  const trimmed = await cueOf(held.id);
+  expect([trimmed.at, trimmed.anchor, trimmed.start]).toEqual([before.at, before.anchor, before.start]);
+  expect(trimmed.fadeOut).toBeGreaterThanOrEqual(0.002);
+  await undo();
+  await expect.poll(() => cueOf(held.id)).toEqual(before);
+  // The corner on the right.
+  await hold([box.x + box.width - 7, box.y + 3], [box.x + box.width - 27, box.y + 3]);
+  await expect(timeline().getByRole('status')).toHaveText(/^\d+ ms$/);
+  await page.mouse.up();
+  await expect.poll(async () => (await cueOf(held.id)).fadeOut).toBeGreaterThan(0.05);
+  await undo();
+  await expect.poll(() => cueOf(held.id)).toEqual(before);
+  // The line of the gain: 0 dB lies a quarter of the lane's height down.
+  const laneBox = (await lane(TRACK).boundingBox())!;
+  const zero = laneBox.y + 43 / 4;
+  await hold([box.x + box.width / 2, zero], [box.x + box.width / 2, zero + 5]);
+  await expect(timeline().getByRole('status')).toHaveText(/dB$/);
+  await page.mouse.up();
+  await expect.poll(async () => (await cueOf(held.id)).gain).toBeLessThan(before.gain - 5);
+  await undo();
+  await expect.poll(() => cueOf(held.id)).toEqual(before);
+  // By number.
+  const fadeIn = page.getByRole('spinbutton', { name: 'Fade-in of the cue, ms' });
+  await fadeIn.fill('40');
+  await fadeIn.press('Enter');
+  await expect.poll(async () => (await cueOf(held.id)).fadeIn).toBeCloseTo(0.04, 9);
+  await fadeIn.blur();
+  await undo();
+  await expect.poll(() => cueOf(held.id)).toEqual(before);
+  await page.keyboard.press('Alt+Shift+ArrowRight');
+  await expect.poll(async () => (await cueOf(held.id)).at).toBe(before.at + 48);
+  await undo();
+  expect(await axeFaults(page)).toEqual([]);
+});
+
+test('several are selected by a box and by keys; they move, are copied, pasted, locked and removed together, and all comes back', async () => {
+  const all = await cues();
+  await page.keyboard.press('Control+a');
+  await expect(line()).toContainText(`${all.length} cues`);
+  await page.keyboard.press('Alt+ArrowRight');
+  await expect
+    .poll(async () => (await cues()).every((c) => c.at === all.find((a) => a.id === c.id)!.at + FRAME))
+    .toBe(true);
+  await undo();
+  await expect.poll(cues).toEqual(all);
+  // A box about the first cue of the lane.
+  await page.keyboard.press('Escape');
+  const held = await rope();
+  const laneBox = (await lane(TRACK).boundingBox())!;
+  await hold([held.box.x - 14, laneBox.y + 2], [held.box.x + held.box.width / 2, laneBox.y + laneBox.height - 3]);
+  await page.mouse.up();
+  await expect(held.button).toHaveAttribute('aria-pressed', 'true');
+  await page.keyboard.press('q');
+  await expect(line().getByRole('button', { name: 'Unlock' })).toBeVisible();
+  expect((await cueOf(held.id)).locked).toBe(true);
+  await page.keyboard.press('Alt+ArrowRight');
+  await expect(page.getByText('What is selected is locked').first()).toBeVisible();
+  await page.keyboard.press('q');
+  await expect(line().getByRole('button', { name: 'Lock', exact: true })).toBeVisible();
+  await undo();
+  await undo();
+  await expect.poll(cues).toEqual(all);
+  await page.keyboard.press('Control+c');
+  await page.keyboard.press('Home');
+  await page.keyboard.press('Control+v');
+  await expect.poll(async () => (await cues()).length).toBe(all.length + 1);
+  const pasted = (await cues()).find((c) => !all.some((a) => a.id === c.id))!;
+  expect({ ...pasted, id: 0, at: 0 }).toEqual({ ...(await cueOf(held.id)), id: 0, at: 0 });
+  expect(pasted.at).toBe(0);
+  await undo();
+  await expect.poll(cues).toEqual(all);
+  await page.keyboard.press('Control+a');
+  await page.keyboard.press('Delete');
+  await expect.poll(async () => (await cues()).length).toBe(0);
+  await undo();
+  await expect.poll(cues).toEqual(all);
+});
+
+test('cut in two at the playhead, Alt drags a copy to another track, and two undos bring back what was', async () => {
+  const all = await cues();
+  await toSplash();
+  await page.mouse.click(...lower(await rope()));
+  // A sixth of a second behind its anchor it still sounds.
+  for (let i = 0; i < 4; i++) await page.keyboard.press('.');
+  await page.keyboard.press('x');
+  await expect.poll(async () => (await cues()).length).toBe(all.length + 1);
+  await undo();
+  await expect.poll(cues).toEqual(all);
+  const again = await rope();
+  const [x, y] = lower(again);
+  await page.mouse.click(x, y);
+  await page.keyboard.down('Alt');
+  await hold([x, y], [x + 60, y + 44]);
+  await expect(timeline().getByRole('status')).toHaveText(/a copy$/);
+  await page.mouse.up();
+  await page.keyboard.up('Alt');
+  await expect.poll(async () => (await cues()).length).toBe(all.length + 1);
+  const copy = (await cues()).find((c) => !all.some((a) => a.id === c.id))!;
+  const own = await cueOf(again.id);
+  expect(copy.trackId).not.toBe(own.trackId);
+  expect({ ...copy, id: 0, at: 0, trackId: 0 }).toEqual({ ...own, id: 0, at: 0, trackId: 0 });
+  await undo();
+  await expect.poll(cues).toEqual(all);
+});
