@@ -91,16 +91,17 @@ export function scenes(line: Line): void {
     engine.render(left, right);
     return left.reduce((sum, x) => sum + x * x, 0);
   };
-  for (let i = 0; i < 400; i++) power();
+  let before = 0;
+  for (let i = 0; i < 400; i++) before = power();
   const shut = { ...plan, lines: new Map([...plan.lines].map(([id, l]) => [id, { ...l, gain: -90 }])) };
   engine.handle({ type: 'graph', changes: differences(plan, shut) });
-  let blocks = 1;
-  while (power() > 1e-6 && blocks < 50) blocks++;
-  line(
-    'A fader drawn down, until it is heard to be',
-    `${blocks} blocks of ${((1000 * BLOCK) / RATE).toFixed(1)} ms`,
-    '2 blocks',
-  );
+  let [heard, down] = [0, 0];
+  for (let n = 1; down === 0; n++) {
+    const now = power();
+    if (heard === 0 && now < before / 2) heard = n;
+    if (now < before * 1e-6) down = n;
+  }
+  line('A fader drawn down, until it is heard; until it is there', `${heard}; ${down} blocks of 2.7 ms`, '2 blocks');
   large(line);
 }
 

@@ -1,4 +1,4 @@
-import type { Cue } from '@core/scene';
+import type { Cue, Track } from '@core/scene';
 import { expect, test, type Locator, type Page } from '@playwright/test';
 import { axeFaults, hush, rendered, stored, visitDemo, type Visit } from '../helpers/app';
 import { rms } from '../helpers/signals';
@@ -35,14 +35,16 @@ interface Held {
   button: Locator;
   box: { x: number; y: number; width: number; height: number };
 }
-/** The cue with which these tests work: nothing else of its track is near. */
-async function rope(): Promise<Held> {
-  const button = lane(TRACK).getByRole('button', { name: /Rope End/ });
+/** A cue that is in sight. */
+async function held(name: RegExp): Promise<Held> {
+  const button = timeline().getByRole('button', { name }).and(page.locator('[aria-pressed][title]'));
   await expect(button).toHaveCount(1);
-  const found = (await cues()).filter((c) => /Rope End/.test(c.name));
+  const found = (await cues()).filter((c) => name.test(c.name));
   expect(found).toHaveLength(1);
   return { id: found[0].id, button, box: (await button.boundingBox())! };
 }
+/** The cue with which these tests work: nothing else of its track is near. */
+const rope = () => held(/Rope End/);
 /** The playhead to where the rope falls into the water. */
 async function toSplash(): Promise<void> {
   await page.keyboard.press('Home');
@@ -111,6 +113,15 @@ test('edges trim, corners fade, the line is gain; by number as well', async () =
   const held = await rope();
   const before = await cueOf(held.id);
   const { box } = held;
+  const number = (name: string) => line().getByRole('spinbutton', { name });
+  const undone = async () => {
+    await undo();
+    await expect.poll(() => cueOf(held.id)).toEqual(before);
+    // What is seen follows what is kept.
+    await expect.poll(() => held.button.boundingBox()).toEqual(box);
+    await expect(number('Fade-out of the cue, ms')).toHaveValue('0');
+    await expect(number('Gain of the cue, dB')).toHaveValue(before.gain.toFixed(1));
+  };
   await page.mouse.click(...lower(held));
   // The end.
   await hold([box.x + box.width - 1, box.y + box.height - 10], [box.x + box.width - 21, box.y + box.height - 10]);
@@ -119,15 +130,13 @@ test('edges trim, corners fade, the line is gain; by number as well', async () =
   const trimmed = await cueOf(held.id);
   expect([trimmed.at, trimmed.anchor, trimmed.start]).toEqual([before.at, before.anchor, before.start]);
   expect(trimmed.fadeOut).toBeGreaterThanOrEqual(0.002);
-  await undo();
-  await expect.poll(() => cueOf(held.id)).toEqual(before);
+  await undone();
   // The corner on the right.
   await hold([box.x + box.width - 7, box.y + 3], [box.x + box.width - 27, box.y + 3]);
   await expect(timeline().getByRole('status')).toHaveText(/^\d+ ms$/);
   await page.mouse.up();
   await expect.poll(async () => (await cueOf(held.id)).fadeOut).toBeGreaterThan(0.05);
-  await undo();
-  await expect.poll(() => cueOf(held.id)).toEqual(before);
+  await undone();
   // The line of the gain: 0 dB lies a quarter of the lane's height down.
   const laneBox = (await lane(TRACK).boundingBox())!;
   const zero = laneBox.y + 43 / 4;
@@ -135,16 +144,14 @@ test('edges trim, corners fade, the line is gain; by number as well', async () =
   await expect(timeline().getByRole('status')).toHaveText(/dB$/);
   await page.mouse.up();
   await expect.poll(async () => (await cueOf(held.id)).gain).toBeLessThan(before.gain - 5);
-  await undo();
-  await expect.poll(() => cueOf(held.id)).toEqual(before);
+  await undone();
   // By number.
   const fadeIn = page.getByRole('spinbutton', { name: 'Fade-in of the cue, ms' });
   await fadeIn.fill('40');
   await fadeIn.press('Enter');
   await expect.poll(async () => (await cueOf(held.id)).fadeIn).toBeCloseTo(0.04, 9);
   await fadeIn.blur();
-  await undo();
-  await expect.poll(() => cueOf(held.id)).toEqual(before);
+  await undone();
   await page.keyboard.press('Alt+Shift+ArrowRight');
   await expect.poll(async () => (await cueOf(held.id)).at).toBe(before.at + 48);
   await undo();
@@ -219,4 +226,46 @@ test('cut in two at the playhead, Alt drags a copy to another track, and two und
   expect({ ...copy, id: 0, at: 0, trackId: 0 }).toEqual({ ...own, id: 0, at: 0, trackId: 0 });
   await undo();
   await expect.poll(cues).toEqual(all);
+});
+
+test('tracks are renamed, placed, ordered, locked and removed from their menu; a key goes round the selected cue', async () => {
+  const all = await cues();
+  const tracks = async () => (await stored<Track>(page, 'tracks')).sort((a, b) => a.order - b.order);
+  const before = await tracks();
+  const menu = async (item: string | RegExp) => {
+    await page.getByRole('button', { name: /^Place on (Deck|Afterdeck)$/ }).click({ button: 'right' });
+    await page.getByRole('menuitem', { name: item }).click();
+  };
+  await menu('Rename and place …');
+  await page.getByRole('textbox', { name: 'Name of the track' }).fill('Afterdeck');
+  const slider = page.getByRole('slider', { name: 'Place of Deck' });
+  await slider.focus();
+  await slider.press('ArrowLeft');
+  await slider.press('ArrowLeft');
+  await page.getByRole('button', { name: 'Done' }).click();
+  await expect(lane('Afterdeck')).toBeVisible();
+  await expect.poll(async () => (await tracks())[1]).toMatchObject({ name: 'Afterdeck', place: -0.1 });
+  await menu('Move up');
+  await expect.poll(async () => (await tracks()).map((t) => t.name)).toEqual(['Afterdeck', 'Water', 'Winch', 'Air']);
+  await menu('Lock its cues');
+  await page.mouse.click(...lower(await held(/Rope End/)));
+  await page.keyboard.press('Delete');
+  await expect(page.getByText('What is selected is locked').first()).toBeVisible();
+  await menu('Unlock its cues');
+  await expect.poll(async () => (await tracks())[0].locked).toBeUndefined();
+  await menu(/^Remove with \d+ cues$/);
+  await expect(lane('Afterdeck')).toHaveCount(0);
+  await expect.poll(async () => (await cues()).length).toBeLessThan(all.length);
+  for (let i = 0; i < 5; i++) await undo();
+  await expect.poll(tracks).toEqual(before);
+  expect(await cues()).toEqual(all);
+  await page.mouse.click(...lower(await rope()));
+  await page.keyboard.press('r');
+  await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible();
+  const [scene] = await stored<{ loop: { start: number; end: number } }>(page, 'scenes');
+  const cue = all.find((c) => /Rope End/.test(c.name))!;
+  expect(scene.loop.start).toBe(cue.at - (cue.anchor - cue.start) - 48_000);
+  await hush(page);
+  await page.getByRole('button', { name: 'Clear', exact: true }).click();
+  await expect(page.getByText('in and out are set')).toHaveCount(0);
 });

@@ -88,6 +88,7 @@ useCommands('The scene', [
     keys: ['Escape'],
     run: () => (scene.trial ? scene.dropTrial() : void scene.select(undefined)),
   },
+  { label: 'Go round the selected cue', keys: ['r'], run: () => (scene.use(), scene.loopCue()), enabled: () => scene.cue !== undefined },
   { label: 'To the next cue', keys: [']'], run: () => toCue(1) },
   { label: 'To the cue before', keys: ['['], run: () => toCue(-1) },
   {

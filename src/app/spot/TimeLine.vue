@@ -11,6 +11,7 @@ import { useAudition } from '../stores/audition';
 import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
 import FilmStrip from './FilmStrip.vue';
+import TrackMenu from './TrackMenu.vue';
 import LaneView from './LaneView.vue';
 import { useDrag } from './useDrag';
 import LetterToggle from '../shared/controls/LetterToggle.vue';
@@ -119,9 +120,11 @@ useCommands('The view', [
         :class="{ here: track.id === scene.track?.id }"
         @click="scene.trackId = track.id"
       >
-        <button class="names" :aria-pressed="track.id === scene.track?.id" :aria-label="`Place on ${track.name}`">
-          <span class="cut name" :title="track.name">{{ track.name }}</span>
-        </button>
+        <TrackMenu :track="track">
+          <button class="names" :aria-pressed="track.id === scene.track?.id" :aria-label="`Place on ${track.name}`">
+            <span class="cut name" :title="`${track.name}; right-click for more`">{{ track.name }}<span v-if="track.locked" class="mute"> locked</span></span>
+          </button>
+        </TrackMenu>
         <NumberBox
           :value="track.gain"
           :controls="false"

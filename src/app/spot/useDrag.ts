@@ -97,7 +97,16 @@ export function useDrag(sight: ComputedRef<Sight>, laneHeight: number, seek: (x:
     const nothing = (c: Cue) => c.end;
     const none: Snapping = { marks: new Float64Array(0), reach: 0, rate: RATE };
     if (!found) {
-      held.value = { handle: 'box', x, y, lane, base: more ? hands.chosen : [], snapping: none, frames: nothing, moved: false };
+      held.value = {
+        handle: 'box',
+        x,
+        y,
+        lane,
+        base: more ? hands.chosen : [],
+        snapping: none,
+        frames: nothing,
+        moved: false,
+      };
       return;
     }
     const { cue, handle } = found;
@@ -138,7 +147,10 @@ export function useDrag(sight: ComputedRef<Sight>, laneHeight: number, seek: (x:
       const wanted = snapped(cue.at + (x - own.x) / scale, snap) - cue.at;
       const by = Math.max(wanted, -Math.min(...base.map((c) => c.at)));
       const lanes = base.map((c) => scene.tracks.findIndex((t) => t.id === c.trackId));
-      const step = Math.max(-Math.min(...lanes), Math.min(scene.tracks.length - 1 - Math.max(...lanes), Math.floor(y / laneHeight) - own.lane));
+      const step = Math.max(
+        -Math.min(...lanes),
+        Math.min(scene.tracks.length - 1 - Math.max(...lanes), Math.floor(y / laneHeight) - own.lane),
+      );
       const cues = base.map((c, i) => ({
         ...c,
         ...(own.copies ? { id: own.copies[i] } : {}),
@@ -201,13 +213,22 @@ export function useDrag(sight: ComputedRef<Sight>, laneHeight: number, seek: (x:
     box.value = undefined;
   }
 
+  /** A drafted cue as it is kept: what the hand changed of it, and all else as it is by now. */
+  function kept(cue: Cue, { base, copies }: Held): Cue {
+    const before = base.find((c) => c.id === cue.id);
+    const now = scene.cues.find((c) => c.id === cue.id);
+    if (copies || !before || !now) return cue;
+    const keys = (Object.keys(cue) as (keyof Cue)[]).filter((k) => cue[k] !== before[k]);
+    return { ...now, ...Object.fromEntries(keys.map((k) => [k, cue[k]])) };
+  }
+
   const verbs: Record<Handle, string> = {
     ...{ body: 'Move', start: 'Trim', end: 'Trim', fadeIn: 'Fade of', fadeOut: 'Fade of', gain: 'Gain of' },
   };
   async function up(event: PointerEvent): Promise<void> {
     const own = held.value;
     if (!own) return;
-    const { x, y } = place(event);
+    const { x } = place(event);
     const drawn = box.value;
     letGo();
     if (own.handle === 'box') {
@@ -216,13 +237,21 @@ export function useDrag(sight: ComputedRef<Sight>, laneHeight: number, seek: (x:
         if (own.base.length === 0) await hands.select([]);
         return;
       }
-      const lanes = scene.tracks.slice(Math.floor(drawn!.top / laneHeight), Math.floor((drawn!.top + drawn!.height) / laneHeight) + 1);
-      const ids = within(scene.cues, new Set(lanes.map((t) => t.id)), sampleAt(sight.value, own.x), sampleAt(sight.value, x), RATE);
+      const lanes = scene.tracks.slice(
+        Math.floor(drawn!.top / laneHeight),
+        Math.floor((drawn!.top + drawn!.height) / laneHeight) + 1,
+      );
+      const ids = within(
+        scene.cues,
+        new Set(lanes.map((t) => t.id)),
+        sampleAt(sight.value, own.x),
+        sampleAt(sight.value, x),
+        RATE,
+      );
       return hands.select([...new Set([...own.base.map((c) => c.id), ...ids])]);
     }
-    const cues = [...scene.draft.values()];
-    if (!own.moved || cues.length === 0) return;
-    void y;
+    if (!own.moved || scene.draft.size === 0) return;
+    const cues = [...scene.draft.values()].map((c) => kept(c, own));
     await scene.keepCues(`${own.copies ? 'Copy' : verbs[own.handle]} ${hands.nameOf(cues)}`, cues);
     scene.draft = new Map();
     if (own.copies) await hands.select(own.copies, own.copies[own.base.findIndex((c) => c.id === own.cue!.id)]);
@@ -240,7 +269,8 @@ export function useDrag(sight: ComputedRef<Sight>, laneHeight: number, seek: (x:
   function turned(event: WheelEvent): boolean {
     const { x, y } = place(event);
     const { found } = under(x, y);
-    if (!found || (found.handle !== 'fadeIn' && found.handle !== 'fadeOut') || !hands.selected.has(found.cue.id)) return false;
+    if (!found || (found.handle !== 'fadeIn' && found.handle !== 'fadeOut') || !hands.selected.has(found.cue.id))
+      return false;
     void hands.formBy(event.deltaY > 0 ? 1 : -1);
     return true;
   }

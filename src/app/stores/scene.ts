@@ -10,6 +10,7 @@ import {
   placeCue,
   planOf,
   sampleToFrame,
+  spanOf,
   swapSound,
   takeOf,
   timecodeAt,
@@ -252,6 +253,32 @@ export const useScene = defineStore('scene', () => {
     return made;
   }
 
+  /** Puts tracks into an order. */
+  async function orderTracks(wanted: readonly Track[]): Promise<void> {
+    await edit(
+      'Order the tracks',
+      wanted.map((t, order) => changeOf('tracks', t, { order })),
+    );
+  }
+
+  /** Removes a track with its cues. */
+  async function removeTrack(of: Track): Promise<void> {
+    const gone = own.value.filter((c) => c.trackId === of.id);
+    if (gone.some((c) => c.id === cueId.value)) cueId.value = undefined;
+    const changes = gone.map((c): Change => ({ table: 'cues', id: c.id, before: { ...c } }));
+    await edit(`Remove ${of.name}`, [...changes, { table: 'tracks', id: of.id, before: { ...of } }]);
+  }
+
+  /** Goes round the selected cue, with a second before and behind. */
+  function loopCue(): void {
+    const { value: of } = cue;
+    if (!of || !current.value) return;
+    const { start, end } = spanOf(of, RATE);
+    const loop = { start: Math.max(0, Math.floor(start) - RATE), end: Math.ceil(end) + RATE };
+    void patch(`Go round ${of.name}`, 'scenes', current.value, { loop });
+    audition.transport(true, loop.start, loop);
+  }
+
   /** Hears another sound in the selected cue's place; the anchor stays where it is. */
   function tryOut(sound: Sound): void {
     if (cue.value) trial.value = sound.id === cue.value.soundId ? undefined : { cueId: cue.value.id, sound };
@@ -318,6 +345,9 @@ export const useScene = defineStore('scene', () => {
     edit,
     editTrack,
     addTrack,
+    orderTracks,
+    removeTrack,
+    loopCue,
     tryOut,
     keepTrial,
     dropTrial,

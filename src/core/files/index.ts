@@ -6,7 +6,17 @@ export { audioEndings, audioFiles, noSound, quickHashOf, readAudioFile } from '.
 export { readIxml, readXmp, writeIxml, type IxmlTree } from './xml';
 export { readId3 } from './id3';
 export { readComments } from './flac';
-export { aroundSamples, encodePcm, wavPart, writeAiff, writeWav, type Bext, type StoredAs, type WavLabels, type WavPart } from './write';
+export {
+  aroundSamples,
+  encodePcm,
+  wavPart,
+  writeAiff,
+  writeWav,
+  type Bext,
+  type StoredAs,
+  type WavLabels,
+  type WavPart,
+} from './write';
 export { encodeFlac } from './flac-write';
 export { decodeText, encodeText } from './text';
 export { fileKind, type FileKind } from './kinds';

@@ -124,9 +124,16 @@ export function clipOf(cue: Cue): Clip {
   };
 }
 
+/** Where cues lie that were asked for before: a timeline asks for all of them at every step of a hand. */
+const spans = new WeakMap<Cue, { rate: number; start: number; end: number }>();
+
 /** Where a cue lies on the timeline: samples, fractional when its rate differs from the scene's. */
 export function spanOf(cue: Cue, sampleRate: number): { start: number; end: number } {
-  return clipSpan(clipOf(cue), sampleRate);
+  const known = spans.get(cue);
+  if (known?.rate === sampleRate) return { start: known.start, end: known.end };
+  const span = clipSpan(clipOf(cue), sampleRate);
+  spans.set(cue, { rate: sampleRate, ...span });
+  return span;
 }
 
 /** Whether a track is heard: not muted, and soloed if any track is. */

@@ -111,7 +111,18 @@ const replacements: Record<string, unknown> = {
   steps: [],
   marks: { anchor: -1 },
 };
-const numbers = new Set(['order', 'size', 'modified', 'added', 'created', 'started', 'intakeId', 'gain', 'fadeIn', 'fadeOut']);
+const numbers = new Set([
+  'order',
+  'size',
+  'modified',
+  'added',
+  'created',
+  'started',
+  'intakeId',
+  'gain',
+  'fadeIn',
+  'fadeOut',
+]);
 
 /**
  * Mends a record as far as that can be: what is wrong is taken out, or replaced by nothing where something has to stand.

@@ -26,6 +26,10 @@ export class LineNode {
   private clips: ClipNode[] = [];
   /** Samples of the longest of them. */
   private longest = 0;
+  /** Whether anything sounds in the current block, and for how many samples nothing has; and for how many it rings on. */
+  private sounds = false;
+  private quiet = Infinity;
+  private rings = 0;
   /** Taken away while they sounded. */
   private readonly dying: ClipNode[] = [];
   /** Holds back its own clips, where what flows in beside them is late; and what flows out, where others beside it are. */
@@ -62,6 +66,7 @@ export class LineNode {
       }
       return [{ insert, params, node: kept?.node ?? effect.make(this.rate, params) }];
     });
+    this.rings = this.tail + this.latency;
   }
 
   /** Has it fall silent. */
@@ -103,7 +108,9 @@ export class LineNode {
   /** Takes a clip away. @param live whether it dies away rather than ends */
   remove(node: ClipNode, live: boolean): void {
     this.clips.splice(this.clips.indexOf(node), 1);
-    this.longest = this.clips.reduce((most, c) => Math.max(most, c.end - c.start), 0);
+    // It has to be worked out anew only where the longest one went.
+    if (node.end - node.start >= this.longest)
+      this.longest = this.clips.reduce((most, c) => Math.max(most, c.end - c.start), 0);
     if (live && node.release()) this.dying.push(node);
   }
 
@@ -117,6 +124,7 @@ export class LineNode {
     this.before?.reset();
     this.after?.reset();
     this.dying.length = 0;
+    this.quiet = Infinity;
   }
 
   /** The first of its clips that may still sound at a sample. */
@@ -141,11 +149,14 @@ export class LineNode {
     const { out, clips, dying } = this;
     for (let c = 0; c < 2; c++) for (let i = 0; i < count; i++) out[c][i] = 0;
     let lacking = 0;
-    for (let k = this.first(at); k < clips.length && clips[k].start < at + count; k++)
-      if (!clips[k].render(materials, at, out, count)) {
-        late.add(clips[k].id);
-        lacking++;
-      }
+    this.sounds = dying.length > 0;
+    for (let k = this.first(at); k < clips.length && clips[k].start < at + count; k++) {
+      if (clips[k].end <= at) continue;
+      this.sounds = true;
+      if (clips[k].render(materials, at, out, count)) continue;
+      late.add(clips[k].id);
+      lacking++;
+    }
     for (let k = dying.length - 1; k >= 0; k--) {
       // What has no audio to die with is gone.
       if (!dying[k].render(materials, at, out, count) || dying[k].gone || dying[k].end <= at + count)
@@ -157,6 +168,8 @@ export class LineNode {
 
   /** Lets another line, which is done with this block, flow in. */
   flowIn(other: LineNode, count: number): void {
+    if (other.silent) return;
+    this.sounds = true;
     for (let c = 0; c < 2; c++) {
       const from = other.out[c];
       const to = this.out[c];
@@ -164,8 +177,19 @@ export class LineNode {
     }
   }
 
+  /** Whether nothing has come in for longer than it rings on. */
+  get silent(): boolean {
+    return this.quiet > this.rings + this.held;
+  }
+
+  private get held(): number {
+    return (this.before?.length ?? 0) + (this.after?.length ?? 0);
+  }
+
   /** Ends a block: effects, gain and place. */
   finish(at: number, count: number): void {
+    this.quiet = this.sounds ? 0 : this.quiet + count;
+    if (this.silent) return;
     const { out, slots, gain, place, open } = this;
     for (let k = 0; k < slots.length; k++) if (slots[k].insert.on) slots[k].node.process(this.inputs, out, at, count);
     const g = gain.read(at, count);

@@ -70,8 +70,8 @@ export function differences(before: GraphPlan, after: GraphPlan): GraphChange[] 
   for (const [id] of before.clips) if (!after.clips.has(id)) changes.push({ do: 'no clip', id });
   for (const [id] of before.lines) if (!after.lines.has(id)) changes.push({ do: 'no line', id });
   for (const [id, line] of after.lines) if (!same(before.lines.get(id), line)) changes.push({ do: 'line', line });
-  for (const [id, { line, clip }] of after.clips)
-    if (!same(before.clips.get(id), { line, clip })) changes.push({ do: 'clip', id, line, clip });
+  for (const [id, entry] of after.clips)
+    if (!same(before.clips.get(id), entry)) changes.push({ do: 'clip', id, ...entry });
   return changes;
 }
 
