@@ -64,7 +64,7 @@ test('nothing serious stands in the way of assistive technology, in either theme
     await page.goto(`${url}spot?frame=312`);
     await page
       .getByRole('button', { name: /Boot step.*anchor/ })
-      .first()
+      .last()
       .click();
     await expect(page.getByRole('listbox', { name: 'Alternates' })).toBeVisible();
     await check(`spot, ${theme}`);

@@ -1,6 +1,6 @@
 import type { Cue, Track } from '@core/scene';
 import { expect, test, type Locator, type Page } from '@playwright/test';
-import { axeFaults, hush, rendered, stored, visitDemo, type Visit } from '../helpers/app';
+import { axeFaults, choose, hush, rendered, stored, visitDemo, type Visit } from '../helpers/app';
 import { rms } from '../helpers/signals';
 
 // Hands on the timeline: no tools, everything is seen and heard while it happens, and each of it is one step back.
@@ -268,4 +268,45 @@ test('tracks are renamed, placed, ordered, locked and removed from their menu; a
   await hush(page);
   await page.getByRole('button', { name: 'Clear', exact: true }).click();
   await expect(page.getByText('in and out are set')).toHaveCount(0);
+});
+
+test('scenes are made, copied whole, renamed, opened and removed; what was removed comes back', async () => {
+  const [scenes, tracks, all] = [
+    await stored<{ id: number; name: string }>(page, 'scenes'),
+    await stored<Track>(page, 'tracks'),
+    await cues(),
+  ];
+  const menu = async (item: string) => {
+    await page.getByRole('button', { name: 'Scene …' }).click();
+    await page.getByRole('menuitem', { name: item }).click();
+  };
+  const which = page.getByRole('combobox', { name: 'Scene' });
+  await menu('Copy with its tracks and cues');
+  await expect(page.getByText('Last Ferry to Heron Point, copy is open').first()).toBeVisible();
+  await expect.poll(async () => (await cues()).length).toBe(2 * all.length);
+  const copied = (await cues()).filter((c) => !all.some((a) => a.id === c.id));
+  const plain = (c: Cue) => ({ ...c, id: 0, sceneId: 0, trackId: 0 });
+  const sorted = (list: Cue[]) => list.map(plain).sort((a, b) => a.at - b.at || a.soundId - b.soundId);
+  expect(sorted(copied)).toEqual(sorted(all));
+  await menu('Rename …');
+  await page.getByRole('textbox', { name: 'Name of the scene' }).fill('Second thoughts');
+  await page.keyboard.press('Enter');
+  await expect
+    .poll(async () => (await stored<{ name: string }>(page, 'scenes')).map((s) => s.name))
+    .toContain('Second thoughts');
+  await menu('New scene');
+  await expect(timeline().getByRole('group', { name: /^Cues on/ })).toHaveCount(3);
+  await expect(timeline().getByRole('button', { name: /anchor at/ })).toHaveCount(0);
+  await menu('Remove');
+  await choose(which, 'Second thoughts');
+  await expect(timeline().getByRole('button', { name: /Rope End/ })).toHaveCount(1);
+  await menu('Remove');
+  await expect.poll(async () => (await stored<Track>(page, 'tracks')).length).toBe(tracks.length);
+  expect(await stored(page, 'scenes')).toHaveLength(scenes.length);
+  expect(await cues()).toEqual(all);
+  await page.getByRole('link', { name: 'Find', exact: true }).click();
+  await undo();
+  await expect.poll(async () => (await cues()).length).toBe(2 * all.length);
+  await page.keyboard.press('Control+Shift+z');
+  await expect.poll(async () => (await cues()).length).toBe(all.length);
 });

@@ -30,6 +30,12 @@ const buttons = computed(() =>
     : [...boxes.value].sort((a, b) => b.right - b.left - (a.right - a.left)).slice(0, BUTTONS),
 );
 
+/** Where a button lies: as much of it as is in sight. */
+function inSight({ left, right }: CueBox): { left: string; width: string } {
+  const [from, to] = [Math.max(0, left), Math.min(props.sight.width, right)];
+  return { left: `${from}px`, width: `${Math.max(6, to - from)}px` };
+}
+
 /** Why a cue's sound cannot be heard now. */
 function absence(cue: Cue): string | undefined {
   const sound = library.sounds.get(cue.soundId);
@@ -144,7 +150,7 @@ watchEffect(() => {
       :aria-pressed="hands.selected.has(box.cue.id)"
       :aria-label="say(box.cue)"
       :title="absence(box.cue) ? `${box.cue.name}: its file is ${absence(box.cue)!.toLowerCase()}` : box.cue.name"
-      :style="{ left: `${box.left}px`, width: `${box.right - box.left}px` }"
+      :style="inSight(box)"
       @keydown.enter.stop.prevent="scene.select(box.cue.id)"
       @click="$event.detail === 0 && scene.select(box.cue.id)"
     />

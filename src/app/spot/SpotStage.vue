@@ -15,6 +15,7 @@ import { useHands } from '../stores/hands';
 import AlternatesColumn from './AlternatesColumn.vue';
 import CueLine from './CueLine.vue';
 import PictureView from './PictureView.vue';
+import SceneMenu from './SceneMenu.vue';
 import TimeLine from './TimeLine.vue';
 
 const scene = useScene();
@@ -171,6 +172,7 @@ useCommands('The scene', [
       <Tooltip :title="audition.sound ? `${nameOf(audition.sound)}: its anchor lands on the playhead` : 'Choose a sound first'">
         <Button :disabled="!audition.sound" @click="scene.spot(audition.sound)">Spot at playhead</Button>
       </Tooltip>
+      <SceneMenu />
       <Meter class="push" />
     </footer>
   </div>

@@ -172,7 +172,10 @@ export const useScene = defineStore('scene', () => {
   /** Runs or stops the scene. */
   function toggle(): void {
     use();
-    audition.transport(!audition.scenePlaying, undefined, current.value?.loop ?? null);
+    const loop = current.value?.loop ?? null;
+    // From behind what is gone round, it begins where that does.
+    const behind = !audition.scenePlaying && loop !== null && audition.scenePosition >= loop.end;
+    audition.transport(!audition.scenePlaying, behind ? loop.start : undefined, loop);
   }
 
   /** Moves the playhead to a frame. */
