@@ -82,8 +82,8 @@ useCommands('The scene', [
   { label: 'Stop', keys: ['k'], run: () => audition.scenePlaying && scene.toggle() },
   { label: 'Jump back a second', keys: ['j'], run: () => scene.seekFrame(scene.frame - scene.rate.nominal) },
   { label: 'To the start', keys: ['Home'], run: () => scene.seekFrame(0) },
-  { label: 'Set in', keys: ['i'], run: () => scene.setLoop('start') },
-  { label: 'Set out', keys: ['o'], run: () => scene.setLoop('end') },
+  { label: 'Set in', keys: ['i'], run: () => void scene.setLoop('start') },
+  { label: 'Set out', keys: ['o'], run: () => void scene.setLoop('end') },
   {
     label: 'Return to the old sound, or select nothing',
     keys: ['Escape'],

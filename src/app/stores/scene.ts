@@ -190,13 +190,20 @@ export const useScene = defineStore('scene', () => {
     seekFrame(frame.value + by);
   }
 
-  function setLoop(edge: 'start' | 'end'): void {
+  /** In and out as they were set last, until they are kept: a quick hand sets the other one before that. */
+  let setting: { sceneId: number; loop: NonNullable<Scene['loop']> } | undefined;
+  async function setLoop(edge: 'start' | 'end'): Promise<void> {
     if (!current.value) return;
-    const loop = { ...(current.value.loop ?? { start: 0, end: current.value.length }), [edge]: audition.scenePosition };
+    const { id: sceneId, length } = current.value;
+    const old = setting?.sceneId === sceneId ? setting.loop : current.value.loop;
+    const loop = { ...(old ?? { start: 0, end: length }), [edge]: audition.scenePosition };
     if (loop.end - loop.start < RATE / 10)
-      Object.assign(loop, edge === 'start' ? { end: current.value.length } : { start: 0 });
-    void patch(edge === 'start' ? 'Set in' : 'Set out', 'scenes', current.value, { loop });
+      Object.assign(loop, edge === 'start' ? { end: length } : { start: 0 });
+    const mine = (setting = { sceneId, loop });
     audition.transport(audition.scenePlaying, undefined, loop);
+    await patch(edge === 'start' ? 'Set in' : 'Set out', 'scenes', current.value, { loop });
+    await load();
+    if (setting === mine) setting = undefined;
   }
 
   function clearLoop(): void {
