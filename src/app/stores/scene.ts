@@ -197,8 +197,7 @@ export const useScene = defineStore('scene', () => {
     const { id: sceneId, length } = current.value;
     const old = setting?.sceneId === sceneId ? setting.loop : current.value.loop;
     const loop = { ...(old ?? { start: 0, end: length }), [edge]: audition.scenePosition };
-    if (loop.end - loop.start < RATE / 10)
-      Object.assign(loop, edge === 'start' ? { end: length } : { start: 0 });
+    if (loop.end - loop.start < RATE / 10) Object.assign(loop, edge === 'start' ? { end: length } : { start: 0 });
     const mine = (setting = { sceneId, loop });
     audition.transport(audition.scenePlaying, undefined, loop);
     await patch(edge === 'start' ? 'Set in' : 'Set out', 'scenes', current.value, { loop });
