@@ -272,6 +272,24 @@ describe('lines', () => {
     }
   });
 
+  test('what is changed while a track is silent is there from the first sample that sounds, as in the mix', () => {
+    const late = (more: Partial<Clip> = {}) => long({ at: 9600, ...more });
+    const before = planWith({ 1: late() }, [line(1), line(2)]);
+    const loud = planWith({ 1: late() }, [line(1, { gain: -20, place: 0.5 }), line(2)]);
+    const moved = planWith({ 1: late({ at: 2000, region: { start: 0, end: 2000 } }) }, [line(1), line(2)]);
+    for (const [after, from] of [
+      [loud, 9600],
+      // Moved behind the playhead, it is heard when one comes round.
+      [moved, 1500],
+    ] as [GraphPlan, number][]) {
+      const graph = graphOf(before, materials);
+      listen(graph, 4800, 2400);
+      graph.apply(differences(before, after), true);
+      const mix = heard(after, materials, 2400, from);
+      listen(graph, from, 2400).forEach((p, c) => expect(apart(p, mix[c])).toBeLessThan(1e-6));
+    }
+  });
+
   test('many small steps, differences of plans, come to what the whole plan is', () => {
     const random = fc.dictionary(
       fc.constantFrom('1', '2', '3', '4', '5'),

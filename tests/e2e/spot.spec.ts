@@ -168,6 +168,15 @@ test('several are selected by a box and by keys; they move, are copied, pasted, 
     .toBe(true);
   await undo();
   await expect.poll(cues).toEqual(all);
+  // Pressed quickly, each press counts.
+  await page.keyboard.press('Escape');
+  const quick = await rope();
+  await page.mouse.click(...lower(quick));
+  for (let i = 0; i < 6; i++) await page.keyboard.press('Alt+ArrowRight');
+  await expect.poll(async () => (await cueOf(quick.id)).at).toBe(all.find((c) => c.id === quick.id)!.at + 6 * FRAME);
+  for (let i = 0; i < 6; i++) await undo();
+  await expect.poll(cues).toEqual(all);
+  await expect.poll(() => quick.button.boundingBox()).toEqual(quick.box);
   // A box about the first cue of the lane.
   await page.keyboard.press('Escape');
   const held = await rope();

@@ -23,6 +23,7 @@ const frame = computed(() => (cue.value ? sampleToFrame(cue.value.at, scene.rate
 const rest = computed(() => (cue.value ? ((cue.value.at - frameToSample(frame.value, scene.rate, RATE)) / RATE) * 1000 : 0));
 const at = computed(() => (scene.current ? timecodeAt(scene.current, frame.value) : ''));
 const forms = fadeForms.map((value) => ({ value, label: value === 'straight' ? 'straight line' : value }));
+const fades = { fadeIn: 'Fade-in', fadeOut: 'Fade-out' } as const;
 const ways = directions.map((value) => ({ value, label: value }));
 </script>
 
@@ -50,20 +51,14 @@ const ways = directions.map((value) => ({ value, label: value }));
       <label
         >Fades
         <NumberBox
-          :value="Math.round(cue.fadeIn * 1000)"
+          v-for="(name, side) in fades"
+          :key="side"
+          :value="Math.round(cue[side] * 1000)"
           :min="0"
           :max="600000"
-          aria-label="Fade-in of the cue, ms"
+          :aria-label="`${name} of the cue, ms`"
           class="number"
-          @set="(ms) => hands.fade('fadeIn', ms / 1000)"
-        />
-        <NumberBox
-          :value="Math.round(cue.fadeOut * 1000)"
-          :min="0"
-          :max="600000"
-          aria-label="Fade-out of the cue, ms"
-          class="number"
-          @set="(ms) => hands.fade('fadeOut', ms / 1000)"
+          @set="(ms) => hands.fade(side, ms / 1000)"
         />
         ms</label
       >
@@ -121,8 +116,8 @@ const ways = directions.map((value) => ({ value, label: value }));
 <style scoped>
 .line {
   min-height: 38px;
+  flex-wrap: wrap;
   padding: 4px 14px;
-  overflow: hidden;
   border-top: 1px solid var(--line);
   font-size: 13px;
   white-space: nowrap;

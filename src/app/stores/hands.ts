@@ -32,7 +32,8 @@ export const useHands = defineStore('hands', () => {
   );
 
   const chosen = computed(() => scene.cues.filter((c) => selected.value.has(c.id)));
-  const isLocked = (cue: Cue): boolean => cue.locked === true || scene.tracks.find((t) => t.id === cue.trackId)?.locked === true;
+  const isLocked = (cue: Cue): boolean =>
+    cue.locked === true || scene.tracks.find((t) => t.id === cue.trackId)?.locked === true;
   /** Those of them that may be changed. */
   const free = computed(() => chosen.value.filter((c) => !isLocked(c)));
 
@@ -56,8 +57,18 @@ export const useHands = defineStore('hands', () => {
     return (cue) => known.get(cue.soundId) ?? cue.end;
   }
 
+  /** Each change begins where the one before it has ended: a key pressed quickly means what the last one left. */
+  let turn: Promise<unknown> = Promise.resolve();
+  function inTurn(task: () => Promise<unknown> | void): Promise<void> {
+    const done = turn.then(task);
+    turn = done.catch(() => undefined);
+    return done.then(() => undefined);
+  }
+
   /** Changes all that may be changed; says so where nothing may. */
-  async function change(what: string, make: (cue: Cue, frames: number) => Cue | undefined): Promise<void> {
+  const change = (what: string, make: (cue: Cue, frames: number) => Cue | undefined): Promise<void> =>
+    inTurn(() => changeNow(what, make));
+  async function changeNow(what: string, make: (cue: Cue, frames: number) => Cue | undefined): Promise<void> {
     if (chosen.value.length > 0 && free.value.length === 0) return tell.info('What is selected is locked');
     const cues = free.value;
     const frames = await lengths(cues);
@@ -67,21 +78,28 @@ export const useHands = defineStore('hands', () => {
 
   /** Moves by samples; none begins before the scene does. */
   function move(samples: number): Promise<void> {
-    const by = Math.max(samples, -Math.min(...free.value.map((c) => c.at)));
-    return by === 0 ? Promise.resolve() : change('Move', (c) => ({ ...c, at: c.at + by }));
+    return inTurn(() => {
+      const by = Math.max(samples, -Math.min(...free.value.map((c) => c.at)));
+      if (by !== 0) return changeNow('Move', (c) => ({ ...c, at: c.at + by }));
+    });
   }
 
   const gain = (by: number) =>
-    change('Gain of', (c) => ({ ...c, gain: Math.max(GAINS.least, Math.min(GAINS.most, Math.round((c.gain + by) * 10) / 10)) }));
+    change('Gain of', (c) => ({
+      ...c,
+      gain: Math.max(GAINS.least, Math.min(GAINS.most, Math.round((c.gain + by) * 10) / 10)),
+    }));
   const set = (what: string, after: Partial<Cue>) => change(what, (c) => ({ ...c, ...after }));
   const shape = (after: Partial<Shape>) => change('Shape of', (c) => ({ ...c, shape: { ...c.shape, ...after } }));
 
-  function mute(): Promise<void> {
-    const on = !free.value.every((c) => c.mute);
-    return set(on ? 'Mute' : 'Unmute', { mute: on });
-  }
+  const mute = () =>
+    inTurn(() => {
+      const on = !free.value.every((c) => c.mute);
+      return changeNow(on ? 'Mute' : 'Unmute', (c) => ({ ...c, mute: on }));
+    });
 
-  async function lock(): Promise<void> {
+  const lock = () => inTurn(lockNow);
+  async function lockNow(): Promise<void> {
     const on = !chosen.value.every((c) => c.locked);
     const made = chosen.value.map((c) => ({ ...c, locked: on || undefined }));
     if (made.length > 0) await scene.keepCues(`${on ? 'Lock' : 'Unlock'} ${nameOf(made)}`, made);
@@ -105,7 +123,8 @@ export const useHands = defineStore('hands', () => {
   }
 
   /** Cuts in two what sounds at the playhead: what is selected, or all that sounds there where nothing is. */
-  async function cut(): Promise<void> {
+  const cut = () => inTurn(cutNow);
+  async function cutNow(): Promise<void> {
     const at = audition.scenePosition;
     const cues = (chosen.value.length > 0 ? free.value : scene.cues.filter((c) => !isLocked(c))).filter((c) => {
       const { start, end } = spanOf(c, RATE);
@@ -115,11 +134,13 @@ export const useHands = defineStore('hands', () => {
     const [ids, frames] = await Promise.all([catalogue.newIds('cues', cues.length), lengths(cues)]);
     const parts = cues.flatMap((c, i) => split(c, at, ids[i], frames(c), RATE) ?? []);
     if (parts.length === 0) return tell.info('What plays both ways cannot be cut in two');
-    if (await scene.keepCues(`Cut ${nameOf(cues)} in two`, parts)) await select(parts.filter((p) => ids.includes(p.id)).map((p) => p.id));
+    if (await scene.keepCues(`Cut ${nameOf(cues)} in two`, parts))
+      await select(parts.filter((p) => ids.includes(p.id)).map((p) => p.id));
   }
 
   /** Has cues that overlap on a track give way to each other: those selected, or all of the scene where fewer than two are. */
-  async function crossFade(): Promise<void> {
+  const crossFade = () => inTurn(crossFadeNow);
+  async function crossFadeNow(): Promise<void> {
     const cues = free.value.length > 1 ? free.value : scene.cues.filter((c) => !isLocked(c));
     const made = allCrossFaded(cues, RATE);
     if (made.length === 0) return tell.info('No two of these overlap on one track');
@@ -137,7 +158,9 @@ export const useHands = defineStore('hands', () => {
     const made = cues.flatMap((c, i): Cue[] => {
       // What comes from another scene lands on the track that is chosen here.
       const trackId = tracks.has(c.trackId) ? c.trackId : onto;
-      return trackId === undefined ? [] : [{ ...c, id: ids[i], sceneId, trackId, at: c.at - first + at, locked: undefined }];
+      return trackId === undefined
+        ? []
+        : [{ ...c, id: ids[i], sceneId, trackId, at: c.at - first + at, locked: undefined }];
     });
     if (await scene.keepCues(`${what} ${nameOf(made)}`, made)) await select(made.map((c) => c.id));
   }
@@ -147,18 +170,20 @@ export const useHands = defineStore('hands', () => {
     copied.value = chosen.value.map((c) => ({ ...c }));
     tell.info(`${nameOf(chosen.value)} copied`);
   }
-  const paste = () => put(copied.value, audition.scenePosition, 'Paste');
+  const paste = () => inTurn(() => put(copied.value, audition.scenePosition, 'Paste'));
 
   /** Puts copies right behind what is selected. */
-  function duplicate(): Promise<void> {
+  const duplicate = () => inTurn(duplicateNow);
+  async function duplicateNow(): Promise<void> {
     const cues = chosen.value;
-    if (cues.length === 0) return Promise.resolve();
+    if (cues.length === 0) return;
     const spans = cues.map((c) => spanOf(c, RATE));
     const length = Math.ceil(Math.max(...spans.map((s) => s.end)) - Math.min(...spans.map((s) => s.start)));
     return put(cues, Math.min(...cues.map((c) => c.at)) + length, 'Duplicate');
   }
 
-  async function remove(): Promise<void> {
+  const remove = () => inTurn(removeNow);
+  async function removeNow(): Promise<void> {
     const gone = free.value;
     if (gone.length === 0) return chosen.value.length > 0 ? tell.info('What is selected is locked') : undefined;
     await scene.select(undefined);

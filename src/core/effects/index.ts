@@ -22,9 +22,9 @@ export function paramsFor(
   rate: number,
 ): Record<string, Param> {
   return Object.fromEntries(
-    params.map(({ key, least, most, initial }) => [
-      key,
-      new Param(Math.max(least, Math.min(most, values[key] ?? initial)), rate),
-    ]),
+    params.map(({ key, least, most, initial }) => {
+      const kept = Number.isFinite(values[key]) ? values[key] : initial;
+      return [key, new Param(Math.max(least, Math.min(most, kept)), rate)];
+    }),
   );
 }

@@ -62,9 +62,10 @@ export class Graph {
   private removeLine(id: number, live: boolean): void {
     const line = this.lines.get(id);
     if (!line || id === MAIN) return;
-    // It falls silent first; with the next change it is gone.
-    line.close(live);
-    this.leaving.add(id);
+    // While it is heard it falls silent first; with the next change it is gone.
+    line.close();
+    if (live) this.leaving.add(id);
+    else this.lines.delete(id);
     for (const [clip, { line: own }] of this.clips) if (own === line) this.clips.delete(clip);
   }
 
@@ -82,7 +83,7 @@ export class Graph {
     this.removeClip(id, live);
     const node = new ClipNode(id, clip, this.rate);
     const { position } = this;
-    if (live && position !== undefined && node.start < position) node.rise();
+    if (live && position !== undefined && node.start < position && node.end > position) node.rise();
     onto.add(node);
     this.clips.set(id, { node, line: onto });
   }
@@ -99,6 +100,8 @@ export class Graph {
       if (into) sources.get(into)!.push(line);
     }
     this.order = [];
+    this.held.clear();
+    this.before.clear();
     const arrivals = new Map<LineNode, number>();
     const visit = (line: LineNode): number => {
       const own = sources.get(line)!;

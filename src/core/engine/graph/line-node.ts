@@ -48,9 +48,11 @@ export class LineNode {
   /** Takes over values and effects. @param live whether it is heard meanwhile */
   take({ into = MAIN, gain, place, open, inserts }: Omit<Line, 'id'>, live: boolean): void {
     this.into = into;
-    this.gain.set(gain, live);
-    this.place.set(place, live);
-    this.open.set(open ? 1 : 0, live);
+    // Where nothing sounds nothing has to glide, and the next attack is as loud as it shall be from its first sample.
+    const glides = live && !this.silent;
+    this.gain.set(gain, glides);
+    this.place.set(place, glides);
+    this.open.set(open ? 1 : 0, glides);
     const old = new Map(this.slots.map((s) => [s.insert.id, s]));
     this.slots = inserts.flatMap((insert): Slot[] => {
       const effect = effectOf(insert.kind);
@@ -61,7 +63,7 @@ export class LineNode {
       const wanted = paramsFor(effect, insert.values, this.rate);
       const params = kept?.params ?? wanted;
       for (const { key, choices } of effect.params) {
-        params[key].set(wanted[key].value, live && !choices);
+        params[key].set(wanted[key].value, glides && !choices);
         params[key].follow(insert.points?.[key] ?? []);
       }
       return [{ insert, params, node: kept?.node ?? effect.make(this.rate, params) }];
@@ -70,8 +72,8 @@ export class LineNode {
   }
 
   /** Has it fall silent. */
-  close(live: boolean): void {
-    this.open.set(0, live);
+  close(): void {
+    this.open.set(0, true);
   }
 
   /** Samples by which its effects are late. */
