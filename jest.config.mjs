@@ -13,6 +13,7 @@ export default {
   transformIgnorePatterns: [
     '/node_modules/(?!(@vueuse/core|@vueuse/shared|fast-png|iobuffer|fflate|client-zip|wasm-media-encoders|filenamify|filename-reserved-regex)/)',
   ],
+  setupFiles: ['<rootDir>/tests/helpers/setup.ts'],
   testEnvironment: 'node',
   // Globals are looked up through the sandbox at every use otherwise, which makes arithmetic many times as slow.
   sandboxInjectedGlobals: [

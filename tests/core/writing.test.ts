@@ -254,6 +254,21 @@ describe('places', () => {
     expect(file.labels.get('iXML.USER.KEYWORDS')).toBe('x, y z');
   });
 
+  test('a licence that a text of the file names already is not written once more; one that no text names any longer is', async () => {
+    const bytes = writeWav(planes, { rate, bits: 16 }, { info: { ICMT: 'CC0, by Ines' } });
+    const sound = soundOf(await readAudioFile(memorySource(bytes)), {});
+    expect(sound.fields.licence).toBe('CC0 1.0');
+    const file = await readAudioFile(memorySource(bytes));
+    const written = (s: Sound) => labelsToWrite(file, s, tags).changes.map((c) => c.key);
+    expect(written(sound)).not.toContain('licence');
+    const told = {
+      ...sound,
+      fields: { ...sound.fields, description: 'By Ines' },
+      from: { ...sound.from, description: 'typed' as const },
+    };
+    expect(written(told)).toContain('licence');
+  });
+
   test('a label that was emptied is emptied in the file', async () => {
     const bytes = writeWav(planes, { rate, bits: 16 }, { bext: { Description: 'A gate' }, info: { ICMT: 'A gate' } });
     const source = memorySource(bytes);

@@ -25,7 +25,7 @@ export const randomLabels = fc.record(
     keywords: fc.uniqueArray(word, { minLength: 1, maxLength: 4 }),
     author: text,
     library: text,
-    copyright: text,
+    copyright: fc.oneof(text, fc.constantFrom('cc0.', 'CC BY-NC 3.0, Ines', 'Licence: owned')),
     notes: text,
     stars: fc.integer({ min: 1, max: 5 }),
     project: text,

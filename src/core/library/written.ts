@@ -2,6 +2,7 @@ import { fitted, isAnchor, type AudioFile, type IxmlTree, type WavLabels, type W
 import { saidFor } from './describe';
 import type { Field } from './field';
 import { fields, languageFields } from './fields';
+import { findLicence } from './licence';
 import type { Sound } from './sound';
 import { textOf, type TagNames } from './values';
 
@@ -139,11 +140,18 @@ export function labelsToWrite(
 ): { wanted: Wanted; changes: LabelChange[] } {
   const places = new Map<string, string>();
   const changes: LabelChange[] = [];
-  for (const field of withLanguages([...Object.keys(sound.fields), ...file.labels.keys()])) {
+  const all = withLanguages([...Object.keys(sound.fields), ...file.labels.keys()]);
+  // A licence comes last: another field's text may name it already.
+  for (const field of [...all.filter((f) => f.key !== 'licence'), ...all.filter((f) => f.key === 'licence')]) {
     // What was measured is measured again by whoever reads the file.
     if (field.read.length === 0 || sound.from[field.key] === 'measured') continue;
     const text = fileText(field, sound.fields[field.key], tags);
     const before = saidFor(field, file.labels)?.text ?? '';
+    if (field.key === 'licence' && before === '') {
+      // Found in a text that goes on saying it, it stands in the file as it is.
+      const place = sound.from.licence?.replace(/^file /, '') ?? '';
+      if (text !== '' && findLicence(places.get(place) ?? file.labels.get(place) ?? '') === text) continue;
+    }
     const changed = placesFor(field, text, file, tagged, (place, to) => {
       // Two fields at one place: the first one has it.
       if (!places.has(place)) places.set(place, to);
