@@ -45,7 +45,15 @@ export const examples: Record<TableName, { id: number }> = {
   } as never,
   cues: {
     ...{ id: 8, sceneId: 6, trackId: 17, soundId: 7, name: 'step', at: 100, anchor: 3, start: 0, end: 900 },
-    ...{ rate: 48_000, gain: -2, mute: false, fadeIn: 0, fadeOut: 0.1, shape: { speed: 2, channels: 'mono' }, locked: true },
+    ...{
+      rate: 48_000,
+      gain: -2,
+      mute: false,
+      fadeIn: 0,
+      fadeOut: 0.1,
+      shape: { speed: 2, channels: 'mono' },
+      locked: true,
+    },
   } as never,
   problems: { id: 9, rootId: 2, path: 'b.wav', reason: 'empty', at: 4, size: 0, modified: 3, again: true } as never,
   stamps: { id: 10, name: 'Yard', values: { library: 'Yard', tags: [4] }, key: 3, rootIds: [2] } as never,
