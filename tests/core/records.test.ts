@@ -88,6 +88,7 @@ test('what a record cannot be without is told from members of its lists', () => 
     ['scenes', 6, true],
     ['tracks', 17, true],
     ['sounds', 7, true],
+    ['sounds', 7, false],
   ]);
   expect(of('pulls')).toEqual([['sounds', 7, false]]);
   expect(of('sounds')).toEqual([

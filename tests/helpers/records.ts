@@ -37,11 +37,15 @@ export const examples: Record<TableName, { id: number }> = {
   } as never,
   scenes: {
     ...{ id: 6, name: 'Ferry', fps: '24', startFrame: 86_400, sampleRate: 48_000, length: 48_000 },
-    picture: { rootId: 2, path: 'a.webm', name: 'a', frames: 9 },
+    picture: {
+      ...{ rootId: 2, path: 'a.webm', name: 'a', frames: 9, offset: 3 },
+      ...{ variable: { least: 18, most: 30 }, guide: { gain: -6, mute: true } },
+    },
     loop: { start: 1, end: 2 },
   } as never,
   tracks: {
     ...{ id: 17, sceneId: 6, order: 0, name: 'Steps', gain: 0, mute: false, solo: true, place: -0.5, locked: true },
+    ...{ colour: 'sky', group: 'Feet' },
   } as never,
   cues: {
     ...{ id: 8, sceneId: 6, trackId: 17, soundId: 7, name: 'step', at: 100, anchor: 3, start: 0, end: 900 },
@@ -54,6 +58,19 @@ export const examples: Record<TableName, { id: number }> = {
       shape: { speed: 2, channels: 'mono' },
       locked: true,
     },
+    ...{ colour: 'plum', place: 0.5, tried: [7], made: 5 },
+  } as never,
+  markers: { id: 18, sceneId: 6, at: 12, name: 'Rope', colour: 'moss' } as never,
+  versions: {
+    ...{ id: 19, sceneId: 6, name: 'Second', at: 5, loop: { start: 0, end: 9 } },
+    tracks: [{ id: 17, sceneId: 6, order: 0, name: 'Steps', gain: 0, mute: false, solo: true }],
+    cues: [
+      {
+        ...{ id: 8, sceneId: 6, trackId: 17, soundId: 7, name: 'step', at: 100, anchor: 3, start: 0, end: 900 },
+        ...{ rate: 48_000, gain: -2, mute: false, fadeIn: 0, fadeOut: 0.1 },
+      },
+    ],
+    markers: [{ id: 18, sceneId: 6, at: 12, name: 'Rope' }],
   } as never,
   problems: { id: 9, rootId: 2, path: 'b.wav', reason: 'empty', at: 4, size: 0, modified: 3, again: true } as never,
   stamps: { id: 10, name: 'Yard', values: { library: 'Yard', tags: [4] }, key: 3, rootIds: [2] } as never,

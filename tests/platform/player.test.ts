@@ -148,7 +148,7 @@ test('places are told in frames of the sound, however it is stretched', async ()
   const shape = { ...plainShape, length: 2 };
   player.play(item, { ...whole, from: 12000, shape });
   // What is stretched is made first.
-  for (let i = 0; i < 40 && !last()?.audition; i++) {
+  for (let i = 0; i < 400 && (last()?.audition?.frame ?? 0) <= 12000; i++) {
     await new Promise((done) => setTimeout(done, 50));
     StandInOutput.newest.render(128);
   }

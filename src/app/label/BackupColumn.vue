@@ -31,6 +31,8 @@ const labelled: Record<string, string> = {
   scenes: 'Scenes',
   tracks: 'Tracks',
   cues: 'Cues',
+  markers: 'Markers',
+  versions: 'Versions',
   stamps: 'Stamps',
   recipes: 'Recipes',
   shortNames: 'Short names',

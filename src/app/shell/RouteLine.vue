@@ -1,17 +1,30 @@
 <script setup lang="ts">
-import { RouterLink, useRoute } from 'vue-router';
+import { onUnmounted } from 'vue';
+import { RouterLink, useRoute, useRouter } from 'vue-router';
 import { stages } from '../router';
+import { bringsSounds } from '../shared/take/drag';
 import { placeOf, useFind } from '../stores/find';
 
 const route = useRoute();
 const find = useFind();
+const router = useRouter();
+
+/** Sounds that are held over a stage for so long open it, so that they can be let go of there. Milliseconds. */
+const HELD = 400;
+let opening: ReturnType<typeof setTimeout> | undefined;
+function over(event: DragEvent, stage: string): void {
+  clearTimeout(opening);
+  if (bringsSounds(event) && route.name !== stage) opening = setTimeout(() => void router.push(placeOf(stage, find.view)), HELD);
+}
+const away = () => clearTimeout(opening);
+onUnmounted(away);
 </script>
 
 <template>
   <nav aria-label="Stages">
     <ol>
       <li v-for="stage in stages" :key="stage.name">
-        <RouterLink :to="placeOf(stage.name, find.view)" :class="{ here: route.name === stage.name }">{{ stage.label }}</RouterLink>
+        <RouterLink :to="placeOf(stage.name, find.view)" :class="{ here: route.name === stage.name }" @dragenter="over($event, stage.name)" @dragleave="away" @drop="away">{{ stage.label }}</RouterLink>
       </li>
     </ol>
   </nav>

@@ -7,10 +7,13 @@ import { Button, Checkbox, Select, Tooltip } from 'ant-design-vue';
 import { computed } from 'vue';
 import { withKey } from '../shared/controls/commands';
 import { things } from '../shared/controls/format';
+import ColourPick from '../shared/controls/ColourPick.vue';
 import NumberBox from '../shared/controls/NumberBox.vue';
 import PopPanel from '../shared/controls/PopPanel.vue';
 import { useHands } from '../stores/hands';
 import { useScene } from '../stores/scene';
+import { compare } from '../stores/versions';
+import PlaceField from './PlaceField.vue';
 
 /** What is selected, by number: everything that hands do on the lanes. */
 const scene = useScene();
@@ -63,6 +66,10 @@ const ways = directions.map((value) => ({ value, label: value }));
         ms</label
       >
       <PopPanel placement="bottomLeft">
+        <template #panel><PlaceField /></template>
+        <Button size="small">Place …</Button>
+      </PopPanel>
+      <PopPanel placement="bottomLeft">
         <template #panel>
           <div class="shape">
             <label for="cue-speed">Speed</label>
@@ -93,6 +100,8 @@ const ways = directions.map((value) => ({ value, label: value }));
               aria-label="Form of the fades"
               @change="(fade) => hands.shape({ fade: fade as FadeForm })"
             />
+            <label for="cue-colour">Colour</label>
+            <ColourPick id="cue-colour" :value="cue.colour" label="Colour of the cue" @set="(colour) => hands.set('Colour of', { colour })" />
           </div>
         </template>
         <Button size="small">Shape …</Button>
@@ -104,6 +113,13 @@ const ways = directions.map((value) => ({ value, label: value }));
         ><Button size="small" :aria-pressed="cue.locked === true" @click="hands.lock()">{{ cue.locked ? 'Unlock' : 'Lock' }}</Button></Tooltip
       >
       <Tooltip :title="withKey('Out of the scene', 'Remove the cue')"><Button size="small" @click="hands.remove()">Remove</Button></Tooltip>
+    </template>
+    <template v-else-if="scene.comparing">
+      <span
+        >You see and hear <strong>{{ scene.comparing.name }}</strong
+        >; nothing can be changed meanwhile.</span
+      >
+      <Tooltip :title="withKey('The scene as it is', 'Hear the version, or now')"><Button size="small" type="primary" @click="compare(undefined)">Go back to now</Button></Tooltip>
     </template>
     <span v-else class="mute">No cue is selected. Drag a cue to move it, its edges to trim it, its corners to fade it; draw a box to select several.</span>
     <span class="push" />

@@ -46,6 +46,15 @@ function say(cue: Cue): string {
   return [props.label(cue), cue.locked ? 'locked' : '', why ?? '', !why && audition.late.has(cue.id) ? 'still loading' : ''].filter(Boolean).join(', ');
 }
 
+/** Colours of a cue: its own, else those of its track. */
+function tones(cue: Cue): { wave: string; ground: string } {
+  const { palette } = prefs;
+  const colour = cue.colour ?? props.track.colour;
+  if (!colour) return { wave: palette.glass, ground: palette.glassDeep };
+  // Two hexadecimal digits of opacity.
+  return { wave: palette[colour], ground: `${palette[colour]}30` };
+}
+
 const FONT = '12px "Atkinson Hyperlegible Next Variable", sans-serif';
 
 function drawCue(paper: CanvasRenderingContext2D, box: CueBox): void {
@@ -60,7 +69,8 @@ function drawCue(paper: CanvasRenderingContext2D, box: CueBox): void {
   paper.beginPath();
   paper.roundRect(left + 0.5, TOP + 0.5, Math.max(3, width - 1), height, 4);
   if (!missing) {
-    paper.fillStyle = isSelected ? palette.amberDeep : palette.glassDeep;
+    const tone = tones(cue);
+    paper.fillStyle = isSelected ? palette.amberDeep : tone.ground;
     paper.fill();
   }
   paper.save();
@@ -68,7 +78,7 @@ function drawCue(paper: CanvasRenderingContext2D, box: CueBox): void {
   const peaks = library.peaks.get(cue.soundId);
   const [from, to] = [Math.max(0, left), Math.min(props.sight.width, right)];
   if (peaks && to > from) {
-    paper.fillStyle = isSelected ? palette.bone : palette.glass;
+    paper.fillStyle = isSelected ? palette.bone : tones(cue).wave;
     const back = cue.shape?.direction === 'backward';
     const per = (cue.end - cue.start) / width;
     const frameAt = (x: number) => (back ? cue.end - (x + 1 - left) * per : cue.start + (x - left) * per);

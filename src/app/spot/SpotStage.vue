@@ -12,9 +12,13 @@ import { useAudition } from '../stores/audition';
 import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
 import { useHands } from '../stores/hands';
-import AlternatesColumn from './AlternatesColumn.vue';
+import { usePlacing } from '../stores/placing';
+import { addMarker, toMarker } from '../stores/markers';
+import { useTrials } from '../stores/trials';
+import { compare } from '../stores/versions';
 import CueLine from './CueLine.vue';
 import PictureView from './PictureView.vue';
+import SideColumn from './SideColumn.vue';
 import SceneMenu from './SceneMenu.vue';
 import TimeLine from './TimeLine.vue';
 
@@ -22,6 +26,8 @@ const scene = useScene();
 const library = useLibrary();
 const audition = useAudition();
 const hands = useHands();
+const placing = usePlacing();
+const trials = useTrials();
 const route = useRoute();
 const router = useRouter();
 
@@ -65,6 +71,14 @@ function toCue(direction: 1 | -1): void {
   audition.transport(audition.scenePlaying, next.at);
 }
 
+/** From what is tried, to what is selected, to the scene as it is. */
+function escape(): void {
+  if (scene.trial.size > 0) trials.drop();
+  else if (scene.pending.length > 0) placing.drop();
+  else if (scene.comparing && !scene.cue) compare(undefined);
+  else scene.select(undefined);
+}
+
 function trackBy(by: number): void {
   const tracks = scene.tracks;
   const at = tracks.findIndex((t) => t.id === scene.track?.id);
@@ -87,9 +101,12 @@ useCommands('The scene', [
   {
     label: 'Return to the old sound, or select nothing',
     keys: ['Escape'],
-    run: () => (scene.trial ? scene.dropTrial() : void scene.select(undefined)),
+    run: escape,
   },
   { label: 'Go round the selected cue', keys: ['r'], run: () => (scene.use(), scene.loopCue()), enabled: () => scene.cue !== undefined },
+  { label: 'Set a marker', keys: ['Shift+m'], run: () => void addMarker() },
+  { label: 'To the next marker', keys: ['}'], run: () => toMarker(1) },
+  { label: 'To the marker before', keys: ['{'], run: () => toMarker(-1) },
   { label: 'To the next cue', keys: [']'], run: () => toCue(1) },
   { label: 'To the cue before', keys: ['['], run: () => toCue(-1) },
   {
@@ -158,7 +175,7 @@ useCommands('The scene', [
             <Button type="link" size="small" @click="scene.clearLoop()">Clear</Button>
           </span>
         </PictureView>
-        <AlternatesColumn />
+        <SideColumn />
       </div>
       <CueLine />
       <TimeLine />

@@ -10,10 +10,13 @@ import NumberBox from '../shared/controls/NumberBox.vue';
 import { useAudition } from '../stores/audition';
 import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
+import { setTracks, turnGain } from '../stores/tracks';
 import FilmStrip from './FilmStrip.vue';
 import TrackMenu from './TrackMenu.vue';
 import LaneView from './LaneView.vue';
+import MarkerRow from './MarkerRow.vue';
 import { useDrag } from './useDrag';
+import { useDrop } from './useDrop';
 import LetterToggle from '../shared/controls/LetterToggle.vue';
 
 const scene = useScene();
@@ -44,13 +47,9 @@ watch(
   { immediate: true },
 );
 watch(
-  () => scene.cues,
-  (cues) => void library.needPeaks(cues.map((c) => c.soundId)),
+  () => [scene.heard, library.revision] as const,
+  ([heard]) => void library.needPeaks(heard.map((c) => c.soundId)),
   { immediate: true },
-);
-watch(
-  () => library.revision,
-  () => void library.needPeaks(scene.cues.map((c) => c.soundId)),
 );
 
 const ticks = computed(() => {
@@ -79,6 +78,8 @@ function seek(event: MouseEvent): void {
   seekTo(event.clientX - (event.currentTarget as HTMLElement).getBoundingClientRect().left);
 }
 const drag = useDrag(sight, TRACK, seekTo);
+const drop = useDrop(sight, TRACK);
+const told = computed(() => drag.told.value ?? drop.told.value);
 
 function wheel(event: WheelEvent): void {
   event.preventDefault();
@@ -118,11 +119,12 @@ useCommands('The view', [
         :key="track.id"
         class="track"
         :class="{ here: track.id === scene.track?.id }"
+        :style="track.colour && { boxShadow: `inset 3px 0 0 var(--${track.colour})` }"
         @click="scene.trackId = track.id"
       >
         <TrackMenu :track="track">
           <button class="names" :aria-pressed="track.id === scene.track?.id" :aria-label="`Place on ${track.name}`">
-            <span class="cut name" :title="`${track.name}; right-click for more`">{{ track.name }}<span v-if="track.locked" class="mute"> locked</span></span>
+            <span class="cut name" :title="`${track.name}; right-click for more`">{{ track.name }}<span v-if="track.group" class="mute"> {{ track.group }}</span><span v-if="track.locked" class="mute"> locked</span></span>
           </button>
         </TrackMenu>
         <NumberBox
@@ -134,7 +136,7 @@ useCommands('The view', [
           :precision="1"
           :aria-label="`Gain of ${track.name}, dB`"
           class="gain mono"
-          @set="(gain) => scene.editTrack(track, `Gain of ${track.name}`, { gain })"
+          @set="(gain) => turnGain(track, gain)"
         />
         <LetterToggle
           v-for="(tone, part) in switches"
@@ -145,7 +147,7 @@ useCommands('The view', [
           :label="`${part === 'solo' ? 'Solo' : 'Mute'} ${track.name}`"
           :tone="tone"
           :on="track[part]"
-          @toggle="scene.editTrack(track, `${part === 'solo' ? 'Solo' : 'Mute'} ${track.name}`, { [part]: !track[part] })"
+          @toggle="setTracks(track, `${part === 'solo' ? 'Solo' : 'Mute'} ${track.name}`, { [part]: !track[part] })"
         />
       </div>
       <Button type="text" size="small" class="more" @click="scene.addTrack()">Add a track</Button>
@@ -165,6 +167,9 @@ useCommands('The view', [
         @pointerup="drag.up"
         @pointercancel="drag.cancel"
         @wheel="laneWheel"
+        @dragover="drop.over"
+        @dragleave.self="drop.leave"
+        @drop="drop.drop"
       >
         <LaneView
           v-for="track in scene.tracks"
@@ -186,12 +191,12 @@ useCommands('The view', [
           }"
         />
         <div
-          v-if="drag.told.value"
+          v-if="told"
           class="told mono"
           role="status"
-          :style="{ left: `${Math.min(drag.told.value.x + 12, width - 190)}px`, top: `${Math.max(0, drag.told.value.y - 26)}px` }"
+          :style="{ left: `${Math.min(told.x + 12, width - 190)}px`, top: `${Math.max(0, told.y - 26)}px` }"
         >
-          {{ drag.told.value.text }}
+          {{ told.text }}
         </div>
       </div>
       <div v-for="t in ticks" :key="`g${t.label}`" class="grid" :style="{ left: `${t.x}px` }" />
@@ -203,6 +208,7 @@ useCommands('The view', [
           width: `${(scene.current.loop.end - scene.current.loop.start) * perSample}px`,
         }"
       />
+      <MarkerRow :sight="sight" />
       <div class="playhead" :style="{ transform: `translateX(${xOf(audition.scenePosition)}px)` }" />
     </div>
   </section>

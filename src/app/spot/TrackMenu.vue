@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import type { Track } from '@core/scene';
-import { Button, Dropdown, Input, Menu, Modal, Slider } from 'ant-design-vue';
-import { nextTick, ref, useTemplateRef } from 'vue';
+import { AutoComplete, Button, Dropdown, Input, Menu, Modal, Slider } from 'ant-design-vue';
+import { computed, nextTick, ref, useTemplateRef } from 'vue';
+import ColourPick from '../shared/controls/ColourPick.vue';
 import { things } from '../shared/controls/format';
 import { useScene } from '../stores/scene';
+import { orderTracks, removeTrack } from '../stores/tracks';
 
 /** What can be done to a track: a right click or the menu key on its head offers it. */
 const props = defineProps<{ track: Track }>();
@@ -11,11 +13,17 @@ const scene = useScene();
 const naming = ref(false);
 const name = ref('');
 const place = ref(0);
+const colour = ref<Track['colour']>();
+const group = ref('');
+/** Groups that there are, to choose from. */
+const groups = computed(() => [...new Set(scene.tracks.flatMap((t) => t.group ?? []))].map((value) => ({ value })));
 const box = useTemplateRef<{ select: () => void }>('box');
 
 async function rename(): Promise<void> {
   name.value = props.track.name;
   place.value = props.track.place ?? 0;
+  colour.value = props.track.colour;
+  group.value = props.track.group ?? '';
   naming.value = true;
   await nextTick();
   box.value?.select();
@@ -23,8 +31,11 @@ async function rename(): Promise<void> {
 function named(): void {
   naming.value = false;
   const text = name.value.trim() || props.track.name;
-  const at = place.value || undefined;
-  if (text !== props.track.name || at !== props.track.place) scene.editTrack(props.track, `Name and place of ${props.track.name}`, { name: text, place: at });
+  const after: Partial<Track> = {
+    ...{ name: text, place: place.value || undefined, colour: colour.value, group: group.value.trim() || undefined },
+  };
+  const keys = Object.keys(after) as (keyof Track)[];
+  if (keys.some((k) => after[k] !== props.track[k])) scene.editTrack(props.track, `Settings of ${props.track.name}`, after);
 }
 
 /** Exchanges it with the one above or below. */
@@ -32,7 +43,7 @@ function shift(by: -1 | 1): void {
   const at = scene.tracks.findIndex((t) => t.id === props.track.id);
   const moved = [...scene.tracks];
   moved.splice(at + by, 0, ...moved.splice(at, 1));
-  void scene.orderTracks(moved);
+  void orderTracks(moved);
 }
 
 const own = () => scene.cues.filter((c) => c.trackId === props.track.id);
@@ -41,7 +52,7 @@ function chosen({ key }: { key: string | number }): void {
   else if (key === 'up') shift(-1);
   else if (key === 'down') shift(1);
   else if (key === 'lock') scene.editTrack(props.track, `${props.track.locked ? 'Unlock' : 'Lock'} ${props.track.name}`, { locked: !props.track.locked || undefined });
-  else void scene.removeTrack(props.track);
+  else void removeTrack(props.track);
 }
 const at = () => scene.tracks.findIndex((t) => t.id === props.track.id);
 </script>
@@ -51,7 +62,7 @@ const at = () => scene.tracks.findIndex((t) => t.id === props.track.id);
     <slot />
     <template #overlay>
       <Menu :aria-label="`What can be done to ${track.name}`" @click="chosen">
-        <Menu.Item key="name">Rename and place …</Menu.Item>
+        <Menu.Item key="name">Name, place, colour, group …</Menu.Item>
         <Menu.Item key="up" :disabled="at() === 0">Move up</Menu.Item>
         <Menu.Item key="down" :disabled="at() === scene.tracks.length - 1">Move down</Menu.Item>
         <Menu.Item key="lock">{{ track.locked ? 'Unlock its cues' : 'Lock its cues' }}</Menu.Item>
@@ -72,6 +83,16 @@ const at = () => scene.tracks.findIndex((t) => t.id === props.track.id);
         :step="0.05"
         :marks="{ '-1': 'left', 0: 'middle', 1: 'right' }"
         :aria-label-for-handle="`Place of ${track.name}`"
+      />
+      <label for="track-colour">Colour</label>
+      <ColourPick id="track-colour" :value="colour" :label="`Colour of ${track.name}`" @set="(c) => (colour = c)" />
+      <label for="track-group">Group</label>
+      <AutoComplete
+        id="track-group"
+        v-model:value="group"
+        :options="groups"
+        placeholder="Tracks of a group change level, mute and solo together"
+        :aria-label="`Group of ${track.name}`"
       />
       <span />
       <Button type="primary" html-type="submit">Done</Button>

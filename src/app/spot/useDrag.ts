@@ -117,7 +117,12 @@ export function useDrag(sight: ComputedRef<Sight>, laneHeight: number, seek: (x:
     const base = scene.cues.filter((c) => moving.has(c.id) && !hands.isLocked(c));
     if (!base.some((c) => c.id === cue.id)) return;
     const { loop } = scene.current;
-    const others = [audition.scenePosition, 0, ...(loop ? [loop.start, loop.end] : [])];
+    const others = [
+      audition.scenePosition,
+      0,
+      ...(loop ? [loop.start, loop.end] : []),
+      ...scene.markers.map((m) => m.at),
+    ];
     const copying = event.altKey && handle === 'body';
     const marks = marksOf(scene.cues, copying ? new Set() : moving, others, RATE);
     const mine: Held = {

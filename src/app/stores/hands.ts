@@ -191,7 +191,23 @@ export const useHands = defineStore('hands', () => {
   }
 
   return {
-    ...{ selected, snapping, copied, chosen, free, isLocked, select, toggle, move, gain, set, shape, mute, lock },
+    ...{
+      change,
+      selected,
+      snapping,
+      copied,
+      chosen,
+      free,
+      isLocked,
+      select,
+      toggle,
+      move,
+      gain,
+      set,
+      shape,
+      mute,
+      lock,
+    },
     ...{ trim, fade, formBy, cut, crossFade, copy, paste, duplicate, remove, lengths, nameOf },
   };
 });

@@ -1,6 +1,6 @@
 import type { Change, Patch, Sound } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
-import type { Cue, PictureRef, Scene, Track } from '@core/scene';
+import type { Cue, Marker, PictureRef, Scene, SceneState, Track, Version } from '@core/scene';
 import {
   frameRate,
   frameToSample,
@@ -11,7 +11,6 @@ import {
   planOf,
   sampleToFrame,
   spanOf,
-  swapSound,
   takeOf,
   timecodeAt,
 } from '@core/scene';
@@ -25,11 +24,8 @@ import { useIntake } from './intake';
 import { useLibrary } from './library';
 import { catalogue, film } from './workers';
 
-/** Another sound that is being tried in a cue's place, not kept yet. */
-interface Trial {
-  cueId: number;
-  sound: Sound;
-}
+/** Tables whose rows make up scenes. */
+const sceneTables = ['scenes', 'tracks', 'cues', 'markers', 'versions'] as const;
 
 /** The scene: its tracks and cues, the playhead, and what the engine plays of it. */
 export const useScene = defineStore('scene', () => {
@@ -42,24 +38,44 @@ export const useScene = defineStore('scene', () => {
   const currentId = useLocalStorage('scene', 0);
   const trackId = useLocalStorage('track', 0);
   const cueId = ref<number>();
-  const trial = shallowRef<Trial>();
+  const allMarkers = shallowRef<Marker[]>([]);
+  const allVersions = shallowRef<Version[]>([]);
+  /** Other sounds that are being tried in the places of cues, by cue, not kept yet. */
+  const trial = shallowRef<ReadonlyMap<number, Sound>>(new Map());
+  /** Cues that are being tried where there are none yet. */
+  const pending = shallowRef<readonly Cue[]>([]);
+  /** The version that is seen and heard instead of the scene as it is. */
+  const comparing = shallowRef<Version>();
   const opened = ref(false);
 
   const current = computed(() => scenes.value.find((s) => s.id === currentId.value) ?? scenes.value[0]);
   const rate = computed(() => frameRate(current.value?.fps ?? '24'));
-  const tracks = computed(() => inOrder(allTracks.value.filter((t) => t.sceneId === current.value?.id)));
-  const own = computed(() => cues.value.filter((c) => c.sceneId === current.value?.id));
+  const mine = <T extends { sceneId: number }>(rows: readonly T[]): T[] =>
+    rows.filter((r) => r.sceneId === current.value?.id);
+  /** The scene as it is, whatever is seen and heard of it. */
+  const state = computed<SceneState>(() => ({
+    tracks: mine(allTracks.value),
+    cues: mine(cues.value),
+    markers: mine(allMarkers.value),
+    loop: current.value?.loop,
+  }));
+  const versions = computed(() => mine(allVersions.value).sort((a, b) => b.at - a.at));
+  const shown = computed<SceneState>(() => comparing.value ?? state.value);
+  /** Tracks as a hand that has not let go yet would have them. */
+  const trackDraft = shallowRef<ReadonlyMap<number, Track>>(new Map());
+  const tracks = computed(() => inOrder(shown.value.tracks.map((t) => trackDraft.value.get(t.id) ?? t)));
+  const own = computed(() => shown.value.cues);
+  const markers = computed(() => [...shown.value.markers].sort((a, b) => a.at - b.at));
   /** Cues as a hand that has not let go yet would have them: heard and seen, and not kept. Those that are not there yet are copies. */
   const draft = shallowRef<ReadonlyMap<number, Cue>>(new Map());
   /** The cues as they are heard now: with what is drafted, and with the sound that is being tried. */
   const heard = computed(() => {
-    const t = trial.value;
-    const drafted = draft.value;
-    if (!t && drafted.size === 0) return own.value;
+    const [tried, drafted] = [trial.value, draft.value];
+    if (tried.size + drafted.size + pending.value.length === 0) return own.value;
     const known = new Set(own.value.map((c) => c.id));
     const all = own.value.map((c) => drafted.get(c.id) ?? c);
-    for (const cue of drafted.values()) if (!known.has(cue.id)) all.push(cue);
-    return t ? all.map((c) => (c.id === t.cueId ? { ...c, ...takeOf(t.sound) } : c)) : all;
+    for (const cue of [...drafted.values(), ...pending.value]) if (!known.has(cue.id)) all.push(cue);
+    return all.map((c) => (tried.has(c.id) ? { ...c, ...takeOf(tried.get(c.id)!) } : c));
   });
   const cue = computed(() => own.value.find((c) => c.id === cueId.value));
   const track = computed(() => tracks.value.find((t) => t.id === trackId.value) ?? tracks.value[0]);
@@ -67,26 +83,40 @@ export const useScene = defineStore('scene', () => {
     current.value ? Math.ceil((current.value.length * rate.value.num) / (rate.value.den * RATE)) : 0,
   );
   const frame = computed(() => sampleToFrame(audition.scenePosition, rate.value, RATE));
+  /** The playhead as whole frames count. */
+  const playheadSample = computed(() => frameToSample(frame.value, rate.value, RATE));
   const timecode = computed(() => (current.value ? timecodeAt(current.value, frame.value) : ''));
 
   /** What is done in a scene is taken back there, and nowhere else. */
   const scope = computed(() => (current.value ? `scene ${current.value.id}` : 'library'));
-  const edit = (label: string, changes: (Change | undefined)[]) =>
-    library.edit(label, changes, true, undefined, scope.value);
-  const patch = (label: string, table: 'scenes' | 'tracks' | 'cues', row: { id: number }, after: Patch) =>
-    library.patch(label, table, row, after, true, scope.value);
+  /** A version is looked at and listened to: nothing is changed meanwhile. @returns whether that is so, having said it */
+  function isHeld(): boolean {
+    if (!comparing.value) return false;
+    tell.info(`You are hearing ${comparing.value.name}. Go back to now first, or return to it`);
+    return true;
+  }
+  const edit = async (label: string, changes: (Change | undefined)[]) =>
+    !isHeld() && library.edit(label, changes, true, undefined, scope.value);
+  const patch = async (
+    label: string,
+    table: 'scenes' | 'tracks' | 'cues' | 'markers',
+    row: { id: number },
+    after: Patch,
+  ) => !isHeld() && library.patch(label, table, row, after, true, scope.value);
 
   async function load(): Promise<void> {
-    const [s, t, c] = await Promise.all([catalogue.all('scenes'), catalogue.all('tracks'), catalogue.all('cues')]);
+    const [s, t, c, m, v] = await Promise.all(sceneTables.map((table) => catalogue.all(table)));
     scenes.value = s as Scene[];
     allTracks.value = t as Track[];
     cues.value = c as Cue[];
+    allMarkers.value = m as Marker[];
+    allVersions.value = v as Version[];
   }
 
   async function open(): Promise<void> {
     await load();
     library.onChange((tables) => {
-      if (tables.some((t) => t === 'scenes' || t === 'tracks' || t === 'cues')) void load();
+      if (tables.some((t) => (sceneTables as readonly string[]).includes(t))) void load();
     });
     opened.value = true;
   }
@@ -169,9 +199,13 @@ export const useScene = defineStore('scene', () => {
     });
   }
 
+  /** The sample at which the playhead was put, or began to run: what is chosen while it runs is meant for there. */
+  const instant = ref(0);
+
   /** Runs or stops the scene. */
   function toggle(): void {
     use();
+    if (!audition.scenePlaying) instant.value = audition.scenePosition;
     const loop = current.value?.loop ?? null;
     // From behind what is gone round, it begins where that does.
     const behind = !audition.scenePlaying && loop !== null && audition.scenePosition >= loop.end;
@@ -181,6 +215,7 @@ export const useScene = defineStore('scene', () => {
   /** Moves the playhead to a frame. */
   function seekFrame(to: number): void {
     const held = Math.max(0, Math.min(frames.value, to));
+    instant.value = frameToSample(held, rate.value, RATE);
     audition.transport(audition.scenePlaying, frameToSample(held, rate.value, RATE));
   }
 
@@ -262,22 +297,6 @@ export const useScene = defineStore('scene', () => {
     return made;
   }
 
-  /** Puts tracks into an order. */
-  async function orderTracks(wanted: readonly Track[]): Promise<void> {
-    await edit(
-      'Order the tracks',
-      wanted.map((t, order) => changeOf('tracks', t, { order })),
-    );
-  }
-
-  /** Removes a track with its cues. */
-  async function removeTrack(of: Track): Promise<void> {
-    const gone = own.value.filter((c) => c.trackId === of.id);
-    if (gone.some((c) => c.id === cueId.value)) cueId.value = undefined;
-    const changes = gone.map((c): Change => ({ table: 'cues', id: c.id, before: { ...c } }));
-    await edit(`Remove ${of.name}`, [...changes, { table: 'tracks', id: of.id, before: { ...of } }]);
-  }
-
   /** Goes round the selected cue, with a second before and behind. */
   function loopCue(): void {
     const { value: of } = cue;
@@ -288,30 +307,7 @@ export const useScene = defineStore('scene', () => {
     audition.transport(true, loop.start, loop);
   }
 
-  /** Hears another sound in the selected cue's place; the anchor stays where it is. */
-  function tryOut(sound: Sound): void {
-    if (cue.value) trial.value = sound.id === cue.value.soundId ? undefined : { cueId: cue.value.id, sound };
-  }
-
-  /** Keeps the sound that is being tried. */
-  async function keepTrial(): Promise<void> {
-    const t = trial.value;
-    const of = t && own.value.find((c) => c.id === t.cueId);
-    if (!t || !of) return;
-    const name = nameOf(t.sound);
-    if (await edit(`Put ${name} in place of ${of.name}`, swapSound(of, t.sound)))
-      tell.done(`${name} took the place of ${of.name}`);
-    await load();
-    trial.value = undefined;
-  }
-
-  /** Returns to the cue's own sound. */
-  function dropTrial(): void {
-    trial.value = undefined;
-  }
-
-  async function select(id: number | undefined): Promise<void> {
-    if (trial.value && trial.value.cueId !== id) await keepTrial();
+  function select(id: number | undefined): void {
     cueId.value = id;
     const of = own.value.find((c) => c.id === id);
     if (of) trackId.value = of.trackId;
@@ -332,6 +328,16 @@ export const useScene = defineStore('scene', () => {
     track,
     trackId,
     trial,
+    pending,
+    instant,
+    playheadSample,
+    state,
+    markers,
+    versions,
+    comparing,
+    isHeld,
+    patch,
+    trackDraft,
     frames,
     frame,
     timecode,
@@ -354,12 +360,7 @@ export const useScene = defineStore('scene', () => {
     edit,
     editTrack,
     addTrack,
-    orderTracks,
-    removeTrack,
     loopCue,
-    tryOut,
-    keepTrial,
-    dropTrial,
     select,
     itemsOf,
   };

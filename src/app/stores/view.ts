@@ -172,7 +172,8 @@ export function queryOf(view: FindView): Query {
 }
 
 /** Whether a stage lists what the query finds: Find, Label, and Deliver, which publishes it. */
-export const listing = (stage: unknown): stage is string => stage === 'find' || stage === 'label' || stage === 'deliver';
+export const listing = (stage: unknown): stage is string =>
+  stage === 'find' || stage === 'label' || stage === 'deliver';
 
 /** Where a stage is entered: those that list sounds list the same, so that walking between them keeps the view. */
 export function placeOf(stage: string, view: FindView): { name: string; query: Query } {

@@ -17,6 +17,8 @@ export const palettes = {
     bone: '#f2ede0',
     sky: '#7db7dd',
     coral: '#ea6f56',
+    moss: '#a3c265',
+    plum: '#bd9fe3',
   },
   light: {
     deep: '#f3f1ea',
@@ -35,6 +37,8 @@ export const palettes = {
     bone: '#0e1715',
     sky: '#2f6f9b',
     coral: '#b23a22',
+    moss: '#5a701c',
+    plum: '#6d4aa3',
   },
 } as const;
 

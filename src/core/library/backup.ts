@@ -2,7 +2,7 @@ import type { Change, TableName } from './edits';
 import { differences } from './edits';
 
 /** The version of the backup's format that is written; older ones are read. */
-export const BACKUP_VERSION = 3;
+export const BACKUP_VERSION = 4;
 
 /** Tables that a backup holds, in the order in which they are written. */
 export const backedUp: readonly TableName[] = [
@@ -14,6 +14,8 @@ export const backedUp: readonly TableName[] = [
   'scenes',
   'tracks',
   'cues',
+  'markers',
+  'versions',
   'stamps',
   'recipes',
   'shortNames',

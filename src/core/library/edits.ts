@@ -8,6 +8,8 @@ export type TableName =
   | 'scenes'
   | 'tracks'
   | 'cues'
+  | 'markers'
+  | 'versions'
   | 'problems'
   | 'stamps'
   | 'recipes'

@@ -2,7 +2,9 @@
 export * from './timecode';
 export * from './scene';
 export { upgradedChanges, upgradedCue, upgradedScene } from './upgrade';
+export * from './versions';
 export * from './alternates';
+export * from './placing';
 export * from './edl';
 export * from './otio';
 export * from './credits';

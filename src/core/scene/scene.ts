@@ -2,6 +2,7 @@ import { fullShape, isPlain, stretchedRegion, stretchOf, type Shape } from '@cor
 import { clipSpan, type Clip, type GraphPlan, type Line } from '@core/engine';
 import type { Change, Sound } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
+import type { Colour } from '@core/schemas';
 import { frameRate, frameToSample, toTimecode } from './timecode';
 
 /** A line of cues that share a gain. */
@@ -19,6 +20,9 @@ export interface Track {
   place?: number;
   /** Its cues stay as they are. */
   locked?: boolean;
+  colour?: Colour;
+  /** Tracks of one name of a group take their gain, mute and solo together. */
+  group?: string;
 }
 
 /** Tracks of a scene in their order. */
@@ -31,6 +35,12 @@ export interface PictureRef {
   path: string;
   name: string;
   frames: number;
+  /** Frame of the scene on which its first frame stands; 0 when absent. */
+  offset?: number;
+  /** Bounds of its rate, where that is not the same all along. Frames a second. */
+  variable?: { least: number; most: number };
+  /** Its own sound, beside the tracks. */
+  guide?: { gain: number; mute: boolean };
 }
 
 /** One picture or timeline with its tracks. Positions are samples at `sampleRate` from the scene's first frame. */
@@ -73,6 +83,22 @@ export interface Cue {
   shape?: Partial<Shape>;
   /** It stays as it is. */
   locked?: boolean;
+  colour?: Colour;
+  /** From left, -1, to right, 1, before the place of its track; the middle when absent. */
+  place?: number;
+  /** Sounds that were heard in its place, in that order. */
+  tried?: readonly number[];
+  /** When it was placed. Milliseconds since 1970 */
+  made?: number;
+}
+
+/** An instant that somebody named. */
+export interface Marker {
+  id: number;
+  sceneId: number;
+  at: number;
+  name: string;
+  colour?: Colour;
 }
 
 /** What a sound plays, how, and where its anchor is, as a cue takes it over: what was auditioned is what is spotted. */
@@ -101,9 +127,12 @@ export function placeCue(id: number, scene: Scene, trackId: number, sound: Sound
   return { table: 'cues', id, after: { ...cue } };
 }
 
-/** The change that puts another sound in a cue's place: everything about the sound changes, the anchor's instant does not. */
-export function swapSound(cue: Cue, sound: Sound): Change[] {
-  return [changeOf('cues', cue, { ...takeOf(sound) })].filter((c) => c !== undefined);
+/**
+ * The change that puts another sound in a cue's place: everything about the sound changes, the anchor's instant does not.
+ * @param besides what else changes of the cue with it
+ */
+export function swapSound(cue: Cue, sound: Sound, besides: Partial<Cue> = {}): Change[] {
+  return [changeOf('cues', cue, { ...takeOf(sound), ...besides })].filter((c) => c !== undefined);
 }
 
 /** A cue as the engine plays it. Its material is its sound, stretched as its shape says; whoever loads it finds a key for that. */
@@ -120,7 +149,7 @@ export function clipOf(cue: Cue): Clip {
     // Cues of before they had a shape fade along straight lines.
     shape: { ...shape, fadeIn, fadeOut, fade: cue.shape?.fade ?? 'straight' },
     gain: cue.gain,
-    place: 0,
+    place: cue.place ?? 0,
   };
 }
 

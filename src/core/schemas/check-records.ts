@@ -84,8 +84,13 @@ export function referencesOf(table: TableName, record: object): Reference[] {
     case 'pulls':
       return many('sounds', 'soundIds', row.soundIds);
     case 'cues':
-      return [one('scenes', 'sceneId'), one('tracks', 'trackId'), one('sounds', 'soundId')];
+      return [
+        ...[one('scenes', 'sceneId'), one('tracks', 'trackId'), one('sounds', 'soundId')],
+        ...many('sounds', 'tried', row.tried),
+      ];
     case 'tracks':
+    case 'markers':
+    case 'versions':
       return [one('scenes', 'sceneId')];
     case 'intakes':
     case 'problems':
@@ -113,6 +118,7 @@ const replacements: Record<string, unknown> = {
 };
 const numbers = new Set([
   'order',
+  'at',
   'size',
   'modified',
   'added',

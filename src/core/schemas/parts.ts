@@ -2,6 +2,10 @@ import { caseForms, conditionTests } from '@core/naming';
 
 /** Pieces that schemas are made of. */
 
+/** Colours that tracks, cues and markers may be given, by the theme's names for them. */
+export const colours = ['sky', 'coral', 'moss', 'plum'] as const;
+export type Colour = (typeof colours)[number];
+
 export const text = { type: 'string', maxLength: 4096 } as const;
 /** Below a root. */
 export const path = { type: 'string', maxLength: 65_536 } as const;

@@ -1,5 +1,5 @@
 import { fields, type FieldType, type TableName } from '@core/library';
-import { closed, count, flag, key, text } from './parts';
+import { closed, colours, count, flag, key, text } from './parts';
 
 /**
  * The shape of every record of every table: what comes in from a backup, what an edit makes of a record, and what the store gives
@@ -139,13 +139,16 @@ const problem = closed(
   },
   ['size', 'modified', 'again', 'folder'],
 );
+const colour = { enum: colours } as const;
+const side = { type: 'number', minimum: -1, maximum: 1 } as const;
 const track = closed(
   {
     ...{ id, sceneId: id, order: number, name: text, gain: number, mute: flag, solo: flag },
-    ...{ place: { type: 'number', minimum: -1, maximum: 1 }, locked: flag },
+    ...{ place: side, locked: flag, colour, group: text },
   },
-  ['place', 'locked'],
+  ['place', 'locked', 'colour', 'group'],
 );
+const loop = closed({ start: { type: 'number', minimum: 0 }, end: { type: 'number', minimum: 0 } });
 const scene = closed(
   {
     id,
@@ -153,9 +156,17 @@ const scene = closed(
     fps: { type: 'string', minLength: 1, maxLength: 16 },
     startFrame: { type: 'integer' },
     sampleRate: { type: 'number', exclusiveMinimum: 0, maximum: 10_000_000 },
-    picture: closed({ rootId: id, path: { type: 'string', maxLength: 65_536 }, name: text, frames: count }),
+    picture: closed(
+      {
+        ...{ rootId: id, path: { type: 'string', maxLength: 65_536 }, name: text, frames: count },
+        offset: { type: 'integer', minimum: -10_000_000, maximum: 10_000_000 },
+        variable: closed({ least: number, most: number }),
+        guide: closed({ gain: number, mute: flag }),
+      },
+      ['offset', 'variable', 'guide'],
+    ),
     length: { type: 'number', minimum: 0 },
-    loop: closed({ start: { type: 'number', minimum: 0 }, end: { type: 'number', minimum: 0 } }),
+    loop,
   },
   ['picture', 'loop'],
 );
@@ -165,9 +176,19 @@ const cue = closed(
     ...{ at: number, anchor: number, start: number, end: number },
     rate: { type: 'number', exclusiveMinimum: 0, maximum: 10_000_000 },
     ...{ gain: number, mute: flag, fadeIn: { type: 'number', minimum: 0 }, fadeOut: { type: 'number', minimum: 0 } },
-    ...{ shape, locked: flag },
+    ...{ shape, locked: flag, colour, place: side, tried: ids, made: time },
   },
-  ['shape', 'locked'],
+  ['shape', 'locked', 'colour', 'place', 'tried', 'made'],
+);
+const marker = closed({ id, sceneId: id, at: number, name: text, colour }, ['colour']);
+const version = closed(
+  {
+    ...{ id, sceneId: id, name, at: time, loop },
+    tracks: { type: 'array', items: track, maxItems: 10_000 },
+    cues: { type: 'array', items: cue, maxItems: 1_000_000 },
+    markers: { type: 'array', items: marker, maxItems: 1_000_000 },
+  },
+  ['loop'],
 );
 const stamp = closed(
   { id, name, values: { $ref: 'fieldValues' }, key: { type: 'integer', minimum: 0, maximum: 9 }, rootIds: ids },
@@ -186,6 +207,8 @@ const tables: Record<TableName, object> = {
   scenes: scene,
   tracks: track,
   cues: cue,
+  markers: marker,
+  versions: version,
   problems: problem,
   stamps: stamp,
   recipes: closed({ id, name, steps: { $ref: 'steps' } }),

@@ -277,7 +277,7 @@ export const schemas = {
   }),
   backupHead: closed({
     format: { const: 'cormorant-backup' },
-    version: { enum: [1, 2, 3] },
+    version: { enum: [1, 2, 3, 4] },
     made: { type: 'number' },
     counts: { type: 'object', additionalProperties: count },
   }),

@@ -4,7 +4,7 @@ import { renamedRecord } from '@core/library';
 import type { ExpectedFile } from '@core/schemas';
 import type { Recipe, ShortName } from '@core/naming';
 import type { OwnCategory, SuggestedAnchor } from '@core/suggest';
-import { upgradedChanges, upgradedCue, upgradedScene, type Cue, type Scene, type Track } from '@core/scene';
+import { upgradedChanges, upgradedCue, upgradedScene, type Cue, type Marker, type Scene, type Track, type Version } from '@core/scene';
 import Dexie, { type EntityTable, type PromiseExtended, type Table } from 'dexie';
 import { isNoRoom, Room } from './room';
 
@@ -179,6 +179,8 @@ export class Store extends Dexie {
   scenes!: EntityTable<Scene, 'id'>;
   tracks!: EntityTable<Track, 'id'>;
   cues!: EntityTable<Cue, 'id'>;
+  markers!: EntityTable<Marker, 'id'>;
+  versions!: EntityTable<Version, 'id'>;
   problems!: EntityTable<Problem, 'id'>;
   stamps!: EntityTable<Stamp, 'id'>;
   recipes!: EntityTable<Recipe, 'id'>;
@@ -281,6 +283,8 @@ const versions: { stores: Record<string, string>; upgrade?: Parameters<ReturnTyp
         }
       },
     },
+    // Markers, and states that were kept under a name.
+    { stores: { markers: 'id, sceneId', versions: 'id, sceneId' } },
     // What finding keeps: searches, words that mean the same, what was heard when, what a snapshot of the index lacks.
     {
       stores: {

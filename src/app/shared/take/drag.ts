@@ -6,9 +6,14 @@ const SOUNDS = 'application/x-cormorant-sounds';
  */
 export function dragSounds(event: DragEvent, ids: readonly number[], file?: { name: string; url: string }): void {
   event.dataTransfer?.setData(SOUNDS, JSON.stringify(ids));
+  dragged = ids;
   const type = file?.name.endsWith('.flac') ? 'audio/flac' : 'audio/wav';
   if (file) event.dataTransfer?.setData('DownloadURL', `${type}:${file.name.replace(/:/g, ' ')}:${file.url}`);
 }
+
+let dragged: readonly number[] = [];
+/** The ids of the sounds that a hand of this page drags: what a drag brings is told to nobody else before it is dropped. */
+export const draggedSounds = (): readonly number[] => dragged;
 
 /** Whether a drag brings sounds; which ones is only told when they are dropped. */
 export const bringsSounds = (event: DragEvent): boolean => event.dataTransfer?.types.includes(SOUNDS) ?? false;

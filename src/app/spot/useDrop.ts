@@ -1,0 +1,81 @@
+import { timecodeAt, sampleToFrame, type Cue } from '@core/scene';
+import { marksOf, sampleAt, snapped, type Sight } from '@core/timeline';
+import { RATE } from '@platform/index';
+import { shallowRef, type ComputedRef } from 'vue';
+import { bringsSounds, draggedSounds, droppedSounds } from '../shared/take/drag';
+import { useAudition } from '../stores/audition';
+import { useHands } from '../stores/hands';
+import { useLibrary } from '../stores/library';
+import { usePlacing } from '../stores/placing';
+import { useScene } from '../stores/scene';
+
+/** Pixels within which a mark draws. */
+const REACH = 7;
+
+/**
+ * Sounds dragged onto the lanes of a timeline: where their anchors would land is seen, and heard while the scene runs, before they are let go of.
+ * @param laneHeight pixels from one lane to the next
+ */
+export function useDrop(sight: ComputedRef<Sight>, laneHeight: number) {
+  const scene = useScene();
+  const hands = useHands();
+  const audition = useAudition();
+  const library = useLibrary();
+  const placing = usePlacing();
+  const told = shallowRef<{ x: number; y: number; text: string }>();
+
+  function landing(event: DragEvent): { x: number; y: number; at: number; trackId: number | undefined } {
+    const rect = (event.currentTarget as HTMLElement).getBoundingClientRect();
+    const [x, y] = [event.clientX - rect.left, event.clientY - rect.top];
+    const marks = [audition.scenePosition, 0, ...scene.markers.map((m) => m.at)];
+    const own = new Set(scene.pending.map((c) => c.id));
+    const free = event.shiftKey || !hands.snapping;
+    const at = snapped(sampleAt(sight.value, x), {
+      marks: free ? new Float64Array(0) : marksOf(scene.cues, own, marks, RATE),
+      reach: REACH / sight.value.scale,
+      frames: free ? undefined : scene.rate,
+      rate: RATE,
+    });
+    const lane = Math.max(0, Math.min(scene.tracks.length - 1, Math.floor(y / laneHeight)));
+    return { x, y, at: Math.max(0, at), trackId: scene.tracks[lane]?.id };
+  }
+
+  /** What lands, as cues that nobody keeps: made once, then moved along. */
+  let carried: { key: string; cues: readonly Cue[]; at: number } | undefined;
+  async function over(event: DragEvent): Promise<void> {
+    if (!bringsSounds(event) || !scene.current || scene.comparing) return;
+    event.preventDefault();
+    const { x, y, at, trackId } = landing(event);
+    told.value = { x, y, text: timecodeAt(scene.current, sampleToFrame(at, scene.rate, RATE)) };
+    const ids = draggedSounds();
+    const key = ids.join();
+    if (carried?.key !== key) {
+      carried = { key, cues: [], at };
+      const cues = await placing.drafted(await library.need([...ids]), at, trackId);
+      if (carried?.key === key) carried = { key, cues, at };
+    }
+    const { cues, at: from } = carried;
+    const one = placing.way !== 'tracks';
+    scene.pending = cues.map((c) => ({
+      ...c,
+      at: c.at - from + at,
+      trackId: one ? (trackId ?? c.trackId) : c.trackId,
+    }));
+  }
+
+  function leave(): void {
+    told.value = undefined;
+    carried = undefined;
+    scene.pending = [];
+  }
+
+  async function drop(event: DragEvent): Promise<void> {
+    const ids = droppedSounds(event);
+    if (!ids || !scene.current) return;
+    event.preventDefault();
+    const { at, trackId } = landing(event);
+    leave();
+    await placing.place(await library.need(ids), at, trackId);
+  }
+  return { over, leave, drop, told };
+}

@@ -1,0 +1,58 @@
+import { type Patch } from '@core/library';
+import { nextMarker, type Marker } from '@core/scene';
+import { tell } from '../shell/notice';
+import { useAudition } from './audition';
+import { useScene } from './scene';
+import { catalogue } from './workers';
+
+// Instants that somebody named.
+
+/** Sets a marker at the playhead, also while the scene runs. */
+export async function addMarker(): Promise<void> {
+  const scene = useScene();
+  if (!scene.current || scene.isHeld()) return;
+  // Where the playhead is when the key goes down, not when the marker is kept.
+  const at = scene.playheadSample;
+  if (scene.markers.some((m) => m.at === at)) return tell.info('There is a marker already');
+  const taken = new Set(scene.markers.map((m) => m.name));
+  let n = scene.markers.length + 1;
+  while (taken.has(`Marker ${n}`)) n++;
+  const [id] = await catalogue.newIds('markers', 1);
+  const marker: Marker = { id, sceneId: scene.current.id, at, name: `Marker ${n}` };
+  await scene.edit(`Set ${marker.name}`, [{ table: 'markers', id, after: { ...marker } }]);
+  await scene.load();
+}
+
+export async function setMarker(of: Marker, after: Partial<Pick<Marker, 'name' | 'colour'>>): Promise<void> {
+  const scene = useScene();
+  const patch: Patch = { ...after };
+  if ('name' in after && after.name!.trim() === '') return;
+  await scene.patch(`Change ${of.name}`, 'markers', of, patch);
+  await scene.load();
+}
+
+export async function moveMarker(of: Marker, at: number): Promise<void> {
+  const scene = useScene();
+  await scene.patch(`Move ${of.name}`, 'markers', of, { at });
+  await scene.load();
+}
+
+export async function removeMarker(of: Marker): Promise<void> {
+  const scene = useScene();
+  await scene.edit(`Remove ${of.name}`, [{ table: 'markers', id: of.id, before: { ...of } }]);
+  await scene.load();
+}
+
+/** Goes to the next marker, or the one before. */
+export function toMarker(direction: 1 | -1): void {
+  const scene = useScene();
+  const audition = useAudition();
+  const marker = nextMarker(scene.markers, audition.scenePosition + direction, direction);
+  if (marker) audition.transport(audition.scenePlaying, marker.at);
+  else
+    tell.info(
+      scene.markers.length === 0
+        ? 'There are no markers yet'
+        : `There is no marker ${direction > 0 ? 'behind' : 'before'} this`,
+    );
+}
