@@ -18,6 +18,7 @@ import {
   rankAlternates,
   readEdl,
   readOtio,
+  sameTimecode,
   sampleToFrame,
   spanOf,
   swapSound,
@@ -116,6 +117,18 @@ describe('timecode', () => {
     ['', '25'],
   ])('%j is no timecode at %s', (text, rate) => {
     expect(() => fromTimecode(text, frameRate(rate))).toThrow(/timecode/);
+  });
+
+  test('a scene that gets another rate keeps its timecode, whatever that rate drops', () => {
+    const rates = fc.constantFrom(...frameRates);
+    fc.assert(
+      fc.property(rates, rates, fc.integer({ min: 0, max: 3_000_000 }), (from, to, frame) => {
+        const [before, after] = [toTimecode(frame, from), toTimecode(sameTimecode(frame, from, to), to)];
+        expect(after.slice(0, 8)).toBe(before.slice(0, 8));
+        if (!to.drop && Number(before.slice(9)) < to.nominal) expect(after.slice(9)).toBe(before.slice(9));
+      }),
+    );
+    expect(sameTimecode(86_400, frameRate('24'), frameRate('25'))).toBe(90_000);
   });
 
   test('a measured rate finds its name', () => {

@@ -245,7 +245,7 @@ test('tracks are renamed, placed, ordered, locked and removed from their menu; a
     await page.getByRole('button', { name: /^Place on (Deck|Afterdeck)$/ }).click({ button: 'right' });
     await page.getByRole('menuitem', { name: item }).click();
   };
-  await menu('Rename and place …');
+  await menu('Name, place, colour, group …');
   await page.getByRole('textbox', { name: 'Name of the track' }).fill('Afterdeck');
   const slider = page.getByRole('slider', { name: 'Place of Deck' });
   await slider.focus();

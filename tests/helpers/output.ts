@@ -87,8 +87,18 @@ export class StandInOutput {
   /** What comes out next, left and right. */
   render(frames: number): Float32Array[] {
     const out = [new Float32Array(frames), new Float32Array(frames)];
-    for (let at = 0; at < frames; at += 128) this.host?.process([], [out.map((p) => p.subarray(at, at + 128))]);
+    for (let at = 0; at < frames; at += 128) {
+      Object.assign(globalThis, { currentTime: this.currentTime });
+      this.host?.process([], [out.map((p) => p.subarray(at, at + 128))]);
+      this.currentTime += 128 / this.sampleRate;
+    }
     return out;
+  }
+  /** Seconds from the engine to the ear. */
+  static way = 0;
+  /** At 1000 ms of the clock on the wall, what left the engine so long ago is heard. */
+  getOutputTimestamp(): { contextTime: number; performanceTime: number } {
+    return { contextTime: this.currentTime - StandInOutput.way, performanceTime: 1000 };
   }
 }
 
@@ -123,6 +133,7 @@ export async function standInOutputs(): Promise<void> {
   }
   Object.assign(globalThis, {
     sampleRate: 48000,
+    currentTime: 0,
     AudioWorkletProcessor: Processor,
     registerProcessor: (_name: string, made: new () => Host) => (Hosted = made),
     AudioContext: StandInOutput,

@@ -159,6 +159,28 @@ test('places are told in frames of the sound, however it is stretched', async ()
   expect(errors).toEqual([]);
 });
 
+test('where the scene is that is heard takes the way to the ear into account, at every speed; nobody knows before the output has told', async () => {
+  const { player } = desk();
+  await player.start();
+  StandInOutput.way = 0.05;
+  try {
+    for (const speed of [1, 2, -1, 0.5]) {
+      player.transport(true, 96_000, null, speed);
+      expect(player.soundingAt(1000)).toBeUndefined();
+      // A report comes every six blocks.
+      StandInOutput.newest.render(128 * 36);
+      const left = 96_000 + speed * 128 * 36;
+      expect(player.soundingAt(1000)).toBeCloseTo(left - 0.05 * 48_000 * speed, 6);
+      expect(player.soundingAt(1100)).toBeCloseTo(left + 0.05 * 48_000 * speed, 6);
+      player.transport(false);
+      StandInOutput.newest.render(128 * 12);
+      expect(player.soundingAt(1000)).toBeUndefined();
+    }
+  } finally {
+    StandInOutput.way = 0;
+  }
+});
+
 test('silence is reported once, sound as long as it lasts, and its end', async () => {
   const { player, last } = desk();
   player.play(item, { ...whole, from: FRAMES - 9600 });

@@ -2,18 +2,22 @@
 import { Button, Progress } from 'ant-design-vue';
 import { useIntervalFn } from '@vueuse/core';
 import { computed, defineAsyncComponent, ref, shallowRef } from 'vue';
-import { bytes, count, things } from '../shared/controls/format';
+import { bytes, count, signed, things } from '../shared/controls/format';
 import { save as saveAs } from '../shared/take/save';
 import { useAudition } from '../stores/audition';
 import { useFind } from '../stores/find';
 import { useInstrument } from '../stores/instrument';
+import { usePicture } from '../stores/picture';
 import { usePrefs } from '../stores/prefs';
+import { useScene } from '../stores/scene';
 import { useMeasuring } from './useMeasuring';
 
 /** How fast sounds are heard here, by what output, and what this browser can do: to be looked at, or sent along with a complaint. */
 const Plot = defineAsyncComponent(() => import('../shared/sound/PlotView.vue'));
 const audition = useAudition();
 const find = useFind();
+const picture = usePicture();
+const scene = useScene();
 const prefs = usePrefs();
 const instrument = useInstrument();
 const { progress, measure, cancel } = useMeasuring();
@@ -55,6 +59,18 @@ const device = computed<[string, string][]>(() => {
     ['Held ready', held.value ? `${things(held.value.sounds, 'sound')}, ${bytes(held.value.bytes)}` : '–'],
   ];
 });
+/** How far the frames of the picture came from what was heard with them. */
+const inStep = computed<[string, string][]>(() => {
+  const late = [...picture.late].sort((a, b) => a - b);
+  if (late.length === 0) return [['Picture and sound', 'not measured yet; run a scene that has a picture']];
+  const half = (scene.rate.den / scene.rate.num) * 500;
+  const within = late.filter((l) => Math.abs(l * 1000) <= half).length;
+  return [
+    ['Frames measured', count(late.length)],
+    ['In the middle of them, behind the sound', `${signed(late[Math.floor(late.length / 2)] * 1000, 1)} ms`],
+    ['Within half a frame', `${Math.round((within / late.length) * 100)} %`],
+  ];
+});
 const finding = computed<[string, string][]>(() => [
   ['Sounds', count(find.answer.total)],
   ['Last answer', ms(find.answer.took)],
@@ -79,6 +95,7 @@ function save(): void {
     output: output.value,
     held: held.value,
     latencies: audition.latencies.map(({ ms, container }) => ({ ms: Number(ms.toFixed(2)), container })),
+    picture: Object.fromEntries(inStep.value),
     finding: Object.fromEntries(finding.value),
     abilities: Object.fromEntries(abilities.map(([name, is]) => [name, is])),
     midi: instrument.state,
@@ -125,6 +142,15 @@ function save(): void {
       <h2 id="the-output">The output</h2>
       <dl>
         <div v-for="[name, value] in device" :key="name">
+          <dt>{{ name }}</dt>
+          <dd class="mono">{{ value }}</dd>
+        </div>
+      </dl>
+    </section>
+    <section aria-labelledby="the-picture">
+      <h2 id="the-picture">Picture and sound</h2>
+      <dl>
+        <div v-for="[name, value] in inStep" :key="name">
           <dt>{{ name }}</dt>
           <dd class="mono">{{ value }}</dd>
         </div>

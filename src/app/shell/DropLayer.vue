@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router';
 import { useAlike } from '../find/useAlike';
 import { useIntake } from '../stores/intake';
 import { useLoose } from '../stores/loose';
+import { usePicture } from '../stores/picture';
 
 const intake = useIntake();
 const router = useRouter();
@@ -12,9 +13,10 @@ const over = ref(false);
 
 const alike = useAlike();
 const loose = useLoose();
+const picture = usePicture();
 /** What becomes of files, from left to right: each a part of the window. */
 const ways = computed(() => [
-  { key: 'add', label: 'Drop sounds or folders to add them' },
+  { key: 'add', label: router.currentRoute.value.name === 'spot' ? 'Drop a video as the picture of the scene, or sounds to add them' : 'Drop sounds or folders to add them' },
   { key: 'hear', label: 'Drop sounds to hear them; they are not added' },
   ...(router.currentRoute.value.name === 'find' ? [{ key: 'alike', label: 'Drop a sound to find what is like it; it is not added' }] : []),
 ]);
@@ -40,12 +42,17 @@ useEventListener(window, 'drop', async (event) => {
   const [dropped] = event.dataTransfer?.files ?? [];
   if (chosen === 'alike' && dropped) return alike.ofFile(dropped);
   if (chosen === 'hear' && dropped) return void loose.open([...event.dataTransfer!.files].map((file) => ({ file })));
+  const toSpot = router.currentRoute.value.name === 'spot' && dropped !== undefined && event.dataTransfer!.files.length === 1 && dropped.type.startsWith('video/');
   const items = [...(event.dataTransfer?.items ?? [])].filter((i) => i.kind === 'file');
   const files = [...(event.dataTransfer?.files ?? [])];
   // The items are only good until this handler returns: every handle is asked for before any is awaited.
   // What comes without a place on disk, such as a picture from another page, has no handle: it is copied.
   const handles = await Promise.all(items.map((i) => i.getAsFileSystemHandle?.().catch(() => null) ?? null));
   const got = handles.filter((h) => h !== null) as (FileSystemDirectoryHandle | FileSystemFileHandle)[];
+  if (toSpot) {
+    const [handle] = got;
+    return handle?.kind === 'file' ? picture.takeHandle(handle) : picture.takeCopy(dropped);
+  }
   void router.push({ name: 'intake' });
   if (got.length > 0) await intake.addHandles(got);
   else await intake.addCopies(files);

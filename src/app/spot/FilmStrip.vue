@@ -1,48 +1,36 @@
 <script setup lang="ts">
-import { mediaUrl, RATE, type RootRecord } from '@platform/index';
+import { frameToSample } from '@core/scene';
+import { RATE } from '@platform/index';
 import { proxy } from 'comlink';
 import { onUnmounted, useTemplateRef, watch } from 'vue';
-import { useLibrary } from '../stores/library';
+import { usePicture } from '../stores/picture';
 import { useScene } from '../stores/scene';
 import { film } from '../stores/workers';
 
 const props = defineProps<{ from: number; pixelsPerSample: number; width: number; height: number }>();
 const scene = useScene();
-const library = useLibrary();
+const picture = usePicture();
 const canvas = useTemplateRef('canvas');
 /** Small pictures, one a second of picture, as they come. */
 const pictures = new Map<number, ImageBitmap>();
 let asked = '';
 
 async function fetchPictures(): Promise<void> {
-  const picture = scene.current?.picture;
-  const root = picture && library.rootById.get(picture.rootId);
-  if (!picture || !root || asked === `${root.id}/${picture.path}`) return;
-  asked = `${root.id}/${picture.path}`;
-  const seconds = Math.floor(scene.current!.length / RATE);
-  const times = Array.from({ length: Math.min(1200, seconds) }, (_, i) => i + 0.5);
-  const size = await sizeOf(root, picture.path);
-  await film
-    .strip(
-      { ...root },
-      picture.path,
-      size,
-      times,
-      34,
-      proxy((i: number, image: ImageBitmap) => {
-        pictures.set(i, image);
-        draw();
-      }),
-    )
-    // A filmstrip is a help to the eye; without one the timeline works as well.
-    .catch(() => undefined);
-}
-
-/** The bytes of a served picture; handles know their own size. */
-async function sizeOf(root: RootRecord, path: string): Promise<number> {
-  if (root.kind !== 'server') return 1;
-  const response = await fetch(await mediaUrl(root, path), { method: 'HEAD' });
-  return Number(response.headers.get('Content-Length') ?? 0);
+  const { picture: of, root, facts } = picture;
+  if (!of || !root || !facts || asked === `${root.id}/${of.path}`) return;
+  asked = `${root.id}/${of.path}`;
+  pictures.forEach((p) => p.close());
+  pictures.clear();
+  const seconds = Math.max(1, Math.floor((of.frames * scene.rate.den) / scene.rate.num));
+  const times = Array.from({ length: Math.min(1200, seconds) }, (_, i) => facts.first + i + 0.5);
+  const mine = asked;
+  const take = proxy((i: number, image: ImageBitmap) => {
+    if (asked !== mine) return image.close();
+    pictures.set(i, image);
+    draw();
+  });
+  // A filmstrip is a help to the eye; without one the timeline works as well.
+  await film.strip({ ...root }, of.path, facts.size, times, 34, take).catch(() => undefined);
 }
 
 function draw(): void {
@@ -50,9 +38,10 @@ function draw(): void {
   if (!paper) return;
   paper.clearRect(0, 0, props.width, props.height);
   const perSecond = props.pixelsPerSample * RATE;
+  const offset = frameToSample(picture.offset, scene.rate, RATE);
   for (const [i, image] of pictures) {
     // Each second is filled with its picture, again and again when it is wider than that.
-    const x0 = (i * RATE - props.from) * props.pixelsPerSample;
+    const x0 = (i * RATE + offset - props.from) * props.pixelsPerSample;
     if (x0 > props.width || x0 + perSecond < 0) continue;
     paper.save();
     paper.beginPath();
@@ -63,9 +52,9 @@ function draw(): void {
   }
 }
 
-watch(() => [props.from, props.pixelsPerSample, props.width], draw, { flush: 'post' });
+watch(() => [props.from, props.pixelsPerSample, props.width, picture.offset], draw, { flush: 'post' });
 watch(
-  () => [scene.current?.picture?.path, library.roots.length],
+  () => picture.facts,
   () => void fetchPictures(),
   { immediate: true },
 );

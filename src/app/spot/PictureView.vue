@@ -1,121 +1,133 @@
 <script setup lang="ts">
-import { frameToSample } from '@core/scene';
-import { mediaUrl, RATE } from '@platform/index';
 import { Button } from 'ant-design-vue';
-import { ref, shallowRef, useTemplateRef, watch } from 'vue';
+import { computed, onUnmounted, ref, shallowRef, useTemplateRef, watch } from 'vue';
 import { tell } from '../shell/notice';
 import { useAudition } from '../stores/audition';
-import { useIntake } from '../stores/intake';
-import { useLibrary } from '../stores/library';
+import { usePicture } from '../stores/picture';
 import { useScene } from '../stores/scene';
+import { keepInStep, type Pace } from './keepInStep';
+import PicturePanel from './PicturePanel.vue';
 
 const scene = useScene();
 const audition = useAudition();
-const library = useLibrary();
-const intake = useIntake();
+const picture = usePicture();
 const video = useTemplateRef('video');
-const url = shallowRef<string>();
-const failure = ref('');
 const input = ref<HTMLInputElement>();
+/** The window of its own, for a second screen. */
+const own = shallowRef<{ window: Window; video: HTMLVideoElement }>();
 
-watch(
-  () => [scene.current?.picture?.rootId, scene.current?.picture?.path, library.roots.length] as const,
-  async ([rootId, path]) => {
-    failure.value = '';
-    url.value = undefined;
-    const root = rootId === undefined ? undefined : library.rootById.get(rootId);
-    if (!path) return;
-    try {
-      if (!root) throw new Error('Its folder is not in the library any more.');
-      url.value = await mediaUrl(root, path);
-    } catch (error) {
-      failure.value = (error as Error).message;
-    }
+const pace = (): Pace => ({
+  playing: audition.scenePlaying,
+  speed: audition.sceneSpeed,
+  at: (moment) => {
+    const sample = audition.soundingAt(moment);
+    return sample === undefined ? undefined : picture.timeOf(sample);
   },
-  { immediate: true },
-);
+  still: picture.middleOf(scene.frame),
+});
 
-/** Seconds of picture at which a frame is safely on screen: its middle. */
-const middleOf = (frame: number) => ((frame + 0.5) * scene.rate.den) / scene.rate.num;
+const steps: ReturnType<typeof keepInStep>[] = [];
+let shown: ReturnType<typeof keepInStep> | undefined;
+watch(video, (element) => {
+  if (shown) steps.splice(steps.indexOf(shown), 1)[0].end();
+  shown = element ? keepInStep(element, () => ({ ...pace(), onFrame: picture.measured })) : undefined;
+  if (shown) steps.push(shown);
+});
+const turn = () => steps.forEach((s) => s.turn());
+watch(() => [scene.frame, audition.scenePlaying, audition.sceneSpeed, picture.offset, picture.facts, picture.url] as const, turn, { flush: 'post' });
+onUnmounted(() => {
+  steps.forEach((s) => s.end());
+  own.value?.window.close();
+});
 
-// The engine is the clock. Stopped, the picture is set to the frame; running, it runs along and is only corrected when it strays.
-watch(
-  () => [scene.frame, audition.scenePlaying, url.value] as const,
-  ([frame, playing]) => {
-    const v = video.value;
-    if (!v || v.readyState === 0) return;
-    const wanted = playing ? audition.scenePosition / RATE : middleOf(frame);
-    if (!playing) {
-      if (!v.paused) v.pause();
-      if (Math.abs(v.currentTime - wanted) > 0.0005) v.currentTime = wanted;
-      return;
-    }
-    const limit = frameToSample(3, scene.rate, RATE) / RATE;
-    if (Math.abs(v.currentTime - wanted) > limit) v.currentTime = wanted;
-    if (v.paused && wanted < v.duration - 0.05) void v.play().catch(() => undefined);
-  },
-);
-
-function ready(): void {
-  if (video.value) video.value.currentTime = middleOf(scene.frame);
+/** Shows the picture in a window of its own as well, to be moved to a second screen; or closes that. */
+function toggleOwn(): void {
+  if (own.value) return own.value.window.close();
+  const window = open('', 'cormorant-picture', 'popup,width=960,height=540');
+  if (!window || !picture.url) return void tell.error('The window was blocked by the browser. Allow windows for this page, and try again.');
+  const { document } = window;
+  document.title = `${scene.current?.name ?? ''}: picture`;
+  document.body.replaceChildren();
+  document.body.style.cssText = 'margin:0;background:#000;display:grid;height:100vh;overflow:hidden';
+  const second = document.createElement('video');
+  Object.assign(second, { src: picture.url, muted: true, playsInline: true, preload: 'auto' });
+  second.style.cssText = 'width:100%;height:100vh;object-fit:contain';
+  second.setAttribute('aria-label', `Picture of ${scene.current?.name ?? ''}`);
+  // A click fills the screen with it; keys go on meaning the scene.
+  second.addEventListener('dblclick', () => void (document.fullscreenElement ? document.exitFullscreen() : second.requestFullscreen()));
+  window.addEventListener('keydown', (event) => globalThis.window.dispatchEvent(new KeyboardEvent('keydown', event)));
+  document.body.append(second);
+  const step = keepInStep(second, pace);
+  second.addEventListener('loadeddata', step.turn);
+  steps.push(step);
+  own.value = { window, video: second };
+  window.addEventListener('pagehide', () => {
+    step.end();
+    steps.splice(steps.indexOf(step), 1);
+    own.value = undefined;
+  });
 }
+watch(
+  () => picture.url,
+  (url) => {
+    if (own.value && url) own.value.video.src = url;
+  },
+);
 
 async function choose(): Promise<void> {
   if (!window.showOpenFilePicker) return input.value?.click();
   try {
     const [handle] = await window.showOpenFilePicker({
-      types: [{ description: 'Picture', accept: { 'video/*': ['.webm', '.mp4', '.mov', '.mkv'] } }],
+      types: [{ description: 'Picture', accept: { 'video/*': ['.webm', '.mp4', '.m4v', '.mov', '.mkv'] } }],
     });
-    await intake.addHandles([handle]);
-    await take(handle.name, (await handle.getFile()).size);
+    await picture.takeHandle(handle);
   } catch (error) {
     if ((error as Error).name !== 'AbortError') tell.error(`The picture could not be opened: ${(error as Error).message}`);
   }
 }
-
 async function copied(event: Event): Promise<void> {
   const [file] = (event.target as HTMLInputElement).files ?? [];
-  if (!file) return;
-  await intake.addCopies([file]);
-  await take(file.name, file.size);
+  if (file) await picture.takeCopy(file);
 }
 
-async function take(path: string, size: number): Promise<void> {
-  const root = [...library.roots].reverse().find((r) => r.name === path);
-  if (!root) return;
-  try {
-    await scene.setPicture(root, path, size);
-  } catch (error) {
-    tell.error((error as Error).message);
-  }
-}
+const speed = computed(() => {
+  const { scenePlaying, sceneSpeed } = audition;
+  if (!scenePlaying || sceneSpeed === 1) return '';
+  return `${Math.abs(sceneSpeed)} times, ${sceneSpeed < 0 ? 'backward' : 'forward'}`;
+});
 </script>
 
 <template>
   <div class="picture">
     <div class="frame">
       <video
-        v-if="url"
+        v-if="picture.url"
         ref="video"
-        :src="url"
+        :src="picture.url"
         muted
         playsinline
         preload="auto"
         :aria-label="`Picture of ${scene.current?.name}`"
-        @loadeddata="ready"
-        @error="failure = 'This browser cannot show the picture.'"
+        @loadeddata="turn"
+        @error="picture.failed()"
       />
-      <div v-if="failure || !url" class="empty">
-        <strong>{{ failure ? 'The picture cannot be shown' : 'No picture yet' }}</strong>
-        <span>{{ failure || 'Sounds can be placed without one, too.' }}</span>
-        <Button @click="choose">Choose a picture</Button>
+      <div v-if="picture.failure || !picture.url" class="empty" role="status">
+        <strong>{{ picture.failure ? 'The picture cannot be shown' : 'No picture yet' }}</strong>
+        <span>{{ picture.failure || 'Choose one, or drop a video here. Sounds can be placed without one, too.' }}</span>
+        <span class="tools">
+          <Button v-if="picture.failure" @click="picture.again()">Try again</Button>
+          <Button @click="choose">Choose a picture</Button>
+          <PicturePanel :own="own !== undefined" @choose="choose" @own="toggleOwn" />
+        </span>
       </div>
       <input ref="input" type="file" accept="video/*" hidden aria-label="Picture file" @change="copied" />
     </div>
     <div class="under">
       <span class="mono timecode" role="timer" aria-label="Playhead">{{ scene.timecode }}</span>
       <span class="mute">frame {{ scene.frame }} · {{ scene.current?.fps }} fps</span>
+      <span v-if="speed" class="amber" role="status">{{ speed }}</span>
       <slot />
+      <PicturePanel v-if="picture.url && !picture.failure" :own="own !== undefined" @choose="choose" @own="toggleOwn" />
     </div>
   </div>
 </template>
@@ -148,8 +160,12 @@ video {
   align-items: center;
   justify-content: space-between;
   gap: 16px;
+  white-space: nowrap;
 }
 .timecode {
   font-size: 17px;
+}
+.amber {
+  color: var(--amber);
 }
 </style>

@@ -37,6 +37,8 @@ export const useAudition = defineStore('audition', () => {
   const keys = shallowRef<number[]>([]);
   const scenePlaying = ref(false);
   const scenePosition = ref(0);
+  /** Times real time at which the scene runs; backward when negative. */
+  const sceneSpeed = ref(1);
   /** Highest levels of the last moments, dB, left and right. */
   const levels = ref<[number, number]>([-Infinity, -Infinity]);
   /** The scene for which one listens. */
@@ -89,8 +91,12 @@ export const useAudition = defineStore('audition', () => {
     if (status.captured) captured?.(status.captured);
     levels.value = status.peaks.map(toDb) as [number, number];
     if (status.keys.length + keys.value.length > 0) keys.value = status.keys;
-    scenePlaying.value = status.scene.playing;
-    if (status.scene.playing) scenePosition.value = status.scene.position;
+    // Said before the engine heard of what the scene was asked to do since.
+    if (status.scene.turn === player.turn) {
+      scenePosition.value = status.scene.position;
+      scenePlaying.value = status.scene.playing;
+      sceneSpeed.value = status.scene.speed;
+    }
     if (status.scene.late.length + late.value.size > 0) late.value = new Set(status.scene.late);
     missed.value = status.scene.missing;
     const { audition } = status;
@@ -251,11 +257,18 @@ export const useAudition = defineStore('audition', () => {
     await player.setScene(plan, items, scenePosition.value);
   }
 
-  function transport(run: boolean, position?: number, loop?: { start: number; end: number } | null): void {
+  function transport(
+    run: boolean,
+    position?: number,
+    loop?: { start: number; end: number } | null,
+    speed?: number,
+  ): void {
     if (run && playing.value) stop();
     if (position !== undefined) scenePosition.value = position;
     scenePlaying.value = run;
-    player.transport(run, position, loop);
+    if (speed !== undefined) sceneSpeed.value = speed;
+    else if (!run) sceneSpeed.value = 1;
+    player.transport(run, position, loop, speed);
   }
 
   /** The first frames that the engine renders of what is played next. */
@@ -271,6 +284,9 @@ export const useAudition = defineStore('audition', () => {
     levels,
     scenePlaying,
     scenePosition,
+    sceneSpeed,
+    /** Where the scene is that is heard at a moment of `performance.now`. Samples */
+    soundingAt: (at: number) => player.soundingAt(at),
     regionOf,
     play,
     scrub,

@@ -7,12 +7,23 @@ import { catalogue } from './workers';
 
 // Instants that somebody named.
 
+/** Each begins where the one before it has ended: a key pressed quickly means what the last one left. */
+let turn: Promise<unknown> = Promise.resolve();
+function inTurn(task: () => Promise<void> | void): Promise<void> {
+  const done = turn.then(task);
+  turn = done.catch(() => undefined);
+  return done;
+}
+
 /** Sets a marker at the playhead, also while the scene runs. */
-export async function addMarker(): Promise<void> {
+export function addMarker(): Promise<void> {
+  // Where the playhead is when the key goes down, not when the marker is kept.
+  const at = useScene().playheadSample;
+  return inTurn(() => addAt(at));
+}
+async function addAt(at: number): Promise<void> {
   const scene = useScene();
   if (!scene.current || scene.isHeld()) return;
-  // Where the playhead is when the key goes down, not when the marker is kept.
-  const at = scene.playheadSample;
   if (scene.markers.some((m) => m.at === at)) return tell.info('There is a marker already');
   const taken = new Set(scene.markers.map((m) => m.name));
   let n = scene.markers.length + 1;
@@ -44,7 +55,8 @@ export async function removeMarker(of: Marker): Promise<void> {
 }
 
 /** Goes to the next marker, or the one before. */
-export function toMarker(direction: 1 | -1): void {
+export const toMarker = (direction: 1 | -1) => inTurn(() => goToMarker(direction));
+function goToMarker(direction: 1 | -1): void {
   const scene = useScene();
   const audition = useAudition();
   const marker = nextMarker(scene.markers, audition.scenePosition + direction, direction);

@@ -1,3 +1,4 @@
+import { FASTEST } from '@core/engine';
 import type { Change, Patch, Sound } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
 import type { Cue, Marker, PictureRef, Scene, SceneState, Track, Version } from '@core/scene';
@@ -6,7 +7,6 @@ import {
   frameToSample,
   fromTimecode,
   inOrder,
-  nearestRate,
   placeCue,
   planOf,
   sampleToFrame,
@@ -14,15 +14,19 @@ import {
   takeOf,
   timecodeAt,
 } from '@core/scene';
-import { RATE, type Loadable, type RootRecord } from '@platform/index';
+import { RATE, type Loadable } from '@platform/index';
 import { useLocalStorage, useThrottleFn } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { tell } from '../shell/notice';
 import { useAudition } from './audition';
+import { withGuide } from './guide';
 import { useIntake } from './intake';
 import { useLibrary } from './library';
-import { catalogue, film } from './workers';
+import { catalogue } from './workers';
+
+/** Times real time that a scene is run through at the least. */
+const SLOWEST = 0.125;
 
 /** Tables whose rows make up scenes. */
 const sceneTables = ['scenes', 'tracks', 'cues', 'markers', 'versions'] as const;
@@ -126,17 +130,21 @@ export const useScene = defineStore('scene', () => {
     return (await library.need(ids)).flatMap((s) => library.loadable(s) ?? []);
   }
 
+  /** The picture's own sound. */
+  const guide = shallowRef<Loadable>();
+
   // At most so often while a hand moves; what it comes to last is always sent.
   const sendMix = useThrottleFn(
     async () => {
       if (!current.value) return;
-      await audition.setScene(planOf(tracks.value, heard.value), await itemsOf(heard.value));
+      const plan = withGuide(planOf(tracks.value, heard.value), current.value, tracks.value, guide.value);
+      await audition.setScene(plan, [...(await itemsOf(heard.value)), ...(guide.value ? [guide.value] : [])]);
     },
     20,
     true,
   );
   let used = false;
-  watch([current, tracks, heard], () => used && void sendMix());
+  watch([current, tracks, heard, guide], () => used && void sendMix());
   watch(current, (scene) => (audition.forScene = scene?.id), { immediate: true });
 
   /** Loads the scene's sounds into the engine; until a scene is looked at this is not done. */
@@ -185,20 +193,6 @@ export const useScene = defineStore('scene', () => {
     return scene;
   }
 
-  /** Sets the picture of the current scene, or makes a scene for it; its rate and length are measured. */
-  async function setPicture(root: RootRecord, path: string, size: number): Promise<void> {
-    const facts = await film.facts(root, path, size);
-    const fps = nearestRate(facts.fps).name;
-    const picture: PictureRef = { rootId: root.id, path, name: path.split('/').pop()!, frames: facts.frames };
-    if (!current.value) return void (await create(picture.name.replace(/\.\w+$/, ''), picture, fps));
-    const length = frameToSample(facts.frames, frameRate(fps), RATE);
-    await patch(`Set the picture ${picture.name}`, 'scenes', current.value, {
-      picture,
-      fps,
-      length: Math.max(length, current.value.length),
-    });
-  }
-
   /** The sample at which the playhead was put, or began to run: what is chosen while it runs is meant for there. */
   const instant = ref(0);
 
@@ -209,7 +203,12 @@ export const useScene = defineStore('scene', () => {
     const loop = current.value?.loop ?? null;
     // From behind what is gone round, it begins where that does.
     const behind = !audition.scenePlaying && loop !== null && audition.scenePosition >= loop.end;
-    audition.transport(!audition.scenePlaying, behind ? loop.start : undefined, loop);
+    audition.transport(
+      !audition.scenePlaying,
+      behind ? loop.start : undefined,
+      loop,
+      audition.scenePlaying ? undefined : 1,
+    );
   }
 
   /** Moves the playhead to a frame. */
@@ -217,6 +216,17 @@ export const useScene = defineStore('scene', () => {
     const held = Math.max(0, Math.min(frames.value, to));
     instant.value = frameToSample(held, rate.value, RATE);
     audition.transport(audition.scenePlaying, frameToSample(held, rate.value, RATE));
+  }
+
+  /** Runs faster with each stroke in its direction, and at its own speed first. @param slow half as fast with each stroke instead */
+  function shuttle(direction: 1 | -1, slow = false): void {
+    use();
+    const { scenePlaying, sceneSpeed: now } = audition;
+    if (!scenePlaying) instant.value = audition.scenePosition;
+    const same = scenePlaying && Math.sign(now) === direction;
+    const first = direction * (slow ? 0.5 : 1);
+    const next = slow ? Math.max(SLOWEST, Math.abs(now) / 2) : Math.min(FASTEST, Math.max(1, Math.abs(now) * 2));
+    audition.transport(true, undefined, current.value?.loop ?? null, same ? direction * next : first);
   }
 
   /** Steps by frames; the scene stops for it. */
@@ -345,7 +355,8 @@ export const useScene = defineStore('scene', () => {
     open,
     use,
     create,
-    setPicture,
+    guide,
+    shuttle,
     toggle,
     seekFrame,
     step,

@@ -2,6 +2,7 @@ import { BLOCK, copyBlock } from '@core/effects';
 import { Graph, type GraphChange } from './graph';
 import { Material } from './material';
 import { Notes } from './notes';
+import { Shuttle } from './shuttle';
 import type { Audition, Note } from './voice';
 import { Voice } from './voice';
 
@@ -19,7 +20,16 @@ export type Command =
   | { type: 'notes off' }
   | { type: 'voices'; limit: number }
   | { type: 'graph'; changes: GraphChange[]; anew?: boolean }
-  | { type: 'transport'; playing: boolean; position?: number; loop?: { start: number; end: number } | null }
+  | {
+      type: 'transport';
+      playing: boolean;
+      position?: number;
+      loop?: { start: number; end: number } | null;
+      /** Times real time, backward when negative; as it was when absent. */
+      speed?: number;
+      /** Rises with each; see `Status.scene`. */
+      turn?: number;
+    }
   | { type: 'capture'; frames: number };
 
 /** What the engine is doing. */
@@ -30,14 +40,19 @@ export interface Status {
   audition?: { id: number; frame: number; waiting: boolean };
   /** Keys that sound. */
   keys: number[];
-  /** `missing`: blocks so far in which a clip lacked its audio; `late`: the clips of which that was so since the last status. */
-  scene: { playing: boolean; position: number; missing: number; late: number[] };
+  /**
+   * `turn`: that of the newest `transport` that it knows of: what it says of the scene is older than any later one. `missing`: blocks so far in which a clip lacked its audio; `late`: the clips of which that was so since the
+   * last status.
+   */
+  scene: { turn: number; playing: boolean; position: number; speed: number; missing: number; late: number[] };
   /** Highest magnitude left and right since the last status. */
   peaks: [number, number];
   /** True once, when the current audition has given its first sample. */
   began: boolean;
   /** When the block with that sample was rendered, by the clock of a host that has one. Milliseconds since 1970. */
   firstAt?: number;
+  /** When the position of the scene leaves the engine, by the clock of its output. Seconds; set by a host that has one. */
+  time?: number;
   /** The first frames that sounded after a `capture` command, once they are complete. */
   captured?: Float32Array[];
 }
@@ -56,6 +71,9 @@ interface Capture {
 /** Blocks of what rings on that are rendered with each block that is heard, until it may play. */
 const AHEAD = 16;
 
+/** Whose absence nobody asks for. */
+const unasked = new Set<number>();
+
 /** Auditions and plays scenes, block by block. Knows no browser: a worklet hosts it for listening, tests host it for truth. */
 export class Engine {
   private readonly materials = new Map<number, Material>();
@@ -69,8 +87,11 @@ export class Engine {
   /** Keys that are down and whose sound is not known yet. */
   private readonly early = new Map<number, KeyDown>();
   private graph: Graph;
-  /** Where the scene was before a jump or stop: it goes on from there for one block, and fades. */
-  private left: number | undefined;
+  /** Where the scene was before a jump or stop, and how fast: it goes on from there for one block, and fades. */
+  private left: { position: number; speed: number } | undefined;
+  private readonly shuttle: Shuttle;
+  private speed = 1;
+  private turn = 0;
   /** Samples of what rings on that are to be rendered, unheard, before it plays. */
   private ahead = 0;
   private playing = false;
@@ -89,6 +110,7 @@ export class Engine {
   /** @param rate Hz of the output, which is also the rate of scene positions */
   constructor(readonly rate: number) {
     this.graph = new Graph(rate, this.materials);
+    this.shuttle = new Shuttle(this.graph);
   }
 
   /** Does what a command says. */
@@ -135,7 +157,7 @@ export class Engine {
         this.notes.limit = command.limit;
         return;
       case 'graph':
-        if (command.anew) this.graph = new Graph(this.rate, this.materials);
+        if (command.anew) this.shuttle.reset((this.graph = new Graph(this.rate, this.materials)));
         return this.graph.apply(command.changes, this.playing);
       case 'transport':
         return this.transport(command);
@@ -178,12 +200,19 @@ export class Engine {
 
   private transport(command: Extract<Command, { type: 'transport' }>): void {
     const jump = command.position !== undefined && command.position !== this.position;
-    const begins = command.playing && (jump || !this.playing);
-    if (this.playing && (jump || !command.playing)) this.left = this.position;
+    this.turn = command.turn ?? this.turn;
+    // Stopped, it begins at its own speed again.
+    const speed = command.playing ? (command.speed ?? this.speed) : 1;
+    const turns = this.playing && speed !== this.speed;
+    const begins = command.playing && (jump || turns || !this.playing);
+    if (this.playing && (jump || turns || !command.playing)) this.left = { position: this.position, speed: this.speed };
+    this.speed = speed;
+    // Between two samples there is no frame to stop at.
+    if (speed === 1) this.position = Math.round(this.position);
     if (command.position !== undefined) this.position = command.position;
     if (command.loop !== undefined) this.loop = command.loop;
     this.playing = command.playing;
-    if (begins) this.ahead = Math.min(this.graph.tail, this.position);
+    if (begins) this.ahead = speed === 1 ? Math.min(this.graph.tail, this.position) : 0;
     if (this.capture && command.playing) this.capture.asked = true;
   }
 
@@ -221,11 +250,14 @@ export class Engine {
 
   private renderScene(out: Float32Array[], count: number): void {
     const { fresh, old, left, graph } = this;
-    if (!this.playing && left === undefined) return;
-    if (left !== undefined) {
-      graph.render(left, count);
-      copyBlock(graph.out, old, count);
+    if (!this.playing && !left) return;
+    if (left) {
+      if (left.speed === 1) {
+        graph.render(left.position, count);
+        copyBlock(graph.out, old, count);
+      } else this.shuttle.render(old, count, left.position, left.speed, unasked);
       graph.reset();
+      this.shuttle.reset();
       this.left = undefined;
     }
     for (let n = 0; this.playing && this.ahead > 0 && n < AHEAD; n++) {
@@ -234,12 +266,13 @@ export class Engine {
       this.ahead -= part;
     }
     const plays = this.playing && this.ahead === 0;
-    if (plays) this.renderParts(count);
+    if (plays && this.speed === 1) this.renderParts(count);
+    else if (plays) this.renderFast(count);
     for (let c = 0; c < 2; c++) {
       for (let i = 0; i < count; i++) {
-        const rise = left !== undefined ? (i + 1) / count : 1;
+        const rise = left ? (i + 1) / count : 1;
         if (plays) out[c][i] += fresh[c][i] * rise;
-        if (left !== undefined) out[c][i] += old[c][i] * (1 - rise);
+        if (left) out[c][i] += old[c][i] * (1 - rise);
       }
     }
   }
@@ -261,6 +294,23 @@ export class Engine {
       if (loop && this.position === loop.end) this.position = loop.start;
     }
     if (lacking > 0) this.missing++;
+  }
+
+  /** The same at another speed; where the scene begins it stops. */
+  private renderFast(count: number): void {
+    const { loop, speed } = this;
+    const before = this.position;
+    if (this.shuttle.render(this.fresh, count, before, speed, this.late) > 0) this.missing++;
+    this.position += count * speed;
+    if (loop && before < loop.end && this.position >= loop.end) this.position = loop.start;
+    else if (loop && before > loop.start && this.position <= loop.start) this.position = loop.end;
+    else if (this.position <= 0 && speed < 0) {
+      this.left = { position: this.position, speed };
+      this.position = 0;
+      this.playing = false;
+      this.speed = 1;
+    } else return;
+    this.shuttle.reset();
   }
 
   private keep(capture: Capture, out: Float32Array[], count: number): void {
@@ -294,7 +344,14 @@ export class Engine {
       playId: this.playId,
       audition: voice && { id: this.voiceId, frame: voice.frame, waiting: voice.waiting },
       keys: this.notes.keys,
-      scene: { playing: this.playing, position: this.position, missing: this.missing, late },
+      scene: {
+        turn: this.turn,
+        playing: this.playing,
+        position: Math.round(this.position),
+        speed: this.speed,
+        missing: this.missing,
+        late,
+      },
       peaks,
       began,
       captured,

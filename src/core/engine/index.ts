@@ -5,4 +5,5 @@ export { BLOCK } from '@core/effects';
 export * from './graph';
 export * from './keyboard';
 export { renderExcerpt } from './excerpt';
+export { FASTEST } from './shuttle';
 export { Engine, type Command, type Status } from './engine';

@@ -21,6 +21,7 @@ export { encodeFlac } from './flac-write';
 export { decodeText, encodeText } from './text';
 export { fileKind, type FileKind } from './kinds';
 export { mp3Extent, smpbExtent } from './mp3';
+export { mp4Timecode, type StartTimecode } from './mp4-timecode';
 export { isOggFlac, oggHeads, oggRuns, scanOgg, unwrappedFlac, type OggScan } from './ogg';
 export { isShowable, pictureSize } from './picture';
 export { planLabels, type FilePlan } from './writing/plan';

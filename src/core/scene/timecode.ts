@@ -94,3 +94,13 @@ export function fromTimecode(text: string, r: FrameRate): number {
   const minutes = h * 60 + m;
   return (minutes * 60 + s) * r.nominal + f - dropped * (minutes - Math.floor(minutes / 10));
 }
+
+/** The frame that carries the timecode of another rate's frame; the frames within the second stay as far as the rate has as many. */
+export function sameTimecode(frame: number, from: FrameRate, to: FrameRate): number {
+  const [hours, minutes, seconds, frames] = toTimecode(frame, from).split(/[:;]/).map(Number);
+  // Where frame numbers are dropped, the first two of a minute may not be there.
+  const dropped = to.drop && seconds === 0 && minutes % 10 !== 0 ? to.nominal / 15 : 0;
+  const text = [hours, minutes, seconds].map(pad).join(':');
+  const held = Math.max(dropped, Math.min(to.nominal - 1, frames));
+  return fromTimecode(`${text}${to.drop ? ';' : ':'}${pad(held)}`, to);
+}

@@ -1,30 +1,121 @@
+import type { AudioFormat } from '@core/files';
+import { FileError, mp4Timecode } from '@core/files';
+import { frameRates, fromTimecode, nearestRate, toTimecode } from '@core/scene';
 import type { RootRecord } from '../store/store';
-import { CanvasSink } from 'mediabunny';
-import { inputOf } from './coded';
+import { CanvasSink, EncodedPacketSink, type Input, type InputVideoTrack } from 'mediabunny';
+import { describeCoded, inputOf } from './coded';
 import { openFile } from '../files/roots';
 
 /** What a picture file is like. */
 export interface PictureFacts {
-  /** Frames a second, measured from the file's packets. */
-  fps: number;
+  /** Name of its frame rate. */
+  rate: string;
+  /** Frames of that rate that it lasts. */
   frames: number;
   width: number;
   height: number;
+  /** When its first frame stands, by the clock of the file. Seconds. */
+  first: number;
+  /** Bounds of its rate where that is not the same all along. Frames a second. */
+  variable?: { least: number; most: number };
+  /** Timecode of its first frame, where the file tells it. */
+  start?: string;
+  /** Its own sound; undefined where it has none that can be decoded. */
+  sound?: AudioFormat;
+  /** Bytes. */
+  size: number;
+}
+
+/** Frame lengths that differ by less come of how coarsely a file keeps its times. Seconds; and as a share of a frame. */
+const [COARSE, UNEVEN] = [0.003, 0.1];
+
+interface Timing {
+  fps: number;
+  frames: number;
+  first: number;
+  seconds: number;
+  variable?: { least: number; most: number };
+}
+
+/** When the frames of a picture stand. */
+async function timingOf(track: InputVideoTrack): Promise<Timing> {
+  const times: number[] = [];
+  let last = 0;
+  const sink = new EncodedPacketSink(track);
+  for await (const packet of sink.packets(undefined, undefined, { metadataOnly: true })) {
+    times.push(packet.timestamp);
+    if (packet.timestamp >= times[last]) last = times.length - 1;
+  }
+  const sorted = Float64Array.from(times).sort();
+  const frames = sorted.length;
+  if (frames === 0) throw new Error('there are no frames in it');
+  const [first, end] = [sorted[0], sorted[frames - 1]];
+  if (frames === 1) return { fps: 24, frames, first, seconds: 1 / 24 };
+  const mean = (end - first) / (frames - 1);
+  let [short, long] = [Infinity, 0];
+  for (let i = 1; i < frames; i++) {
+    const length = sorted[i] - sorted[i - 1];
+    if (length <= 0) continue;
+    short = Math.min(short, length);
+    long = Math.max(long, length);
+  }
+  const uneven = long - short > Math.max(COARSE, UNEVEN * mean);
+  return {
+    ...{ fps: 1 / mean, frames, first, seconds: end - first + mean },
+    ...(uneven ? { variable: { least: 1 / long, most: 1 / short } } : {}),
+  };
 }
 
 /** Reads pictures, in a worker. */
 export class Film {
-  /** Measures frame rate and length. @throws Error when the file has no picture */
-  async facts(root: RootRecord, path: string, size: number): Promise<PictureFacts> {
-    const input = inputOf(await openFile(root, path, size));
+  /** Opens a picture. @throws Error that says what is the matter with the file */
+  private async open<T>(
+    root: RootRecord,
+    path: string,
+    size: number,
+    use: (input: Input, track: InputVideoTrack, size: number) => Promise<T>,
+  ): Promise<T> {
+    const source = await openFile(root, path, size);
+    const input = inputOf(source);
     try {
-      const track = await input.getPrimaryVideoTrack();
-      if (!track) throw new Error(`${path} has no picture in it.`);
-      const { averagePacketRate, packetCount } = await track.computePacketStats();
-      return { fps: averagePacketRate, frames: packetCount, width: track.displayWidth, height: track.displayHeight };
+      const track = await input.getPrimaryVideoTrack().catch(() => undefined);
+      if (track === undefined) throw new Error(`${path} is damaged, or no film: choose another file.`);
+      if (!track) throw new Error(`${path} has no picture in it: choose a video.`);
+      return await use(input, track, source.size);
     } finally {
       input.dispose();
     }
+  }
+
+  /** Measures frame rate and length, and reads its start timecode. @throws Error when the file has no picture that can be shown */
+  async facts(root: RootRecord, path: string, size: number): Promise<PictureFacts> {
+    return this.open(root, path, size, async (input, track, bytes) => {
+      if (!(await track.canDecode()))
+        throw new Error(
+          `${path} cannot be shown: this browser has no decoder for ${track.codec ?? 'its picture'}. Convert it to H.264 or VP9.`,
+        );
+      const timing = await timingOf(track).catch((error: Error) => {
+        throw new Error(`${path} cannot be shown: ${error.message}.`);
+      });
+      const named = nearestRate(timing.fps);
+      const source = await openFile(root, path, size);
+      const code = await mp4Timecode(source).catch(() => undefined);
+      const drops = code?.drop && frameRates.find((r) => r.drop && r.num === named.num && r.den === named.den);
+      const rate = drops || named;
+      const told = code?.nominal === rate.nominal ? toTimecode(code.frame, rate) : await taggedTimecode(input);
+      const sound = await describeCoded(source).catch((error: Error) => {
+        if (error instanceof FileError) return undefined;
+        throw error;
+      });
+      const { variable, first, seconds } = timing;
+      return {
+        ...{ rate: rate.name, first, size: bytes, width: track.displayWidth, height: track.displayHeight },
+        frames: variable ? Math.max(1, Math.round((seconds * rate.num) / rate.den)) : timing.frames,
+        ...(variable ? { variable } : {}),
+        ...(told !== undefined && isTimecode(told, rate) ? { start: told } : {}),
+        ...(sound ? { sound: sound.format } : {}),
+      };
+    });
   }
 
   /** Small pictures at the given times (seconds), each handed over as soon as it is there. */
@@ -36,10 +127,8 @@ export class Film {
     height: number,
     take: (index: number, picture: ImageBitmap) => void,
   ): Promise<void> {
-    const input = inputOf(await openFile(root, path, size));
-    try {
-      const track = await input.getPrimaryVideoTrack();
-      if (!track || !(await track.canDecode())) return;
+    await this.open(root, path, size, async (_, track) => {
+      if (!(await track.canDecode())) return;
       const sink = new CanvasSink(track, {
         height,
         width: Math.round((height * track.displayWidth) / track.displayHeight),
@@ -50,8 +139,22 @@ export class Film {
         if (frame) take(index, await createImageBitmap(frame.canvas));
         index++;
       }
-    } finally {
-      input.dispose();
-    }
+    });
+  }
+}
+
+/** What Matroska files write into a tag of this name. */
+async function taggedTimecode(input: Input): Promise<string | undefined> {
+  const { raw } = await input.getMetadataTags().catch(() => ({ raw: undefined }));
+  const tag = Object.entries(raw ?? {}).find(([key]) => key.toUpperCase() === 'TIMECODE')?.[1];
+  return typeof tag === 'string' ? tag : undefined;
+}
+
+function isTimecode(text: string, rate: (typeof frameRates)[number]): boolean {
+  try {
+    fromTimecode(text, rate);
+    return true;
+  } catch {
+    return false;
   }
 }

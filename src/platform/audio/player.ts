@@ -51,10 +51,10 @@ export interface Output {
 const notYet = () => undefined;
 
 /** What is said when there is no engine to say it. */
-const silent = (playId: number): Status => ({
+const silent = (playId: number, turn: number, position: number): Status => ({
   playId,
   keys: [],
-  scene: { playing: false, position: 0, missing: 0, late: [] },
+  scene: { turn, playing: false, position, speed: 1, missing: 0, late: [] },
   peaks: [0, 0],
   began: true,
 });
@@ -75,6 +75,13 @@ export class Player {
   /** Where the scene was when it was loaded last; undefined where all of it is held. Samples. */
   private fedAt: number | undefined;
   private feeding = 0;
+  /** Where the scene was last. Samples */
+  private position = 0;
+  private backward = false;
+  /** Rises with every time that the scene is run, stopped or moved; see `Status.scene`. */
+  turn = 0;
+  /** Where the scene was when the engine said so last. */
+  private clock: { time: number; position: number; speed: number } | undefined;
   private voices = 32;
   private inputAt = -Infinity;
   /** What was asked for last, and when. Milliseconds since 1970 */
@@ -143,7 +150,7 @@ export class Player {
     this.context = this.node = this.starting = undefined;
     this.waiting = [];
     if (context && context.state !== 'closed') void context.close().catch(() => undefined);
-    this.onStatus(silent(this.playId));
+    this.onStatus(silent(this.playId, this.turn, this.position));
   }
 
   private send(command: Command): void {
@@ -161,6 +168,10 @@ export class Player {
     }
     const { playing, position } = status.scene;
     if (playing && this.fedAt !== undefined && Math.abs(position - this.fedAt) > RUN * RATE) void this.feed(position);
+    const { time, scene } = status;
+    if (scene.turn === this.turn) this.position = position;
+    this.clock =
+      playing && time !== undefined && scene.turn === this.turn ? { time, position, speed: scene.speed } : undefined;
     this.onStatus(this.inSound(status));
   }
 
@@ -302,7 +313,9 @@ export class Player {
     const { loop } = this;
     const needs = long
       ? [
-          ...at(position, position + BEFORE * RATE),
+          ...(this.backward
+            ? at(position - BEFORE * RATE, position + BEHIND * RATE)
+            : at(position, position + BEFORE * RATE)),
           ...(loop ? at(loop.start, loop.start + ROUND * RATE) : []),
           ...at(position - BEHIND * RATE, position),
         ]
@@ -319,11 +332,31 @@ export class Player {
     }
   }
 
-  /** Runs, stops or moves the scene. Positions in samples at {@link RATE}. */
-  transport(playing: boolean, position?: number, loop?: { start: number; end: number } | null): void {
+  /** Runs, stops or moves the scene. Positions in samples at {@link RATE}. @param speed times real time, backward when negative */
+  transport(playing: boolean, position?: number, loop?: { start: number; end: number } | null, speed?: number): void {
     if (loop !== undefined) this.loop = loop;
-    this.send({ type: 'transport', playing, position, loop });
+    if (position !== undefined) this.position = position;
+    this.backward = playing && (speed ?? (this.backward ? -1 : 1)) < 0;
+    this.send({ type: 'transport', playing, position, loop, speed, turn: ++this.turn });
+    // What was said of where it is, is not so any more.
+    this.clock = undefined;
     if (position !== undefined && this.fedAt !== undefined) void this.feed(position);
+  }
+
+  /**
+   * Where the scene is that is heard at a moment, with all that lies between the engine and the ear taken into account.
+   * @param at milliseconds of `performance.now`
+   * @returns samples; undefined while it stands, and until the output has told where it is
+   */
+  soundingAt(at: number): number | undefined {
+    const { clock, context } = this;
+    if (!clock || !context) return undefined;
+    const { contextTime, performanceTime } = context.getOutputTimestamp();
+    // Some outputs tell nothing of the kind before they have played for a while.
+    const heard = contextTime
+      ? contextTime + (at - performanceTime!) / 1000
+      : context.currentTime - context.outputLatency - context.baseLatency + (at - performance.now()) / 1000;
+    return clock.position + (heard - clock.time) * RATE * clock.speed;
   }
 
   /** Records the first frames of what sounds next, for checking what was rendered; see `Status.captured`. */
