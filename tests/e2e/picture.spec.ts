@@ -219,9 +219,10 @@ test('a window of its own shows the same frame', async () => {
   const second = own.getByLabel(/^Picture of /);
   await expect(second).toBeVisible();
   const middle = (FLASH + 0.5) / FPS;
-  await expect.poll(() => second.evaluate((v) => (v as HTMLVideoElement).currentTime)).toBeCloseTo(middle, 2);
+  const apart = (from: number) => second.evaluate((v, at) => Math.abs((v as HTMLVideoElement).currentTime - at), from);
+  await expect.poll(() => apart(middle)).toBeLessThan(0.4 / FPS);
   await page.keyboard.press('.');
-  await expect.poll(() => second.evaluate((v) => (v as HTMLVideoElement).currentTime)).toBeCloseTo(middle + 1 / FPS, 2);
+  await expect.poll(() => apart(middle + 1 / FPS)).toBeLessThan(0.4 / FPS);
   await own.close();
 });
 
@@ -235,7 +236,7 @@ test('start timecode, changing rates and odd sizes are those of the file', async
   await page.keyboard.press('Home');
   await expect(playhead()).toHaveText('10:20:30:05');
   await take('uneven.webm');
-  await expect(page.getByText(/has a rate that changes/)).toBeVisible();
+  await expect(page.getByText(/has a rate that changes/).first()).toBeVisible();
   await expect
     .poll(async () => (await scene()).picture?.variable)
     .toMatchObject({ least: expect.closeTo(15, -1), most: expect.closeTo(30, -1) });
@@ -246,13 +247,9 @@ test('start timecode, changing rates and odd sizes are those of the file', async
 test('what is no picture is refused in words, and what goes away is said to be gone and comes back', async () => {
   const before = await scene();
   await take('sound called.mp4');
-  await expect(
-    page
-      .getByText('sound called.mp4 has no picture in it: choose a video.')
-      .or(page.getByText(/sound called.mp4 is damaged, or no film/)),
-  ).toBeVisible();
+  await expect(page.getByText(/sound called.mp4 (has no picture in it|is damaged, or no film)/).first()).toBeVisible();
   await take('torn.webm');
-  await expect(page.getByText(/torn.webm (is damaged, or no film|has no picture in it|cannot be shown)/)).toBeVisible();
+  await expect(page.getByText(/torn.webm (is damaged, or no film|has no picture in it|cannot be shown)/).first()).toBeVisible();
   expect(await scene()).toEqual(before);
   await take('flash.webm');
   await expect.poll(async () => (await scene()).picture?.name).toBe('flash.webm');

@@ -7,6 +7,7 @@ import { usePicture } from '../stores/picture';
 import { useScene } from '../stores/scene';
 import { keepInStep, type Pace } from './keepInStep';
 import PicturePanel from './PicturePanel.vue';
+import TimecodeBox from './TimecodeBox.vue';
 
 const scene = useScene();
 const audition = useAudition();
@@ -123,7 +124,7 @@ const speed = computed(() => {
       <input ref="input" type="file" accept="video/*" hidden aria-label="Picture file" @change="copied" />
     </div>
     <div class="under">
-      <span class="mono timecode" role="timer" aria-label="Playhead">{{ scene.timecode }}</span>
+      <TimecodeBox />
       <span class="mute">frame {{ scene.frame }} · {{ scene.current?.fps }} fps</span>
       <span v-if="speed" class="amber" role="status">{{ speed }}</span>
       <slot />
@@ -161,9 +162,6 @@ video {
   justify-content: space-between;
   gap: 16px;
   white-space: nowrap;
-}
-.timecode {
-  font-size: 17px;
 }
 .amber {
   color: var(--amber);

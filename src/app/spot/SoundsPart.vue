@@ -155,7 +155,7 @@ async function layer(): Promise<void> {
         :dropdown-match-select-width="false"
       />
     </div>
-    <div class="rows" role="listbox" :aria-label="exchanging ? 'Alternates' : 'Sounds to place'" aria-multiselectable="true" tabindex="0">
+    <div class="rows" data-keys="screen" role="listbox" :aria-label="exchanging ? 'Alternates' : 'Sounds to place'" aria-multiselectable="true" tabindex="0">
       <template v-for="sound in list" :key="sound.id">
         <div v-if="headings.get(sound.id)" class="heading small mute" role="presentation">{{ headings.get(sound.id) }}</div>
         <div

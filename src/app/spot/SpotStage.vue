@@ -76,7 +76,7 @@ function escape(): void {
   if (scene.trial.size > 0) trials.drop();
   else if (scene.pending.length > 0) placing.drop();
   else if (scene.comparing && !scene.cue) compare(undefined);
-  else scene.select(undefined);
+  else void hands.letGo();
 }
 
 function trackBy(by: number): void {

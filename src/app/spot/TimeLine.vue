@@ -124,7 +124,7 @@ useCommands('The view', [
       >
         <TrackMenu :track="track">
           <button class="names" :aria-pressed="track.id === scene.track?.id" :aria-label="`Place on ${track.name}`">
-            <span class="cut name" :title="`${track.name}; right-click for more`">{{ track.name }}<span v-if="track.group" class="mute"> {{ track.group }}</span><span v-if="track.locked" class="mute"> locked</span></span>
+            <span class="cut name" :title="`${track.name}; right-click for more`">{{ track.name }}<span v-if="track.group" class="mute aside">{{ track.group }}</span><span v-if="track.locked" class="mute aside">locked</span></span>
           </button>
         </TrackMenu>
         <NumberBox
@@ -271,6 +271,10 @@ useCommands('The view', [
 .name {
   display: block;
   font-size: 13px;
+}
+.aside {
+  margin-left: 6px;
+  font-weight: 400;
 }
 .here {
   background: var(--raft);

@@ -91,6 +91,8 @@ const at = () => scene.tracks.findIndex((t) => t.id === props.track.id);
         id="track-group"
         v-model:value="group"
         :options="groups"
+        placement="topLeft"
+        :default-active-first-option="false"
         placeholder="Tracks of a group change level, mute and solo together"
         :aria-label="`Group of ${track.name}`"
       />

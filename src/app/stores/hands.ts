@@ -65,6 +65,9 @@ export const useHands = defineStore('hands', () => {
     return done.then(() => undefined);
   }
 
+  /** Selects nothing any more; what was asked for just before still concerns what was selected. */
+  const letGo = () => inTurn(() => select([]));
+
   /** Changes all that may be changed; says so where nothing may. */
   const change = (what: string, make: (cue: Cue, frames: number) => Cue | undefined): Promise<void> =>
     inTurn(() => changeNow(what, make));
@@ -193,6 +196,7 @@ export const useHands = defineStore('hands', () => {
   return {
     ...{
       change,
+      letGo,
       selected,
       snapping,
       copied,

@@ -1,7 +1,16 @@
 import type { Change, Sound } from '@core/library';
 import { changeOf } from '@core/library';
-import { frameRate, frameToSample, fromTimecode, placeCue, type Scene } from '@core/scene';
-import { checked, validators, type ProjectFile } from '@core/schemas';
+import {
+  frameRate,
+  frameToSample,
+  fromTimecode,
+  takeOf,
+  type Cue,
+  type Marker,
+  type Scene,
+  type Track,
+} from '@core/scene';
+import { checked, validators, type ProjectCue, type ProjectFile, type ProjectTrack } from '@core/schemas';
 import { RATE } from '@platform/index';
 import { useIntake } from './intake';
 import { useLibrary } from './library';
@@ -35,7 +44,9 @@ async function projectChanges(project: ProjectFile): Promise<Change[]> {
   }
   const find = (p: { root: string; path: string }) => byPlace.get(`${p.root}/${p.path}`);
   // A cue hangs on its sound's anchor: those that are spotted are measured before all others.
-  const spotted = project.scenes.flatMap((s) => s.cues.flatMap((c) => find(c) ?? []));
+  const spotted = project.scenes.flatMap((s) =>
+    [s, ...(s.versions ?? [])].flatMap(({ cues }) => cues.flatMap((c) => find(c) ?? [])),
+  );
   for (const sound of await useIntake().ensureMeasured([...new Set(spotted)])) {
     byPlace.set(`${library.rootById.get(sound.rootId)?.name}/${sound.path}`, sound);
   }
@@ -43,6 +54,7 @@ async function projectChanges(project: ProjectFile): Promise<Change[]> {
   const changes: (Change | undefined)[] = [
     library.tray && changeOf('pulls', library.tray, { soundIds: idsOf(project.tray) }),
   ];
+  const now = Date.now();
   const pullIds = await catalogue.newIds('pulls', project.pulls.length);
   project.pulls.forEach(({ name, sounds }, i) => {
     changes.push({
@@ -57,8 +69,6 @@ async function projectChanges(project: ProjectFile): Promise<Change[]> {
     const root = library.roots.find((x) => x.name === s.picture?.root);
     const picture = s.picture &&
       root && { rootId: root.id, path: s.picture.path, name: s.picture.name, frames: s.picture.frames };
-    const lines = await newTracks(id, s.tracks);
-    for (const t of lines) changes.push({ table: 'tracks', id: t.id, after: { ...t } });
     const at = (frameNumber: number) => frameToSample(frameNumber, r, RATE);
     const loop = s.loop && { start: at(s.loop.start), end: at(s.loop.end) };
     const made: Scene = {
@@ -71,15 +81,39 @@ async function projectChanges(project: ProjectFile): Promise<Change[]> {
       length: at(s.picture?.frames ?? r.nominal * 60),
       loop,
     };
-    changes.push({ table: 'scenes', id, after: { ...made } });
-    const cueIds = await catalogue.newIds('cues', s.cues.length);
-    s.cues.forEach((c, i) => {
-      const sound = find(c);
-      const onto = lines.find((t) => t.name === c.track);
-      if (!sound || !onto) return;
-      const change = placeCue(cueIds[i], made, onto.id, sound, at(c.frame));
-      changes.push({ ...change, after: { ...change.after, gain: c.gain ?? 0 } });
+    /** Tracks and cues as rows; tracks of a name that was there before are the same. */
+    const rowsOf = async (state: { tracks: ProjectTrack[]; cues: ProjectCue[] }, known: readonly Track[]) => {
+      const fresh = await newTracks(id, state.tracks);
+      const lines = fresh.map((t) => ({ ...t, id: known.find((k) => k.name === t.name)?.id ?? t.id }));
+      const ids = await catalogue.newIds('cues', state.cues.length);
+      const cues = state.cues.flatMap((c, i): Cue[] => {
+        const sound = find(c);
+        const onto = lines.find((t) => t.name === c.track);
+        if (!sound || !onto) return [];
+        const { gain = 0, place } = c;
+        const own = { ...takeOf(sound), ...(place === undefined ? {} : { place }) };
+        return [{ id: ids[i], sceneId: id, trackId: onto.id, at: at(c.frame), mute: false, made: now, ...own, gain }];
+      });
+      return { tracks: lines, cues };
+    };
+    const row = (table: Change['table'], record: { id: number }): Change => ({
+      table,
+      id: record.id,
+      after: { ...record },
     });
+    const { tracks, cues } = await rowsOf(s, []);
+    const markerIds = await catalogue.newIds('markers', s.markers?.length ?? 0);
+    const markers = (s.markers ?? []).map(({ name, frame, colour }, i): Marker => ({
+      ...{ id: markerIds[i], sceneId: id, at: at(frame), name },
+      ...(colour ? { colour } : {}),
+    }));
+    changes.push(row('scenes', made), ...tracks.map((t) => row('tracks', t)), ...cues.map((c) => row('cues', c)));
+    changes.push(...markers.map((m) => row('markers', m)));
+    const versionIds = await catalogue.newIds('versions', s.versions?.length ?? 0);
+    for (const [i, { name, ...state }] of (s.versions ?? []).entries()) {
+      const kept = { id: versionIds[i], sceneId: id, name, at: now + i, markers, ...(await rowsOf(state, tracks)) };
+      changes.push(row('versions', kept));
+    }
   }
   return changes.filter((c) => c !== undefined);
 }

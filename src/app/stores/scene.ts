@@ -154,17 +154,12 @@ export const useScene = defineStore('scene', () => {
   }
 
   /** Tracks of a scene that is being made. */
-  async function newTracks(sceneId: number, wanted: readonly { name: string; gain: number }[]): Promise<Track[]> {
+  async function newTracks(
+    sceneId: number,
+    wanted: readonly Pick<Track, 'name' | 'gain' | 'place' | 'colour' | 'group'>[],
+  ): Promise<Track[]> {
     const ids = await catalogue.newIds('tracks', wanted.length);
-    return wanted.map((t, i) => ({
-      id: ids[i],
-      sceneId,
-      order: i,
-      name: t.name,
-      gain: t.gain,
-      mute: false,
-      solo: false,
-    }));
+    return wanted.map((t, i) => ({ ...t, id: ids[i], sceneId, order: i, mute: false, solo: false }));
   }
 
   /** Makes an empty scene. */

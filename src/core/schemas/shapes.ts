@@ -1,5 +1,5 @@
 import { backedUp } from '@core/library';
-import { closed, count, flag, list, path, steps, text } from './parts';
+import { closed, colours, count, flag, list, path, steps, text, type Colour } from './parts';
 import { recordSchemas } from './records';
 
 /** Shapes of what comes in from outside: server answers, pictures' event lists, project files. Compiled by `npm run generate`. */
@@ -35,6 +35,18 @@ export interface ProjectCue {
   /** Frame of the picture on which the anchor lands. */
   frame: number;
   gain?: number;
+  /** From left, -1, to right, 1. */
+  place?: number;
+}
+
+/** A track of a project file. */
+export interface ProjectTrack {
+  name: string;
+  /** dB */
+  gain: number;
+  place?: number;
+  colour?: Colour;
+  group?: string;
 }
 
 /** A project file: pulls, tray and scenes that name sounds by root and path. */
@@ -49,9 +61,12 @@ export interface ProjectFile {
     fps: string;
     start: string;
     picture?: { root: string; path: string; name: string; frames: number };
-    tracks: { name: string; gain: number }[];
+    tracks: ProjectTrack[];
     cues: ProjectCue[];
     loop?: { start: number; end: number };
+    markers?: { name: string; frame: number; colour?: Colour }[];
+    /** States that were kept, the oldest first. Their tracks of a name that the scene has are those of the scene. */
+    versions?: { name: string; tracks: ProjectTrack[]; cues: ProjectCue[] }[];
   }[];
 }
 
@@ -97,7 +112,17 @@ const instant = open({
 });
 
 const place = closed({ root: text, path: text });
-const cue = closed({ track: text, root: text, path: text, frame: count, gain: { type: 'number' } }, ['gain']);
+const side = { type: 'number', minimum: -1, maximum: 1 };
+const cue = closed({ track: text, root: text, path: text, frame: count, gain: { type: 'number' }, place: side }, [
+  'gain',
+  'place',
+]);
+const track = closed({ name: text, gain: { type: 'number' }, place: side, colour: { enum: colours }, group: text }, [
+  'place',
+  'colour',
+  'group',
+]);
+const marker = closed({ name: text, frame: count, colour: { enum: colours } }, ['colour']);
 const picture = closed({ root: text, path: text, name: text, frames: count });
 const loop = closed({ start: count, end: count });
 const scene = closed(
@@ -106,11 +131,13 @@ const scene = closed(
     fps: text,
     start: text,
     picture,
-    tracks: list(closed({ name: text, gain: { type: 'number' } })),
+    tracks: list(track),
     cues: list(cue),
     loop,
+    markers: list(marker),
+    versions: list(closed({ name: text, tracks: list(track), cues: list(cue) })),
   },
-  ['picture', 'loop'],
+  ['picture', 'loop', 'markers', 'versions'],
 );
 
 /** A file of recipes, for sharing. */

@@ -11,8 +11,8 @@ const NONE = 'none';
 
 <template>
   <Select size="small" :value="value ?? NONE" :aria-label="label" @change="(v) => emit('set', v === NONE ? undefined : (v as Colour))">
-    <Select.Option :value="NONE">as all others</Select.Option>
-    <Select.Option v-for="colour in colours" :key="colour" :value="colour">
+    <Select.Option :value="NONE" title="as all others">as all others</Select.Option>
+    <Select.Option v-for="colour in colours" :key="colour" :value="colour" :title="names[colour]">
       <span class="dot" :style="{ background: `var(--${colour})` }" />{{ names[colour] }}
     </Select.Option>
   </Select>

@@ -99,6 +99,8 @@ function writesText(target: EventTarget | null): boolean {
 /** Whether a key belongs to the control that has the focus, as Enter and Space belong to a button. */
 function belongsToControl(name: string, target: EventTarget | null): boolean {
   if (!(target instanceof HTMLElement) || name.startsWith('Ctrl+')) return false;
+  // A list that a screen walks through by its own keys.
+  if (target.matches('[role="listbox"][data-keys="screen"]')) return false;
   if (target.closest('[role="dialog"], [role="listbox"], [role="slider"], [role="radiogroup"]')) return true;
   // In a box for numbers they count up and down.
   if (/^(ArrowUp|ArrowDown|PageUp|PageDown)$/.test(name) && target.closest('[role="spinbutton"]')) return true;
