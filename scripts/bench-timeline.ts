@@ -51,21 +51,18 @@ const told = (frames: number[]) => {
 /** Lengths of the frames while something is done once a frame, ms. */
 const framesWhile = (page: Page, what: 'scroll' | 'zoom' | 'drag') =>
   page.getByRole('region', { name: 'Timeline' }).evaluate(async (timeline, doing) => {
-    const frame = () => new Promise<number>((done) => requestAnimationFrame(done));
     const lane = [...timeline.querySelectorAll('[role="group"]')].find(
       (g) => g.getAttribute('aria-label') === 'Cues on Track 1',
     )!;
     const box = lane.getBoundingClientRect();
-    const hand = (type: string, x: number) =>
-      lane.dispatchEvent(
-        new PointerEvent(type, {
-          bubbles: true,
-          pointerId: 1,
-          button: 0,
-          clientX: box.left + x,
-          clientY: box.top + 25,
-        }),
-      );
+    // In a list, as the compiler would give them names that the page does not know.
+    const [frame, hand] = [
+      () => new Promise<number>((done) => requestAnimationFrame(done)),
+      (type: string, x: number) => {
+        const at = { clientX: box.left + x, clientY: box.top + 25 };
+        return lane.dispatchEvent(new PointerEvent(type, { bubbles: true, pointerId: 1, button: 0, ...at }));
+      },
+    ] as const;
     const all: number[] = [];
     let last = await frame();
     if (doing === 'drag') hand('pointerdown', 300);

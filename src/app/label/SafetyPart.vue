@@ -16,7 +16,7 @@ const journal = shallowRef<JournalEntry[]>([]);
 const history = shallowRef<HistoryEntry[]>([]);
 const sound = shallowRef<Sound>();
 watch(
-  () => [library.revision, find.view.soundId] as const,
+  () => [library.changes, find.view.soundId] as const,
   async ([, id]) => {
     journal.value = await catalogue.journal(100);
     [sound.value] = id === undefined ? [] : await catalogue.sounds([id]);

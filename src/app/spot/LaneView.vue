@@ -2,6 +2,7 @@
 import { fadeGain } from '@core/audio';
 import { type Cue, type Track } from '@core/scene';
 import { boxesIn, type CueBox, type Sight } from '@core/timeline';
+import { useElementVisibility } from '@vueuse/core';
 import { computed, useTemplateRef, watchEffect } from 'vue';
 import { drawContour, paperOf } from '../shared/sound/paint';
 import { useAudition } from '../stores/audition';
@@ -18,12 +19,17 @@ const library = useLibrary();
 const audition = useAudition();
 const prefs = usePrefs();
 const canvas = useTemplateRef('canvas');
+/** Lanes that are scrolled out of sight are not drawn, and in a large scene have no buttons either. */
+const lane = useTemplateRef('lane');
+const inView = useElementVisibility(lane);
+const LARGE = 500;
 
 /** More buttons than this would be in nobody's way of finding one: the widest have one. */
 const BUTTONS = 200;
 const TOP = 4;
 
-const boxes = computed(() => boxesIn(props.cues, props.sight));
+const shown = computed(() => inView.value || scene.cues.length <= LARGE);
+const boxes = computed(() => (shown.value ? boxesIn(props.cues, props.sight) : []));
 const buttons = computed(() =>
   boxes.value.length <= BUTTONS
     ? boxes.value
@@ -143,7 +149,7 @@ function drawCue(paper: CanvasRenderingContext2D, box: CueBox): void {
 }
 
 watchEffect(() => {
-  if (!canvas.value || props.sight.width === 0) return;
+  if (!inView.value || !canvas.value || props.sight.width === 0) return;
   const paper = paperOf(canvas.value, props.sight.width, props.sight.height);
   const selected = boxes.value.filter((b) => hands.selected.has(b.cue.id));
   for (const box of boxes.value) if (!hands.selected.has(box.cue.id)) drawCue(paper, box);
@@ -152,7 +158,7 @@ watchEffect(() => {
 </script>
 
 <template>
-  <div class="lane" role="group" data-space="scene" :aria-label="`Cues on ${track.name}`">
+  <div ref="lane" class="lane" role="group" data-space="scene" :aria-label="`Cues on ${track.name}`">
     <canvas ref="canvas" aria-hidden="true" :style="{ width: `${sight.width}px`, height: `${sight.height}px` }" />
     <button
       v-for="box in buttons"

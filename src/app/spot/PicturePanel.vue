@@ -59,7 +59,7 @@ const like = computed(() => {
   const rate = variable ? `${variable.least.toFixed(1)} to ${variable.most.toFixed(1)} frames a second, counted as ${facts.rate}` : `${facts.rate} frames a second`;
   return `${facts.width} × ${facts.height}, ${rate}${facts.start ? `, begins at ${facts.start}` : ''}`;
 });
-const remove = () => scene.current && void scene.patch('Take the picture out', 'scenes', scene.current, { picture: undefined }).then(() => scene.load());
+const remove = () => scene.current && void scene.patch('Take the picture out', 'scenes', scene.current, { picture: undefined });
 </script>
 
 <template>

@@ -64,11 +64,21 @@ const ticks = computed(() => {
   }).filter((t) => t.x > -100);
 });
 
-const byTrack = computed(() => {
+/** Cues by track. A list in which nothing changed is the same one as before, and its lane is not drawn again. */
+const byTrack = computed((before?: Map<number, Cue[]>) => {
   const map = new Map<number, Cue[]>();
-  for (const cue of scene.heard) map.set(cue.trackId, [...(map.get(cue.trackId) ?? []), cue]);
+  for (const cue of scene.heard) {
+    const list = map.get(cue.trackId);
+    if (list) list.push(cue);
+    else map.set(cue.trackId, [cue]);
+  }
+  for (const [track, list] of map) {
+    const old = before?.get(track);
+    if (old?.length === list.length && old.every((c, i) => c === list[i])) map.set(track, old);
+  }
   return map;
 });
+const none: Cue[] = [];
 const label = (cue: Cue) =>
   `${cue.name}, anchor at ${scene.current ? timecodeAt(scene.current, sampleToFrame(cue.at, scene.rate, RATE)) : ''}${cue.mute ? ', muted' : ''}`;
 
@@ -176,7 +186,7 @@ useCommands('The view', [
           :key="track.id"
           class="track"
           :track="track"
-          :cues="byTrack.get(track.id) ?? []"
+          :cues="byTrack.get(track.id) ?? none"
           :sight="sight"
           :label="label"
         />

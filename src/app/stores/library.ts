@@ -4,6 +4,7 @@ import type { Recipe, ShortName } from '@core/naming';
 import { useCategories, type OwnCategory } from '@core/suggest';
 import type {
   AsideRecord,
+  Changed,
   Intake,
   Loadable,
   Loss,
@@ -27,11 +28,16 @@ import { catalogue, fileWriter } from './workers';
 /** Where the tab's name is kept while it is loaded anew, and where the library is remembered. */
 const [TAB, KNOWN] = ['cormorant-tab', 'cormorant-library'];
 
+/** Tables that hold scenes. */
+const ofScenes: readonly TableName[] = ['scenes', 'tracks', 'cues', 'markers', 'versions'];
+
 /** The window's view of the catalogue: small tables whole, sounds and contours as they are looked at. */
 export const useLibrary = defineStore('library', () => {
   const ready = ref(false);
-  /** Rises with every change, for whoever lists sounds. */
+  /** Rises with every change of the library, for whoever lists sounds: what is done in scenes changes none. */
   const revision = ref(0);
+  /** Rises with every change of anything. */
+  const changes = ref(0);
   const roots = shallowRef<RootRecord[]>([]);
   const tags = shallowRef<Tag[]>([]);
   const pulls = shallowRef<Pull[]>([]);
@@ -59,7 +65,7 @@ export const useLibrary = defineStore('library', () => {
     ...{ roots, tags, pulls, intakes, problems, stamps, recipes, shortNames, searches, alikes, bin },
     categories: ownCategories,
   };
-  const listeners = new Set<(tables: TableName[]) => void>();
+  const listeners = new Set<(tables: TableName[], ids: Changed['ids']) => void>();
 
   /** When what stands in a table here was asked for: an answer to an earlier question comes too late. */
   const answered = new Map<string, number>();
@@ -120,8 +126,9 @@ export const useLibrary = defineStore('library', () => {
         }
         await refresh(tables);
         if (journal) undoState.value = await catalogue.undoState(scope.value);
-        revision.value++;
-        for (const listener of listeners) listener(tables);
+        changes.value++;
+        if (tables.some((t) => !ofScenes.includes(t))) revision.value++;
+        for (const listener of listeners) listener(tables, ids);
         remember();
       }),
     );
@@ -326,13 +333,14 @@ export const useLibrary = defineStore('library', () => {
   }
 
   /** Calls back with the tables of every change. */
-  function onChange(listener: (tables: TableName[]) => void): void {
+  function onChange(listener: (tables: TableName[], ids: Changed['ids']) => void): void {
     listeners.add(listener);
   }
 
   return {
     ready,
     revision,
+    changes,
     roots,
     tags,
     pulls,

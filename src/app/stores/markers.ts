@@ -31,7 +31,6 @@ async function addAt(at: number): Promise<void> {
   const [id] = await catalogue.newIds('markers', 1);
   const marker: Marker = { id, sceneId: scene.current.id, at, name: `Marker ${n}` };
   await scene.edit(`Set ${marker.name}`, [{ table: 'markers', id, after: { ...marker } }]);
-  await scene.load();
 }
 
 export async function setMarker(of: Marker, after: Partial<Pick<Marker, 'name' | 'colour'>>): Promise<void> {
@@ -39,19 +38,16 @@ export async function setMarker(of: Marker, after: Partial<Pick<Marker, 'name' |
   const patch: Patch = { ...after };
   if ('name' in after && after.name!.trim() === '') return;
   await scene.patch(`Change ${of.name}`, 'markers', of, patch);
-  await scene.load();
 }
 
 export async function moveMarker(of: Marker, at: number): Promise<void> {
   const scene = useScene();
   await scene.patch(`Move ${of.name}`, 'markers', of, { at });
-  await scene.load();
 }
 
 export async function removeMarker(of: Marker): Promise<void> {
   const scene = useScene();
   await scene.edit(`Remove ${of.name}`, [{ table: 'markers', id: of.id, before: { ...of } }]);
-  await scene.load();
 }
 
 /** Goes to the next marker, or the one before. */

@@ -127,7 +127,6 @@ export const usePicture = defineStore('picture', () => {
           ? sameTimecode(scene.current.startFrame, scene.rate, frameRate(fps))
           : fromTimecode(start, frameRate(fps)),
     });
-    await scene.load();
   }
 
   /** The newest of the folders that came in, for one picked file. */
@@ -154,9 +153,7 @@ export const usePicture = defineStore('picture', () => {
   const offset = computed(() => picture.value?.offset ?? 0);
   function change(label: string, after: Partial<NonNullable<typeof picture.value>>): void {
     if (scene.current && picture.value)
-      void scene
-        .patch(label, 'scenes', scene.current, { picture: { ...picture.value, ...after } })
-        .then(() => scene.load());
+      void scene.patch(label, 'scenes', scene.current, { picture: { ...picture.value, ...after } });
   }
   /** Seconds of the picture at a sample of the scene. */
   function timeOf(sample: number): number {

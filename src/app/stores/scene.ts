@@ -1,5 +1,5 @@
 import { FASTEST } from '@core/engine';
-import type { Change, Patch, Sound } from '@core/library';
+import type { Change, Patch, Sound, TableName } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
 import type { Cue, Marker, PictureRef, Scene, SceneState, Track, Version } from '@core/scene';
 import {
@@ -14,10 +14,10 @@ import {
   takeOf,
   timecodeAt,
 } from '@core/scene';
-import { RATE, type Loadable } from '@platform/index';
+import { RATE, type Changed, type Loadable } from '@platform/index';
 import { useLocalStorage, useThrottleFn } from '@vueuse/core';
 import { defineStore } from 'pinia';
-import { computed, ref, shallowRef, watch } from 'vue';
+import { computed, ref, shallowRef, watch, type ShallowRef } from 'vue';
 import { tell } from '../shell/notice';
 import { useAudition } from './audition';
 import { withGuide } from './guide';
@@ -28,6 +28,8 @@ import { catalogue } from './workers';
 /** Times real time that a scene is run through at the least. */
 const SLOWEST = 0.125;
 
+/** More changed rows than this are read with all the others. */
+const MANY = 2000;
 /** Tables whose rows make up scenes. */
 const sceneTables = ['scenes', 'tracks', 'cues', 'markers', 'versions'] as const;
 
@@ -99,29 +101,58 @@ export const useScene = defineStore('scene', () => {
     tell.info(`You are hearing ${comparing.value.name}. Go back to now first, or return to it`);
     return true;
   }
-  const edit = async (label: string, changes: (Change | undefined)[]) =>
-    !isHeld() && library.edit(label, changes, true, undefined, scope.value);
+  const edit = async (label: string, changes: (Change | undefined)[]): Promise<boolean> => {
+    if (isHeld() || !(await library.edit(label, changes, true, undefined, scope.value))) return false;
+    const ids: Partial<Record<TableName, number[]>> = {};
+    for (const { table, id } of changes.filter((c) => c !== undefined)) (ids[table] ??= []).push(id);
+    await take(Object.keys(ids) as TableName[], ids);
+    return true;
+  };
   const patch = async (
     label: string,
     table: 'scenes' | 'tracks' | 'cues' | 'markers',
     row: { id: number },
     after: Patch,
-  ) => !isHeld() && library.patch(label, table, row, after, true, scope.value);
+  ): Promise<boolean> => {
+    if (isHeld() || !(await library.patch(label, table, row, after, true, scope.value))) return false;
+    await take([table], { [table]: [row.id] });
+    return true;
+  };
 
-  async function load(): Promise<void> {
-    const [s, t, c, m, v] = await Promise.all(sceneTables.map((table) => catalogue.all(table)));
-    scenes.value = s as Scene[];
-    allTracks.value = t as Track[];
-    cues.value = c as Cue[];
-    allMarkers.value = m as Marker[];
-    allVersions.value = v as Version[];
+  const held = { scenes, tracks: allTracks, cues, markers: allMarkers, versions: allVersions };
+  /** One after another: what is asked for later is newer. */
+  let taking: Promise<unknown> = Promise.resolve();
+  /** Takes over what has changed: rows that have not stay the very same, and nothing that is known of them is worked out anew. */
+  function take(tables: readonly TableName[], ids: Changed['ids']): Promise<void> {
+    const done = taking.then(() => takeNow(tables, ids));
+    taking = done.catch(() => undefined);
+    return done;
   }
+  async function takeNow(tables: readonly TableName[], ids: Changed['ids']): Promise<void> {
+    for (const table of sceneTables) {
+      if (!tables.includes(table)) continue;
+      const rows = held[table] as ShallowRef<{ id: number }[]>;
+      const changed = ids[table];
+      if (!changed || changed.length > MANY) {
+        rows.value = (await catalogue.all(table)) as { id: number }[];
+        continue;
+      }
+      const fresh = new Map((await catalogue.some(table, changed)).map((r) => [r.id, r]));
+      const concerned = new Set(changed);
+      const kept = rows.value.flatMap((r) => {
+        if (!concerned.has(r.id)) return [r];
+        const now = fresh.get(r.id);
+        fresh.delete(r.id);
+        return now ? [now] : [];
+      });
+      rows.value = [...kept, ...fresh.values()];
+    }
+  }
+  const load = () => take(sceneTables, {});
 
   async function open(): Promise<void> {
     await load();
-    library.onChange((tables) => {
-      if (tables.some((t) => (sceneTables as readonly string[]).includes(t))) void load();
-    });
+    library.onChange((tables, ids) => void take(tables, ids));
     opened.value = true;
   }
 
@@ -241,7 +272,6 @@ export const useScene = defineStore('scene', () => {
     const mine = (setting = { sceneId, loop });
     audition.transport(audition.scenePlaying, undefined, loop);
     await patch(edge === 'start' ? 'Set in' : 'Set out', 'scenes', current.value, { loop });
-    await load();
     if (setting === mine) setting = undefined;
   }
 
@@ -280,12 +310,7 @@ export const useScene = defineStore('scene', () => {
       const keys = [...new Set([...Object.keys(cue), ...Object.keys(old)])] as (keyof Cue)[];
       return changeOf('cues', old, Object.fromEntries(keys.filter((k) => cue[k] !== old[k]).map((k) => [k, cue[k]])));
     });
-    const done = await edit(label, [
-      ...changes,
-      ...gone.map((c): Change => ({ table: 'cues', id: c.id, before: { ...c } })),
-    ]);
-    await load();
-    return done;
+    return edit(label, [...changes, ...gone.map((c): Change => ({ table: 'cues', id: c.id, before: { ...c } }))]);
   }
 
   function editTrack(of: Track, label: string, after: Partial<Track>): void {
@@ -298,7 +323,6 @@ export const useScene = defineStore('scene', () => {
     const [made] = await newTracks(scene.id, [{ name: `Track ${tracks.value.length + 1}`, gain: 0 }]);
     made.order = Math.max(-1, ...tracks.value.map((t) => t.order)) + 1;
     if (!(await edit('Add a track', [{ table: 'tracks', id: made.id, after: { ...made } }]))) return undefined;
-    await load();
     return made;
   }
 

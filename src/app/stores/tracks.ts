@@ -40,7 +40,6 @@ export async function setTracks(
     label,
     follow(of, after).map((t) => changeOf('tracks', t.track, { ...t.after })),
   );
-  await scene.load();
   scene.trackDraft = new Map();
 }
 

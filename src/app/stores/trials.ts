@@ -56,7 +56,6 @@ export const useTrials = defineStore('trials', () => {
       if (await scene.edit(label, changes))
         tell.done(several ? `${things(swaps.length, 'cue')} exchanged` : `${name} took the place of ${first.of.name}`);
       for (const { of } of swaps) heardAt.delete(of.id);
-      await scene.load();
     }
     scene.trial = new Map();
   }

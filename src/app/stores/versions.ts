@@ -26,7 +26,6 @@ export async function keepVersion(name: string): Promise<void> {
   };
   if (await scene.edit(`Keep ${name}`, [{ table: 'versions', id, after: { ...version } }]))
     tell.done(`${name} is kept`);
-  await scene.load();
 }
 
 /** Makes the scene what it was in a version; one step to take back. */
@@ -38,7 +37,6 @@ export async function returnTo(version: Version): Promise<void> {
   const changes = changesTo(scene.current, scene.state, version);
   if (changes.length === 0) return tell.info(`The scene is as ${version.name} already`);
   if (await scene.edit(`Return to ${version.name}`, changes)) tell.done(`The scene is as in ${version.name}`);
-  await scene.load();
 }
 
 /** Sees and hears a version in place of the scene, from the same instant on; or the scene again. */
@@ -74,19 +72,16 @@ export async function takeOver(version: Version, difference: Difference): Promis
   };
   scene.comparing = undefined;
   await scene.edit(`Take ${difference.name} from ${version.name}`, changesTo(scene.current, state, then));
-  await scene.load();
 }
 
 export async function renameVersion(version: Version, name: string): Promise<void> {
   const scene = useScene();
   if (name.trim() === '' || name === version.name) return;
   await scene.edit(`Rename ${version.name}`, [changeOf('versions', version, { name: name.trim() })]);
-  await scene.load();
 }
 
 export async function removeVersion(version: Version): Promise<void> {
   const scene = useScene();
   if (scene.comparing?.id === version.id) scene.comparing = undefined;
   await scene.edit(`Remove ${version.name}`, [{ table: 'versions', id: version.id, before: { ...version } }]);
-  await scene.load();
 }

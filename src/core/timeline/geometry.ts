@@ -66,6 +66,9 @@ export function boxOf(cue: Cue, sight: Sight): CueBox {
 export function boxesIn(cues: readonly Cue[], sight: Sight): CueBox[] {
   const boxes: CueBox[] = [];
   for (const cue of cues) {
+    const { start, end } = spanOf(cue, sight.rate);
+    // Most of a large scene is out of sight, and nothing more has to be known of it.
+    if (placeOf(sight, start) > sight.width || placeOf(sight, end) < -NARROWEST) continue;
     const box = boxOf(cue, sight);
     if (box.right >= 0 && box.left <= sight.width) boxes.push(box);
   }

@@ -357,6 +357,12 @@ export class Catalogue {
     return this.table(table).toArray();
   }
 
+  /** Rows of a table by their ids; those that are not there are left out. */
+  async some(table: SmallTable, ids: readonly number[]): Promise<{ id: number }[]> {
+    const rows = (await this.store.table(table).bulkGet([...ids])) as ({ id: number } | undefined)[];
+    return rows.filter((r) => r !== undefined);
+  }
+
   /** The server root of this id, if it was added before. */
   rootByServerId(serverId: string): Promise<RootRecord | undefined> {
     return this.store.roots.where('serverId').equals(serverId).first();
