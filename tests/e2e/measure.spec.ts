@@ -104,7 +104,10 @@ test('six reels become labelled sounds in files, and with a library a published 
   await page.getByRole('textbox', { name: 'Title' }).fill(title);
   await search(page, '');
   await page.getByRole('button', { name: 'Look what it comes to' }).click();
-  await choose(page.getByRole('combobox', { name: 'Where it goes' }), 'Shop, in its folder “Published”; comes in as sounds, too');
+  await choose(
+    page.getByRole('combobox', { name: 'Where it goes' }),
+    'Shop, in its folder “Published”; comes in as sounds, too',
+  );
   const publish = page.getByRole('button', { name: /^Publish \d+ sounds$/ });
   const sold = Number(/\d+/.exec((await publish.textContent())!)![0]);
   expect(sold).toBe(112 + takes);

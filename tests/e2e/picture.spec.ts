@@ -249,7 +249,9 @@ test('what is no picture is refused in words, and what goes away is said to be g
   await take('sound called.mp4');
   await expect(page.getByText(/sound called.mp4 (has no picture in it|is damaged, or no film)/).first()).toBeVisible();
   await take('torn.webm');
-  await expect(page.getByText(/torn.webm (is damaged, or no film|has no picture in it|cannot be shown)/).first()).toBeVisible();
+  await expect(
+    page.getByText(/torn.webm (is damaged, or no film|has no picture in it|cannot be shown)/).first(),
+  ).toBeVisible();
   expect(await scene()).toEqual(before);
   await take('flash.webm');
   await expect.poll(async () => (await scene()).picture?.name).toBe('flash.webm');

@@ -4,7 +4,16 @@ import { renamedRecord } from '@core/library';
 import type { ExpectedFile } from '@core/schemas';
 import type { Recipe, ShortName } from '@core/naming';
 import type { OwnCategory, SuggestedAnchor } from '@core/suggest';
-import { upgradedChanges, upgradedCue, upgradedScene, type Cue, type Marker, type Scene, type Track, type Version } from '@core/scene';
+import {
+  upgradedChanges,
+  upgradedCue,
+  upgradedScene,
+  type Cue,
+  type Marker,
+  type Scene,
+  type Track,
+  type Version,
+} from '@core/scene';
 import Dexie, { type EntityTable, type PromiseExtended, type Table } from 'dexie';
 import { isNoRoom, Room } from './room';
 
