@@ -76,6 +76,9 @@ function drawCue(paper: CanvasRenderingContext2D, box: CueBox): void {
   paper.roundRect(left + 0.5, TOP + 0.5, Math.max(3, width - 1), height, 4);
   if (!missing) {
     const tone = tones(cue);
+    // Colours are see-through: what lies below is not to be read through them.
+    paper.fillStyle = palette.bed;
+    paper.fill();
     paper.fillStyle = isSelected ? palette.amberDeep : tone.ground;
     paper.fill();
   }

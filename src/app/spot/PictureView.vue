@@ -141,6 +141,7 @@ const speed = computed(() => {
 }
 .frame {
   display: grid;
+  grid-template: minmax(0, 1fr) / minmax(0, 1fr);
   min-height: 0;
   overflow: hidden;
   border-radius: 6px;

@@ -49,13 +49,14 @@ useCommands('The view', [{ label: 'Sounds, what is in the scene, or versions', k
 <style scoped>
 .side {
   display: grid;
-  grid-template-rows: auto minmax(0, 1fr);
+  grid-template: auto minmax(0, 1fr) / minmax(0, 1fr);
   gap: 8px;
   min-height: 0;
   padding: 12px 14px 8px;
 }
 .top {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
   gap: 12px;
 }

@@ -211,6 +211,7 @@ async function layer(): Promise<void> {
 <style scoped>
 .part {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   grid-template-rows: auto minmax(0, 1fr) auto;
   gap: 8px;
   min-height: 0;
@@ -266,7 +267,8 @@ async function layer(): Promise<void> {
 }
 .acts {
   display: flex;
-  gap: 8px;
+  flex-wrap: wrap;
+  gap: 6px;
   min-height: 4px;
 }
 .none {

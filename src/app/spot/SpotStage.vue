@@ -209,4 +209,15 @@ useCommands('The scene', [
 .loop {
   font-size: 12px;
 }
+/* On a small or much enlarged page everything stands below one another, and nothing is cut off. */
+@media (max-width: 860px) {
+  .spot {
+    grid-template-rows: auto auto minmax(260px, auto);
+    overflow-y: auto;
+  }
+  .upper {
+    grid-template-columns: minmax(0, 1fr);
+    grid-template-rows: 280px 320px;
+  }
+}
 </style>

@@ -81,18 +81,26 @@ async function projectChanges(project: ProjectFile): Promise<Change[]> {
       length: at(s.picture?.frames ?? r.nominal * 60),
       loop,
     };
+    const seats = new Map<string, number>();
     /** Tracks and cues as rows; tracks of a name that was there before are the same. */
     const rowsOf = async (state: { tracks: ProjectTrack[]; cues: ProjectCue[] }, known: readonly Track[]) => {
       const fresh = await newTracks(id, state.tracks);
       const lines = fresh.map((t) => ({ ...t, id: known.find((k) => k.name === t.name)?.id ?? t.id }));
       const ids = await catalogue.newIds('cues', state.cues.length);
+      const taken = new Set<number>();
       const cues = state.cues.flatMap((c, i): Cue[] => {
         const sound = find(c);
         const onto = lines.find((t) => t.name === c.track);
         if (!sound || !onto) return [];
         const { gain = 0, place } = c;
         const own = { ...takeOf(sound), ...(place === undefined ? {} : { place }) };
-        return [{ id: ids[i], sceneId: id, trackId: onto.id, at: at(c.frame), mute: false, made: now, ...own, gain }];
+        // What stands on the same frame of the same track in another state is the same cue, whichever sound it has there.
+        const seat = `${c.track} ${c.frame}`;
+        const same = seats.get(seat);
+        const cueId = same === undefined || taken.has(same) ? ids[i] : same;
+        seats.set(seat, cueId);
+        taken.add(cueId);
+        return [{ id: cueId, sceneId: id, trackId: onto.id, at: at(c.frame), mute: false, made: now, ...own, gain }];
       });
       return { tracks: lines, cues };
     };
