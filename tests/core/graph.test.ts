@@ -1,4 +1,4 @@
-import { plainShape, type Shape } from '@core/audio';
+import { type Shape } from '@core/audio';
 import {
   BLOCK,
   CHUNK,
@@ -14,43 +14,14 @@ import {
   type Clip,
   type GraphPlan,
   type Insert,
-  type Line,
 } from '@core/engine';
 import fc from 'fast-check';
 import { execFileSync } from 'node:child_process';
+import { clip, give, line, planWith, play, RATE, set } from '../helpers/scene-graph';
 import { apart, clicks, firstAbove, noise, rms, sine } from '../helpers/signals';
 
 // Scenes as the engine plays them, against plain arithmetic; and what must stay the same whichever way one comes to a sample.
 
-const RATE = 48000;
-const clip = ({ shape, ...more }: Partial<Omit<Clip, 'shape'>> & { shape?: Partial<Shape> } = {}): Clip => ({
-  material: 1,
-  rate: RATE,
-  at: 5000,
-  anchor: 300,
-  region: { start: 0, end: 2000 },
-  shape: { ...plainShape, ...shape },
-  gain: 0,
-  place: 0,
-  ...more,
-});
-const line = (id: number, more: Partial<Line> = {}): Line => ({
-  id,
-  gain: 0,
-  place: 0,
-  open: true,
-  inserts: [],
-  ...more,
-});
-const planWith = (clips: Record<number, Clip | [number, Clip]>, lines: Line[] = [line(1)]): GraphPlan => ({
-  lines: new Map(lines.map((l) => [l.id, l])),
-  clips: new Map(
-    Object.entries(clips).map(([id, c]) => [
-      Number(id),
-      Array.isArray(c) ? { line: c[0], clip: c[1] } : { line: 1, clip: c },
-    ]),
-  ),
-});
 function graphOf(plan: GraphPlan, materials: ReadonlyMap<number, Material>): Graph {
   const graph = new Graph(RATE, materials);
   graph.apply(differences(emptyPlan, plan), false);
@@ -320,22 +291,6 @@ describe('lines', () => {
 });
 
 describe('the engine with a scene', () => {
-  function give(engine: Engine, id: number, planes: Float32Array[]): void {
-    engine.handle({ type: 'material', id, rate: RATE, frames: planes[0].length, channels: planes.length });
-    for (let c = 0; c * CHUNK < planes[0].length; c++)
-      engine.handle({ type: 'chunk', id, index: c, planes: planes.map((p) => p.slice(c * CHUNK, (c + 1) * CHUNK)) });
-  }
-  function play(engine: Engine, frames: number): Float32Array[] {
-    const out = [new Float32Array(frames), new Float32Array(frames)];
-    for (let at = 0; at < frames; at += BLOCK) {
-      const [l, r] = out.map((p) => p.subarray(at, Math.min(frames, at + BLOCK)));
-      engine.render(l, r);
-    }
-    return out;
-  }
-  const set = (engine: Engine, before: GraphPlan, after: GraphPlan) =>
-    engine.handle({ type: 'graph', changes: differences(before, after) });
-
   test('plays, loops and jumps to the sample, and an exchanged cue does not click', () => {
     const engine = new Engine(RATE);
     give(engine, 1, [clicks(2000, [300])]);
@@ -379,88 +334,6 @@ describe('the engine with a scene', () => {
     engine.handle({ type: 'transport', playing: true, position: 20_000 });
     play(engine, 512);
     expect(engine.status().scene).toMatchObject({ late: [], missing: 4 });
-  });
-
-  describe('run through at another speed', () => {
-    const tone = sine(300, RATE, 96_000);
-    const region = { start: 0, end: 96_000 };
-    const whole = planWith({ 1: clip({ at: 300, region }) });
-    /** What is heard of the tone, once its beginning has risen. */
-    function shuttled(
-      speed: number,
-      position: number,
-      count: number,
-      plan = whole,
-      loop?: { start: number; end: number },
-    ) {
-      const engine = new Engine(RATE);
-      give(engine, 1, [tone]);
-      set(engine, emptyPlan, plan);
-      engine.handle({ type: 'transport', playing: true, position, speed, loop: loop ?? null });
-      const [out] = play(engine, count);
-      return { out, engine };
-    }
-    const crossings = (plane: Float32Array) =>
-      plane.reduce((n, v, i) => n + Number(i > 0 && plane[i - 1] < 0 && v >= 0), 0);
-
-    test('backward gives the very samples in reverse, across the seams of what is held', () => {
-      const { out, engine } = shuttled(-1, 60_000, 9600);
-      const wanted = Float32Array.from({ length: 9600 }, (_, i) => tone[60_000 - i]);
-      expect(apart(out, wanted)).toBeLessThan(1e-6);
-      expect(engine.status().scene).toMatchObject({ playing: true, position: 60_000 - 9600, speed: -1 });
-    });
-
-    test.each([0.25, 0.5, 2, 8, -0.5, -2, -8])('at %d times, position and pitch go with it', (speed) => {
-      const count = 4800;
-      const { out, engine } = shuttled(speed, 48_000, count);
-      expect(engine.status().scene.position).toBe(48_000 + count * speed);
-      expect(Math.abs(crossings(out) - (300 * Math.abs(speed) * count) / RATE)).toBeLessThanOrEqual(1);
-      expect(rms(out)).toBeCloseTo(rms(tone), 1);
-    });
-
-    test('it goes round in either direction, and stops where the scene begins', () => {
-      const loop = { start: 10_000, end: 20_000 };
-      expect(shuttled(2, 19_000, 1024, whole, loop).engine.status().scene.position).toBeLessThan(12_000);
-      expect(shuttled(-2, 11_000, 1024, whole, loop).engine.status().scene.position).toBeGreaterThan(18_000);
-      const { out, engine } = shuttled(-4, 4000, 4096);
-      expect(engine.status().scene).toMatchObject({ playing: false, position: 0, speed: 1 });
-      expect(rms(out.subarray(2048))).toBe(0);
-    });
-
-    test('turning from one speed to another, to a stop and back never clicks', () => {
-      const engine = new Engine(RATE);
-      give(engine, 1, [tone]);
-      set(engine, emptyPlan, whole);
-      const parts: Float32Array[] = [];
-      for (const [playing, speed] of [
-        [true, 1],
-        [true, 2],
-        [true, -1],
-        [true, -4],
-        [true, 1],
-        [false, 1],
-        [true, -2],
-      ] as const) {
-        engine.handle({ type: 'transport', playing, speed, position: parts.length === 0 ? 50_000 : undefined });
-        parts.push(play(engine, 1280)[0]);
-      }
-      const all = Float32Array.from(parts.flatMap((p) => [...p]));
-      // No step is larger than those of the tone itself at its fastest, and of a block that rises over it.
-      const steepest = (2 * Math.PI * 300 * 4) / RATE + 2 / BLOCK;
-      let largest = 0;
-      for (let i = 1; i < all.length; i++) largest = Math.max(largest, Math.abs(all[i] - all[i - 1]));
-      expect(largest).toBeLessThan(steepest * 0.6);
-    });
-
-    test('stopped and begun again, the scene plays from a whole sample at its own speed', () => {
-      const { engine } = shuttled(0.25, 48_000, 130);
-      engine.handle({ type: 'transport', playing: false });
-      play(engine, 256);
-      engine.handle({ type: 'transport', playing: true });
-      const from = engine.status().scene.position;
-      const [out] = play(engine, 1024);
-      expect(apart(out.subarray(BLOCK), tone.subarray(from + BLOCK, from + 1024))).toBeLessThan(1e-6);
-    });
   });
 
   test('makes no garbage while it renders', () => {

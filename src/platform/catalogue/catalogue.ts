@@ -359,8 +359,7 @@ export class Catalogue {
 
   /** Rows of a table by their ids; those that are not there are left out. */
   async some(table: SmallTable, ids: readonly number[]): Promise<{ id: number }[]> {
-    const rows = (await this.store.table(table).bulkGet([...ids])) as ({ id: number } | undefined)[];
-    return rows.filter((r) => r !== undefined);
+    return (await this.store.table(table).bulkGet([...ids])).filter((r) => r !== undefined) as { id: number }[];
   }
 
   /** The server root of this id, if it was added before. */
