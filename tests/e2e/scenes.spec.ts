@@ -66,6 +66,28 @@ test('markers are set while it runs, named, coloured, moved, walked to by key, a
   await expect(page.getByRole('button', { name: 'Marker Dawn, 01:00:00:00' })).toBeVisible();
 });
 
+test('the playhead goes to a timecode that is typed, whole or only its end, or by frames; what is none is said', async () => {
+  const goTo = async (text: string) => {
+    await page.keyboard.press('Control+g');
+    await page.getByRole('textbox', { name: 'Timecode to go to' }).fill(text);
+    await page.keyboard.press('Enter');
+  };
+  for (const [typed, frame] of [
+    ['01:00:13:00', 312],
+    ['1300', 312],
+    ['00614', 158],
+    ['20', 164],
+    ['+12', 176],
+    ['-6', 170],
+  ] as const) {
+    await goTo(typed);
+    await frameIs(frame);
+  }
+  await goTo('noon');
+  await expect(page.getByText(/Type one such as 01:00:07:02/).first()).toBeVisible();
+  await frameIs(170);
+});
+
 /** Those steps of the walk that are in sight. */
 const steps = async () => (await cues()).filter((c) => /Boot step/.test(c.name)).sort((a, b) => a.at - b.at);
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { directions, fadeForms, fullShape, SPEEDS, type Direction, type FadeForm } from '@core/audio';
+import { directions, fadeForms, fullShape, LENGTHS, PITCHES, SPEEDS, type ChannelPick, type Direction, type FadeForm } from '@core/audio';
 import { frameToSample, sampleToFrame, timecodeAt } from '@core/scene';
 import { GAINS } from '@core/timeline';
 import { RATE } from '@platform/index';
@@ -27,6 +27,10 @@ const rest = computed(() => (cue.value ? ((cue.value.at - frameToSample(frame.va
 const at = computed(() => (scene.current ? timecodeAt(scene.current, frame.value) : ''));
 const forms = fadeForms.map((value) => ({ value, label: value === 'straight' ? 'straight line' : value }));
 const fades = { fadeIn: 'Fade-in', fadeOut: 'Fade-out' } as const;
+const picks = (['all', 'mono', 'side', 'swapped', 0, 1] as const).map((value) => ({
+  value,
+  label: { all: 'all as they are', mono: 'mixed to one', side: 'side', swapped: 'left and right exchanged', 0: 'left alone', 1: 'right alone' }[value],
+}));
 const ways = directions.map((value) => ({ value, label: value }));
 </script>
 
@@ -81,6 +85,38 @@ const ways = directions.map((value) => ({ value, label: value }));
               :step="0.05"
               aria-label="Speed of the cue"
               @set="(speed) => hands.shape({ speed })"
+            />
+            <label for="cue-pitch">Pitch</label>
+            <NumberBox
+              id="cue-pitch"
+              :value="shape.pitch"
+              :min="PITCHES.least"
+              :max="PITCHES.most"
+              :empty="0"
+              unit="semitones"
+              aria-label="Pitch of the cue, semitones, at the same length"
+              @set="(pitch) => hands.shape({ pitch })"
+            />
+            <label for="cue-length">Length</label>
+            <NumberBox
+              id="cue-length"
+              :value="Number((shape.length * 100).toFixed(2))"
+              :min="LENGTHS.least * 100"
+              :max="LENGTHS.most * 100"
+              :step="5"
+              :empty="100"
+              unit="%"
+              aria-label="Length of the cue, per cent, at the same pitch"
+              @set="(n) => hands.shape({ length: n / 100 })"
+            />
+            <label for="cue-channels">Channels</label>
+            <Select
+              id="cue-channels"
+              size="small"
+              :value="shape.channels"
+              :options="picks"
+              aria-label="Channels of the cue"
+              @change="(channels) => hands.shape({ channels: channels as ChannelPick })"
             />
             <label for="cue-way">Plays</label>
             <Select
@@ -151,7 +187,7 @@ label {
 }
 .shape {
   display: grid;
-  grid-template-columns: auto 140px;
+  grid-template-columns: auto 190px;
   gap: 8px 12px;
   align-items: center;
 }

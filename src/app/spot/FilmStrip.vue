@@ -17,10 +17,13 @@ let asked = '';
 
 async function fetchPictures(): Promise<void> {
   const { picture: of, root, facts } = picture;
-  if (!of || !root || !facts || asked === `${root.id}/${of.path}`) return;
-  asked = `${root.id}/${of.path}`;
+  const wanted = of && root && facts ? `${root.id}/${of.path}` : '';
+  if (asked === wanted) return;
+  asked = wanted;
   pictures.forEach((p) => p.close());
   pictures.clear();
+  draw();
+  if (!of || !root || !facts) return;
   const seconds = Math.max(1, Math.floor((of.frames * scene.rate.den) / scene.rate.num));
   const times = Array.from({ length: Math.min(1200, seconds) }, (_, i) => facts.first + i + 0.5);
   const mine = asked;

@@ -47,7 +47,7 @@ function go(cue: Cue): void {
 
 <template>
   <section class="part" aria-label="In this scene">
-    <ul class="rows">
+    <ul class="listing">
       <li v-for="use in uses" :key="use.soundId" class="use">
         <div class="row">
           <button class="plain cut" :aria-expanded="open === use.soundId" :title="use.name" @click="open = open === use.soundId ? undefined : use.soundId">
@@ -74,12 +74,6 @@ function go(cue: Cue): void {
   grid-template-rows: minmax(0, 1fr) auto;
   min-height: 0;
 }
-.rows {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-  overflow-y: auto;
-}
 .use {
   border-bottom: 1px solid var(--line);
 }
@@ -88,16 +82,6 @@ function go(cue: Cue): void {
   grid-template-columns: minmax(0, 1fr) auto auto auto;
   align-items: center;
   min-height: 34px;
-}
-.plain {
-  padding: 2px 6px;
-  border: 0;
-  background: none;
-  color: var(--text);
-  font: inherit;
-  font-size: 13px;
-  text-align: left;
-  cursor: pointer;
 }
 .small {
   font-size: 12px;

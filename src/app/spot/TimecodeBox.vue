@@ -24,7 +24,8 @@ function frameOf(typed: string): number {
   const { rate, frame } = scene;
   const by = /^[+-]\d+$/.exec(typed);
   if (by) return frame + Number(typed);
-  const digits = typed.includes(':') || typed.includes(';') ? typed.split(/[:;]/) : (typed.padStart(8, '0').match(/\d\d/g) ?? []);
+  // Digits alone are taken in pairs from their end.
+  const digits = /[:;]/.test(typed) ? typed.split(/[:;]/) : (typed.padStart(typed.length + (typed.length % 2), '0').match(/\d\d/g) ?? [typed]);
   const known = scene.timecode.split(/[:;]/);
   const parts = [...known.slice(0, 4 - digits.length), ...digits].map((p) => p.padStart(2, '0'));
   return fromTimecode(`${parts.slice(0, 3).join(':')}${rate.drop ? ';' : ':'}${parts[3]}`, rate) - scene.current!.startFrame;

@@ -65,7 +65,7 @@ useCommands('The scene', [{ label: 'Hear the version, or now', keys: ['c'], run:
       <Input v-model:value="name" size="small" :placeholder="nextName()" :maxlength="200" aria-label="Name of the version" />
       <Button size="small" html-type="submit" :disabled="!scene.current">Keep the scene as it is</Button>
     </form>
-    <ul class="rows">
+    <ul class="listing">
       <li v-for="version in scene.versions" :key="version.id" class="version" :class="{ heard: scene.comparing?.id === version.id }">
         <div class="row">
           <Input
@@ -121,12 +121,6 @@ useCommands('The scene', [{ label: 'Hear the version, or now', keys: ['c'], run:
   gap: 8px;
   min-height: 0;
 }
-.rows {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-  overflow-y: auto;
-}
 .version {
   padding: 3px 0;
   border-bottom: 1px solid var(--line);
@@ -147,16 +141,6 @@ useCommands('The scene', [{ label: 'Hear the version, or now', keys: ['c'], run:
 }
 .tools {
   grid-template-columns: minmax(0, 1fr) auto;
-}
-.plain {
-  padding: 2px 6px;
-  border: 0;
-  background: none;
-  color: var(--text);
-  font: inherit;
-  font-size: 13px;
-  text-align: left;
-  cursor: pointer;
 }
 .inside {
   padding: 0 0 6px 6px;
