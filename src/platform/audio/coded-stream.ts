@@ -175,9 +175,10 @@ export async function streamCoded(source: ByteSource, format: AudioFormat): Prom
     if (!(await track.canDecode())) throw noDecoder(track);
     // A sound that begins later than at zero begins with its first frame all the same.
     const origin = Math.max(0, await track.getFirstTimestamp());
+    const delay = await opusDelay(track);
     // Matroska's times count what Opus leaves out at the beginning; those of Ogg do not.
-    const counted = /webm|matroska/.test(await input.getMimeType());
-    return new CodedStream(track, format, origin, counted ? 0 : await opusDelay(track));
+    const counted = delay > 0 && /webm|matroska/.test(await input.getMimeType());
+    return new CodedStream(track, format, origin, counted ? 0 : delay);
   } catch (error) {
     input.dispose();
     throw ['RootUnavailable', 'FileGone', 'FileError'].includes((error as Error).name) ? error : noDecoder();
