@@ -250,7 +250,8 @@ test('the server may be killed in the middle: each file is the old one or the ne
   for (const [name, hash] of Object.entries(all())) {
     const said = await labelsOf(name);
     // FLAC has no place for a project; what else was written into it tells.
-    const isNew = said?.get('iXML.PROJECT') === 'Last Ferry' || (name.endsWith('.flac') && (said?.size ?? 0) > had.get(name)!);
+    const isNew =
+      said?.get('iXML.PROJECT') === 'Last Ferry' || (name.endsWith('.flac') && (said?.size ?? 0) > had.get(name)!);
     if (said && !isNew) expect([name, hash]).toEqual([name, before[name]]);
   }
   await page.getByRole('link', { name: 'Label', exact: true }).click();
