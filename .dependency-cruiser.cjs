@@ -12,11 +12,11 @@ const core = {
   schemas: ['generated', 'library', 'naming'],
   search: ['generated', 'library', 'naming'],
   suggest: ['audio', 'library', 'naming'],
-  effects: ['audio'],
+  effects: ['generated', 'audio'],
   engine: ['generated', 'audio', 'effects'],
   synth: ['files', 'audio'],
   timeline: ['audio', 'scene'],
-  scene: ['files', 'audio', 'library', 'naming', 'schemas', 'engine'],
+  scene: ['files', 'audio', 'library', 'naming', 'schemas', 'effects', 'engine'],
 };
 const platform = {
   store: [],

@@ -12,6 +12,7 @@ import {
 } from '@core/engine';
 import { Mixdown, planOf, type Cue, type Track } from '@core/scene';
 import { boxesIn, marksOf } from '@core/timeline';
+import { effects } from '@core/effects';
 import { noise } from '../tests/helpers/signals';
 
 type Line = (what: string, measured: string, reach: string) => void;
@@ -70,7 +71,32 @@ export function scenes(line: Line): void {
     `${with4.toFixed(0)} times faster than real time`,
     '20 times',
   );
-  line('The same while it plays, of one core', `${(100 / with4).toFixed(1)} %`, '40 %');
+  // Each insert needs an id of its own only within its line.
+  const limit: Insert = { id: 2, kind: 'limiter', on: true, values: { ceiling: -2 } };
+  const wet: Insert = { id: 3, kind: 'reverb', on: true, values: {} };
+  const sent: Insert = { id: 4, kind: 'send', on: true, line: 9, values: {} };
+  const part = planWith(64, [eq, limit, sent]);
+  const hall = { id: 9, gain: 0, place: 0, open: true, inserts: [wet] };
+  const full = { ...part, lines: new Map([...part.lines, [9, hall]]) };
+  const withAll = Math.max(...[1, 2, 3].map(() => mixed(full)));
+  line(
+    'The same with a limiter on each track as well, and a send of each into one reverb',
+    `${withAll.toFixed(0)} times faster than real time`,
+    '20 times',
+  );
+  line('The same while it plays, of one core', `${(100 / withAll).toFixed(1)} %`, '40 %');
+  const alone = (kind: string): string => {
+    const wide = planWith(64, []);
+    const effect: Insert = { id: 5, kind, on: true, values: {} };
+    const main = { id: 0, gain: 0, place: 0, open: true, inserts: [effect] };
+    const times = mixed({ ...wide, lines: new Map([...wide.lines, [0, main]]) });
+    return `${kind} ${Math.max(0, 100 / times - 100 / plain).toFixed(1)} %`;
+  };
+  line(
+    'One of each effect while it plays, of one core',
+    effects.flatMap((e) => (e.sends ? [] : alone(e.kind))).join(', '),
+    '—',
+  );
   // A fader in a playing scene.
   const engine = new Engine(RATE);
   const plan = planWith(64, []);

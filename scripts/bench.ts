@@ -14,6 +14,7 @@ import { finding } from './bench-search';
 import { calibration, labelling, suggestions } from './bench-label';
 import { scenes } from './bench-scene';
 import { slicing } from './bench-slices';
+import { picture } from './bench-picture';
 import { timeline } from './bench-timeline';
 import { writing } from './bench-write';
 import { launch } from './browser';
@@ -259,6 +260,7 @@ const parts: Record<string, { heading: string; measure: () => Promise<void> | vo
   audition: { heading: 'Audition: the engine under V8, keys and frames in Chromium', measure: () => auditioning(line) },
   scenes: { heading: 'Scenes, under V8', measure: () => scenes(line) },
   timeline: { heading: 'Large scenes, in Chromium', measure: () => timeline(line) },
+  picture: { heading: 'Pictures, in Chromium', measure: () => picture(line) },
   painted: { heading: 'Finding, in Chromium', measure: () => painted(line) },
 };
 const asked = process.argv.slice(2);

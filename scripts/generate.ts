@@ -57,6 +57,7 @@ ${functions.map((f) => `  ${f}(...addresses: number[]): number;`).join('\n')}
 await loops('engine', 'interpolate', ['interpolate']);
 await loops('audio', 'blocks', ['scan', 'mix', 'split', 'halve', 'weigh']);
 await loops('audio', 'transform', ['window', 'transform', 'powers', 'peaks', 'between']);
+await loops('effects', 'filters', ['fir', 'sections', 'circulate', 'bend']);
 await loops('search', 'sweep', ['raise', 'gather', 'mark', 'better', 'argsort']);
 
 const { words, near } = lexicon();

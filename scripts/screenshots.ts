@@ -136,13 +136,6 @@ try {
   await page.getByText(/get another name/).waitFor();
   await page.keyboard.press('ArrowDown');
   await shoot('write');
-  await page.goto(`${url}label/sheets?f.library=Sluice%20Yard`);
-  await page.locator('input[type=file]').setInputFiles('.demo/Sluice Yard labels.csv');
-  await page
-    .getByText(/fill what is empty/)
-    .first()
-    .waitFor();
-  await shoot('sheets');
   await page.goto(`${url}find?q=winch%20pawl%20heavy%2004`);
   await page.getByRole('row', { name: /Heavy 04/ }).waitFor();
   await page.keyboard.press('ArrowDown');
@@ -173,6 +166,17 @@ try {
   await shoot('versions');
   await page.keyboard.press('c');
   await page.getByText('Sounds', { exact: true }).click();
+  await page.keyboard.press('b');
+  await page.getByRole('button', { name: 'Distance, 90 m' }).click();
+  await page
+    .getByText(/ LUFS$/)
+    .first()
+    .waitFor();
+  await page.keyboard.press('Space');
+  await page.waitForTimeout(3000);
+  await shoot('mix');
+  await page.keyboard.press('Space');
+  await page.keyboard.press('b');
   await page.getByRole('link', { name: 'Deliver', exact: true }).click();
   await page.getByRole('button', { name: 'Save the mix' }).click();
   await page.getByRole('alert').filter({ hasText: 'Peak' }).waitFor();

@@ -28,7 +28,7 @@ export type { Conductor } from './intake/conductor';
 export type { RootWork, WorkReport } from './intake/work';
 export type { Loadable } from './audio/loader';
 export type { Film, PictureFacts } from './audio/film';
-export type { MixAnswer } from './out/mixer';
+export type { MixAnswer, MixReport, StemsAnswer } from './out/mixer';
 export type { Spectrogram } from './audio/viewer';
 export type { TakeAnswer, TakeHow, Taken } from './out/taker';
 export type { AnchorDecision, AnchorReview, AnchorRow } from './labelling/anchors';

@@ -13,14 +13,22 @@ jest.mock('@app/shell/notice', () => {
   const say = (text: string) => void told.push(text);
   return { tell: { info: say, done: say, error: say } };
 });
-const output = { scenePosition: 0, scenePlaying: false, sceneSpeed: 1, forScene: 0 };
-jest.mock('@app/stores/audition', () => ({
-  useAudition: () =>
-    Object.assign(output, {
-      transport: (run: boolean, position?: number) =>
-        Object.assign(output, { scenePlaying: run, scenePosition: position ?? output.scenePosition }),
-      setScene: () => Promise.resolve(),
+const transport = { position: 0, playing: false, speed: 1 };
+const run = (playing: boolean, position = transport.position) => void Object.assign(transport, { playing, position });
+jest.mock('@app/stores/audition', () => ({ useAudition: () => ({ forScene: 0 }) }));
+jest.mock('@app/stores/transport', () => ({
+  useTransport: () =>
+    Object.assign(transport, {
+      run,
+      stop: () => run(false),
+      seek: (to: number) => run(transport.playing, to),
+      goRound: () => undefined,
+      send: () => Promise.resolve(),
     }),
+}));
+const watched: unknown[] = [];
+jest.mock('@app/stores/output', () => ({
+  useOutput: () => ({ onStatus: () => undefined, player: { meters: (...of: unknown[]) => void watched.push(of) } }),
 }));
 jest.mock('@app/stores/intake', () => ({
   useIntake: () => ({ ensureMeasured: (list: unknown[]) => Promise.resolve(list) }),
@@ -79,7 +87,7 @@ const scene: Scene = { id: 1, name: 'Ferry', fps: '24', startFrame: 86_400, samp
 async function desk() {
   emptyStore();
   Object.assign(globalThis, { sessionStorage: storage(), localStorage: storage() });
-  Object.assign(output, { scenePosition: 0, scenePlaying: false });
+  run(false, 0);
   told.length = 0;
   const { handWorkers } = await import('@app/stores/workers');
   catalogue = new Catalogue();
@@ -100,6 +108,8 @@ async function desk() {
     ...cues.map((c) => made('cues', c)),
   ];
   await library.edit('Make', rows, false);
+  // What is made from now on has ids that these have not.
+  for (const table of ['scenes', 'tracks', 'cues'] as const) await catalogue.newIds(table, 20);
   const store = (await import('@app/stores/scene')).useScene();
   await store.open();
   await library.undoIn(store.scope);
@@ -112,11 +122,13 @@ async function desk() {
     versions: await import('@app/stores/versions'),
     markers: await import('@app/stores/markers'),
     tracks: await import('@app/stores/tracks'),
+    scenes: await import('@app/stores/scenes'),
+    mix: (await import('@app/stores/mix')).useMix(),
   };
 }
 type Desk = Awaited<ReturnType<typeof desk>>;
 
-const tables = ['scenes', 'tracks', 'cues', 'markers', 'versions'] as const;
+const tables = ['scenes', 'tracks', 'effects', 'cues', 'markers', 'versions'] as const;
 const all = async () =>
   JSON.stringify(
     await Promise.all(
@@ -145,6 +157,24 @@ const acts: Record<string, (d: Desk, n: number) => Promise<unknown> | unknown> =
     s.versions.length > 0 && versions.returnTo(s.versions[n % s.versions.length]),
   'gain of a track': ({ scene: s, tracks: t }, n) => t.setTracks(s.tracks[n % 2], 'Gain', { gain: -n }),
   'order of tracks': ({ scene: s, tracks: t }) => t.orderTracks([...s.tracks].reverse()),
+  bus: ({ mix }) => mix.addBus(),
+  effect: ({ mix, scene: s }, n) => {
+    const lines = [0, ...s.lines.map((t) => t.id)];
+    const bus = s.lines.find((t) => t.bus && t.id !== lines[n % lines.length]);
+    const kind = ['equaliser', 'limiter', 'send'][n % 3];
+    return mix.add(lines[n % lines.length], kind, kind === 'send' ? bus?.id : undefined);
+  },
+  'change of an effect': async ({ mix, scene: s }, n) => {
+    const one = s.effects[n % Math.max(1, s.effects.length)];
+    if (!one) return;
+    if (n % 4 === 0) await mix.flip(one);
+    else if (n % 4 === 1) await mix.move(one, n % 8 === 1 ? 1 : -1);
+    else if (n % 4 === 2) await mix.preset(one, 'Broadcast');
+    else await mix.remove(one);
+  },
+  flow: ({ mix, scene: s }, n) => mix.flowInto(s.lines[n % s.lines.length], s.lines.find((t) => t.bus)?.id),
+  'removal of a line': ({ tracks: t, scene: s }, n) => s.lines.length > 2 && t.removeTrack(s.lines[n % s.lines.length]),
+  level: ({ tracks: t }, n) => t.levelMix(n - 4, 'Bring the mix to it'),
   place: ({ placing }, n) => placing.place([sounds[n % 10], sounds[(n + 3) % 10]]),
   exchange: async ({ trials }, n) => {
     await trials.dealOut(n % 2 ? { by: 1 } : { force: 'harder' }, pool);
@@ -168,7 +198,7 @@ test('whatever is done to a scene by keys and hands, undo leads back to every st
         try {
           const states = [await all()];
           for (const { act, n, select } of script) {
-            output.scenePosition = n * 6000;
+            transport.position = n * 6000;
             const there = d.scene.cues;
             await d.hands.select(select.flatMap((i) => there[i % Math.max(1, there.length)]?.id ?? []));
             await acts[act](d, n);
@@ -243,4 +273,88 @@ test('while a version is heard, it is what is seen and played, and nothing is ch
   expect(told.at(-1)).toMatch(/^You are hearing First/);
   d.versions.compare(undefined);
   expect(d.scene.heard.find((c) => c.id === 1)!.at).toBe(14_000);
+});
+
+test('a scene is copied and removed with all that it has, what only a version still has among it, and comes back whole', async () => {
+  const d = await desk();
+  await d.markers.addMarker();
+  await d.versions.keepVersion('First');
+  await d.hands.select([1, 2]);
+  await d.hands.remove();
+  const before = await all();
+  const [of] = d.scene.scenes;
+  await d.scenes.copyScene(of);
+  const rows = async (table: 'tracks' | 'cues' | 'markers' | 'versions', sceneId: number) =>
+    ((await catalogue.all(table)) as { id: number; sceneId: number }[]).filter((r) => r.sceneId === sceneId);
+  const copy = d.scene.current!;
+  expect(copy.id).not.toBe(of.id);
+  for (const table of ['tracks', 'cues', 'markers', 'versions'] as const) {
+    const [old, fresh] = [await rows(table, of.id), await rows(table, copy.id)];
+    expect([table, fresh.length]).toEqual([table, old.length]);
+    for (const { id } of fresh) expect(old.map((r) => r.id)).not.toContain(id);
+  }
+  // The version of the copy leads back to its own cues, tracks and markers, and to none of the first scene's.
+  const first = JSON.stringify(await Promise.all((['tracks', 'cues', 'markers'] as const).map((t) => rows(t, of.id))));
+  await d.versions.returnTo(d.scene.versions[0]);
+  expect(await rows('cues', copy.id)).toHaveLength(cues.length);
+  expect(JSON.stringify(await Promise.all((['tracks', 'cues', 'markers'] as const).map((t) => rows(t, of.id))))).toBe(
+    first,
+  );
+  await d.library.undoIn(d.scene.scope);
+  await d.library.undo();
+  await d.library.undoIn('library');
+  const whole = await all();
+  await d.scenes.removeScene(d.scene.current!);
+  expect(await all()).toBe(before);
+  await d.library.undo();
+  expect(await all()).toBe(whole);
+});
+
+test('what lies over one scene is gone in another: a version that is heard, sounds that are tried, hands', async () => {
+  const d = await desk();
+  await d.versions.keepVersion('First');
+  d.versions.compare(d.scene.versions[0]);
+  d.scene.pending = [{ ...cues[0], id: 99 }];
+  await d.scenes.newScene();
+  expect([d.scene.comparing, d.scene.heard, d.scene.tracks.length]).toEqual([undefined, [], 3]);
+  await d.scenes.openScene(1);
+  d.versions.compare(d.scene.versions[0]);
+  // One that undo takes away is heard no longer.
+  await d.library.undoIn('scene 1');
+  await d.library.undo();
+  await d.scene.load();
+  expect([d.scene.versions, d.scene.comparing]).toEqual([[], undefined]);
+});
+
+test('values that a hand turns quickly are heard at once and are one step; what else is done in between comes after', async () => {
+  const d = await desk();
+  await d.mix.add(1, 'compressor');
+  const [one] = d.scene.effects;
+  expect(d.mix.chosen).toMatchObject({ kind: 'compressor', lineId: 1, values: {} });
+  d.mix.watching = true;
+  await new Promise((done) => setImmediate(done));
+  expect(watched[watched.length - 1]).toEqual([true, one.id]);
+  d.mix.turn(one, 'ratio', 4);
+  d.mix.turn(d.scene.effects[0], 'threshold', -30);
+  d.mix.turn(d.scene.effects[0], 'ratio', 6);
+  expect(d.scene.effects[0].values).toEqual({ ratio: 6, threshold: -30 });
+  expect(((await catalogue.all('effects')) as { values: object }[])[0].values).toEqual({});
+  // Hearing it without does not wait for the hand to rest.
+  await d.mix.flip(d.scene.effects[0]);
+  const kept = async () => ((await catalogue.all('effects')) as { values: object; on: boolean }[])[0];
+  expect(await kept()).toMatchObject({ on: false, values: { ratio: 6, threshold: -30 } });
+  await d.library.undo();
+  expect(await kept()).toMatchObject({ on: true, values: { ratio: 6, threshold: -30 } });
+  await d.library.undo();
+  expect(await kept()).toMatchObject({ on: true, values: {} });
+  d.mix.watching = false;
+  // A place is drawn by hand, and with it the gain: one step of the track.
+  d.tracks.turnTrack(d.scene.lines[0], { place: 0.3 });
+  d.tracks.turnTrack(d.scene.lines[0], { place: 0.5 });
+  expect(d.scene.lines[0].place).toBe(0.5);
+  while (d.scene.trackDraft.size > 0) await new Promise((done) => setTimeout(done, 20));
+  expect(d.scene.lines[0].place).toBe(0.5);
+  await d.library.undo();
+  await d.scene.load();
+  expect(d.scene.lines[0].place).toBeUndefined();
 });

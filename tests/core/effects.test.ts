@@ -1,25 +1,11 @@
-import { BLOCK, biquad, butterworth, effectOf, effects, Param, paramsFor, responses, ringing } from '@core/effects';
+import { BLOCK, biquad, butterworth, effects, Param, paramsFor, responses, ringing } from '@core/effects';
+import { through } from '../helpers/effects';
 import { rms, sine } from '../helpers/signals';
 
 // Effects against what their sources say of them.
 
 const RATE = 48000;
 
-/** Runs a signal through an effect, left and right alike. */
-function through(kind: string, values: Record<string, number>, plane: Float32Array): Float32Array {
-  const effect = effectOf(kind)!;
-  const node = effect.make(RATE, paramsFor(effect, values, RATE));
-  const out = plane.slice();
-  const block = [new Float32Array(BLOCK), new Float32Array(BLOCK)];
-  for (let at = 0; at < out.length; at += BLOCK) {
-    const count = Math.min(BLOCK, out.length - at);
-    for (const b of block) b.set(out.subarray(at, at + count));
-    node.process([block], block, at, count);
-    out.set(block[0].subarray(0, count), at);
-    expect(block[1].subarray(0, count)).toEqual(block[0].subarray(0, count));
-  }
-  return out;
-}
 /** How much a tone gets louder, dB, once it has settled. */
 function response(kind: string, values: Record<string, number>, freq: number): number {
   const tone = sine(freq, RATE, RATE);
@@ -28,7 +14,7 @@ function response(kind: string, values: Record<string, number>, freq: number): n
 }
 const kindOf = (name: (typeof responses)[number]) => responses.indexOf(name) + 1;
 
-test('the registry: every entry is whole, and as it begins it changes nothing', () => {
+test('the registry: every entry is whole; equaliser, gain and width change nothing as they begin', () => {
   const noise = sine(777, RATE, 4800);
   for (const effect of effects) {
     expect(effect.about + effect.source).toMatch(/\w+.*\.\s?/);
@@ -37,7 +23,12 @@ test('the registry: every entry is whole, and as it begins it changes nothing', 
       expect([p.key, p.least < p.most, p.initial >= p.least, p.initial <= p.most]).toEqual([p.key, true, true, true]);
       if (p.choices) expect(p.choices).toHaveLength(p.most - p.least + 1);
     }
-    expect(through(effect.kind, {}, noise)).toEqual(noise);
+    for (const { values } of effect.presets ?? [])
+      for (const [key, value] of Object.entries(values)) {
+        const spec = effect.params.find((p) => p.key === key)!;
+        expect([key, value >= spec.least, value <= spec.most]).toEqual([key, true, true]);
+      }
+    if (['equaliser', 'gain', 'width'].includes(effect.kind)) expect(through(effect.kind, {}, noise)).toEqual(noise);
   }
   const [eq] = effects;
   const odd = paramsFor(eq, { freq1: 1e9, gain1: NaN }, RATE);

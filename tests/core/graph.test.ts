@@ -17,29 +17,11 @@ import {
 } from '@core/engine';
 import fc from 'fast-check';
 import { execFileSync } from 'node:child_process';
-import { clip, give, line, planWith, play, RATE, set } from '../helpers/scene-graph';
+import { clip, give, graphOf, heard, line, listen, planWith, play, RATE, set } from '../helpers/scene-graph';
 import { apart, clicks, firstAbove, noise, rms, sine } from '../helpers/signals';
 
 // Scenes as the engine plays them, against plain arithmetic; and what must stay the same whichever way one comes to a sample.
 
-function graphOf(plan: GraphPlan, materials: ReadonlyMap<number, Material>): Graph {
-  const graph = new Graph(RATE, materials);
-  graph.apply(differences(emptyPlan, plan), false);
-  return graph;
-}
-/** Renders from a position on, in parts of the given sizes. */
-function listen(graph: Graph, from: number, count: number, cuts: readonly number[] = []): Float32Array[] {
-  const out = [new Float32Array(count), new Float32Array(count)];
-  for (let at = 0, n = 0; at < count; n++) {
-    const part = Math.min(cuts[n % Math.max(1, cuts.length)] ?? BLOCK, BLOCK, count - at);
-    graph.render(from + at, part);
-    out.forEach((p, c) => p.set(graph.out[c].subarray(0, part), at));
-    at += part;
-  }
-  return out;
-}
-const heard = (plan: GraphPlan, materials: ReadonlyMap<number, Material>, count: number, from = 0) =>
-  listen(graphOf(plan, materials), from, count);
 const equaliser = (id: number, values: Insert['values']): Insert => ({ id, kind: 'equaliser', on: true, values });
 const loudest = (x: Float32Array) => x.reduce((best, v, i) => (Math.abs(v) > Math.abs(x[best]) ? i : best), 0);
 
@@ -201,7 +183,7 @@ describe('lines', () => {
   });
 
   test('that would come round to themselves are refused, and harm nothing', () => {
-    const lines = new Map([line(1, { into: 2 }), line(2, { into: 3 }), line(3)].map((l) => [l.id, l]));
+    const lines = [line(1, { into: 2 }), line(2, { into: 3 }), line(3)];
     expect([mayFlow(lines, 3, 1), mayFlow(lines, 3, 3), mayFlow(lines, 1, 3), mayFlow(lines, MAIN, 1)]).toEqual([
       false,
       false,
@@ -324,10 +306,39 @@ describe('the engine with a scene', () => {
     expect(apart(captured![0], whole[0].subarray(16_000, 20_096))).toBeLessThan(10 ** (-90 / 20));
   });
 
+  test('begins once audio that is on its way has arrived, and loses nothing of it; what never comes is waited for once', () => {
+    const plane = noise(9000, 0.3, 5);
+    const plan = planWith({ 1: clip({ region: { start: 0, end: 9000 } }) });
+    const begun = (from: number) => {
+      const engine = new Engine(RATE);
+      set(engine, emptyPlan, plan);
+      engine.handle({ type: 'transport', playing: true, position: from });
+      return engine;
+    };
+    const late = begun(4700);
+    expect(rms(play(late, 9600)[0])).toBe(0);
+    expect(late.status().scene).toMatchObject({ position: 4700, missing: 0, late: [] });
+    give(late, 1, [plane]);
+    const ready = new Engine(RATE);
+    give(ready, 1, [plane]);
+    set(ready, emptyPlan, plan);
+    ready.handle({ type: 'transport', playing: true, position: 4700 });
+    expect(apart(play(late, 4096)[0], play(ready, 4096)[0])).toBe(0);
+    const never = begun(4700);
+    play(never, RATE / 2 + BLOCK);
+    expect(never.status().scene.position).toBeGreaterThan(4700);
+    never.handle({ type: 'transport', playing: true, position: 4800 });
+    play(never, 512);
+    expect(never.status().scene.position).toBe(4800 + 512);
+  });
+
   test('tells which cues lack their audio, once for each time it is asked', () => {
     const engine = new Engine(RATE);
     set(engine, emptyPlan, planWith({ 3: clip({ material: 9 }) }));
-    engine.handle({ type: 'transport', playing: true, position: 4700 });
+    engine.handle({ type: 'transport', playing: true, position: 4000 });
+    play(engine, 700);
+    engine.handle({ type: 'transport', playing: true });
+    expect(engine.status().scene).toMatchObject({ late: [], missing: 0 });
     play(engine, 512);
     expect(engine.status().scene).toMatchObject({ late: [3], missing: 4 });
     // What was left is not counted any more.

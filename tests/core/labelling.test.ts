@@ -367,7 +367,7 @@ describe('differences, bin and backup', () => {
   });
 
   test('what is deleted goes into the bin whole', () => {
-    const [gone, kept] = binChanges('stamps', { id: 4, name: 'Yard' } as { id: number }, 9, 1000, [1, 2]);
+    const [gone, kept] = binChanges('stamps', { id: 4, name: 'Yard' } as { id: number }, 9, 1000, { soundIds: [1, 2] });
     expect(applyChange({ id: 4 }, gone)).toBeUndefined();
     expect(applyChange(undefined, kept)).toEqual({
       id: 9,

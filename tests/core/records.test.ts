@@ -36,6 +36,7 @@ test.each([
   ['a name that is a prototype', 'sounds', ['extra'], 1],
   ['a step of no kind', 'recipes', ['steps', 0, 'kind'], 'explode'],
   ['a bin that holds a broken record', 'bin', ['record'], { id: 4, name: 5 }],
+  ['a bin with a broken record beside it', 'bin', ['rows', 0, 'record'], { id: 4, name: 5 }],
   ['a bin of no table', 'bin', ['table'], 'nosuch'],
 ] as const)('%s is refused', (_, table, path, value) => {
   expect(recordFault(table, brokenAt(examples[table], path, value))).toBeDefined();

@@ -11,6 +11,9 @@ import {
   fromTimecode,
   isHeard,
   lengthOfScene,
+  loudnessTargets,
+  missOf,
+  mixDepths,
   Mixdown,
   nearestRate,
   placeCue,
@@ -21,6 +24,8 @@ import {
   sameTimecode,
   sampleToFrame,
   spanOf,
+  stemKinds,
+  stemsOf,
   swapSound,
   timecodeAt,
   timeReference,
@@ -33,7 +38,7 @@ import {
 } from '@core/scene';
 import fc from 'fast-check';
 import { soundOf } from '../helpers/catalogue';
-import { clicks } from '../helpers/signals';
+import { clicks, sine, rms } from '../helpers/signals';
 
 const RATE = 48000;
 
@@ -185,10 +190,10 @@ describe('cues', () => {
     own[1].solo = true;
     expect(own.map((t) => isHeard(t, own))).toEqual([false, true, false, false, false]);
     own[1].mute = true;
-    expect([...planOf(own, []).lines.values()].map((l) => l.open)).toEqual([false, false, false, false, false]);
+    expect([...planOf(own, []).lines.values()].map((l) => l.open)).toEqual([false, false, false, false, false, true]);
     const quiet = tracks.map((t) => ({ ...t, gain: -3 }));
     const plan = planOf(quiet, [cueOf({ gain: -2 }), cueOf({ id: 9, mute: true })]);
-    expect([...plan.lines.values()].map((l) => l.gain)).toEqual([-3, -3, -3, -3, -3]);
+    expect([...plan.lines.values()].map((l) => l.gain)).toEqual([-3, -3, -3, -3, -3, 0]);
     expect([...plan.clips].map(([id, { clip }]) => [id, clip.gain])).toEqual([[1, -2]]);
   });
 
@@ -230,8 +235,8 @@ describe('delivery', () => {
       [10, Material.of([clicks(9600, [1200], 0.8)], RATE)],
     ]);
     const scene = sceneOf();
-    const made = (some: Cue[], own: Scene = scene) => {
-      const mixdown = new Mixdown(own, planOf(tracks, some), lengthOfScene(own, some), materials);
+    const made = (some: Cue[], own: Scene = scene, depth = mixDepths[0]) => {
+      const mixdown = new Mixdown(own, planOf(tracks, some), lengthOfScene(own, some), materials, depth);
       const steps: number[] = [];
       const parts: Uint8Array[] = [];
       for (let part = mixdown.next(); part; part = mixdown.next()) {
@@ -252,9 +257,83 @@ describe('delivery', () => {
     const [left] = await readFrames(memorySource(wav), file.format, 0, length);
     expect(left.findIndex((x) => Math.abs(x) > 0.5)).toBe(at);
     expect([clipped, peak.toFixed(2), steps[steps.length - 1]]).toEqual([0, '0.90', 1]);
+    expect(mixdown.levels().truePeak).toBeGreaterThanOrEqual(20 * Math.log10(peak) - 0.01);
     const loud = made([cueOf({ at }), cueOf({ id: 7, at, soundId: 10 })]).mixdown;
     expect(loud.clipped).toBe(2);
     expect(loud.peak).toBeCloseTo(1.7, 3);
+    // Of any depth the same is heard: floats keep what is above full scale, 16 bit has noise where nothing is.
+    for (const depth of mixDepths) {
+      const { wav: bytes, mixdown: of } = made([cueOf({ at }), cueOf({ id: 7, at, soundId: 10 })], scene, depth);
+      const read = await readAudioFile(memorySource(bytes));
+      expect(read.format).toMatchObject({ rate: RATE, bits: depth.bits, channels: 2, frames: length });
+      const [plane] = await readFrames(memorySource(bytes), read.format, 0, length);
+      expect(plane[at]).toBeCloseTo(depth.float ? 1.7 : 1, 3);
+      expect(of.clipped).toBe(depth.float ? 0 : 2);
+      const rest = rms(plane.subarray(0, at));
+      if (depth.bits === 16) expect(20 * Math.log10(rest)).toBeCloseTo(-96.3, -1);
+      else expect(rest).toBe(0);
+    }
+  });
+
+  test('stems together have every cue that is heard, once, each under a name of its own', () => {
+    const [group, name] = [fc.constantFrom(undefined, 'Feet', 'Air'), fc.constantFrom('Deck', 'deck', 'Feet', 'Air')];
+    const line = fc.record({ group, name, mute: fc.boolean(), solo: fc.boolean() });
+    const placedOn = fc.record({ line: fc.nat(), mute: fc.boolean() });
+    fc.assert(
+      fc.property(fc.array(line, { minLength: 1, maxLength: 6 }), fc.array(placedOn), (lines, list) => {
+        const own = lines.map((l, i): Track => ({ id: i + 1, sceneId: 1, order: i, gain: 0, ...l }));
+        const all = list.map((c, i) => cueOf({ id: i + 1, trackId: 1 + (c.line % lines.length), mute: c.mute }));
+        const heard = [...planOf(own, all).clips]
+          .filter(([, { line: of }]) => isHeard(own[of - 1], own))
+          .map(([id]) => id);
+        for (const by of stemKinds) {
+          const stems = stemsOf(own, all, by);
+          expect(stems.flatMap((s) => s.cues.map((c) => c.id)).sort((a, b) => a - b)).toEqual(heard);
+          const names = stems.map((s) => s.name.toLowerCase());
+          expect(new Set(names).size).toBe(names.length);
+          const clips = stems.flatMap((s) => [...planOf(s.tracks, s.cues).clips.keys()]);
+          expect(clips.sort((a, b) => a - b)).toEqual(heard);
+          for (const s of stems) for (const t of s.tracks) expect(isHeard(t, s.tracks)).toBe(true);
+        }
+      }),
+    );
+    // Tracks of a group are one stem, whatever lies between them.
+    const feet = ['Feet', undefined, 'Feet'].map((g, i) => ({ ...tracks[i], group: g }));
+    const some = feet.map((t, i) => cueOf({ id: i + 1, trackId: t.id }));
+    expect(stemsOf(feet, some, 'group').map((s) => s.cues.map((c) => c.id))).toEqual([[1, 3], [2]]);
+    expect(stemsOf(feet, some, 'track')).toHaveLength(3);
+  });
+
+  test('the mix is measured as it was rendered, and brought to a target by what it misses', () => {
+    // A kilohertz at -23 dBFS on both sides is -23 LUFS (EBU Tech 3341, case 1).
+    const tone = sine(1000, RATE, 10 * RATE, 10 ** (-23 / 20));
+    const materials = new Map([[9, Material.of([tone, tone], RATE)]]);
+    const whole = cueOf({ at: 0, anchor: 0, start: 0, end: 10 * RATE, rate: RATE });
+    const measured = (gain: number) => {
+      const lines = tracks.map((t) => ({ ...t, gain }));
+      const mixdown = new Mixdown({ ...sceneOf(), length: 10 * RATE }, planOf(lines, [whole]), 10 * RATE, materials);
+      while (mixdown.next());
+      return mixdown.levels();
+    };
+    const plain = measured(0);
+    expect(plain.loudness).toBeCloseTo(-23, 1);
+    expect(plain.range).toBeCloseTo(0, 1);
+    expect(plain.truePeak).toBeCloseTo(-23, 1);
+    for (const target of loudnessTargets) {
+      const { by, missed } = missOf(measured(-7.5), target);
+      expect(missed).toBe(true);
+      const then = measured(-7.5 + by);
+      expect(then.loudness).toBeCloseTo(target.loudness, 1);
+      expect(missOf(then, target)).toMatchObject({ missed: false, over: 0 });
+    }
+    const peaky = missOf({ loudness: -20, range: 3, truePeak: -0.5 }, loudnessTargets[0]);
+    expect(peaky).toEqual({ by: -3, missed: true, over: 0.5, overThen: 0 });
+    const quiet = missOf({ loudness: -30, range: 3, truePeak: -5 }, loudnessTargets[0]);
+    expect(quiet).toEqual({ by: 7, missed: true, over: 0, overThen: 3 });
+    expect(missOf({ loudness: -Infinity, range: 0, truePeak: -Infinity }, loudnessTargets[0])).toMatchObject({
+      by: 0,
+      over: 0,
+    });
   });
 
   test('TimeReference counts real samples, at fractional rates too', () => {
@@ -298,6 +377,17 @@ describe('delivery', () => {
     expect(clips[0].sourceStart).toBe(700);
     expect(decodeURI(clips[3].url)).toBe('Tidewrack/Boats & gear/Żuraw 😀.wav');
     expect(clips.every((c) => c.rate === RATE)).toBe(true);
+    const marked = [
+      { id: 1, sceneId: 1, at: 4801, name: 'Tür zu' },
+      { id: 2, sceneId: 1, at: 96_000, name: 'Horn', colour: 'plum' as const },
+    ];
+    const { tracks: stack } = JSON.parse(writeOtio(scene, tracks, cues, fileOf, marked)) as {
+      tracks: { markers: { name: string; color: string; marked_range: { start_time: object } }[] };
+    };
+    expect(stack.markers.map((m) => [m.name, m.color, m.marked_range.start_time])).toMatchObject([
+      ['Tür zu', 'WHITE', { value: 4801, rate: RATE }],
+      ['Horn', 'PURPLE', { value: 96_000, rate: RATE }],
+    ]);
     expect(() => readOtio('{"OTIO_SCHEMA":"Clip.2"}')).toThrow(/OpenTimelineIO timeline is not as expected/);
   });
 

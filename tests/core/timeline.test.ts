@@ -6,10 +6,12 @@ import {
   boxesIn,
   boxOf,
   crossFaded,
+  drawnFor,
   faded,
   gainBy,
   gainY,
   hit,
+  laidOver,
   marksOf,
   nearestMark,
   placeOf,
@@ -205,5 +207,47 @@ describe('where things are', () => {
     expect(snapped(40_900, { marks, reach: 50, frames, rate: RATE })).toBe(40_000);
     expect(snapped(41_100, { marks, reach: 50, frames, rate: RATE })).toBe(42_000);
     expect(snapped(41_100.4, { marks, reach: 50, rate: RATE })).toBe(41_100);
+  });
+});
+
+describe('what is drawn while the view moves', () => {
+  const moves = fc.array(
+    fc.record({ by: fc.integer({ min: -900, max: 900 }), zoom: fc.constantFrom(1, 1, 1, 1, 1.5, 0.7) }),
+    { maxLength: 60 },
+  );
+  test('always covers the view, whatever was scrolled and zoomed', () => {
+    fc.assert(
+      fc.property(moves, fc.constantFrom(1, 1.6), (all, stretch) => {
+        let view = { from: 48_000, scale: 0.002, width: 1000, height: 43, rate: RATE };
+        let drawn = drawnFor(view, undefined, stretch);
+        for (const { by, zoom } of all) {
+          view = { ...view, from: Math.max(0, view.from + by / view.scale), scale: view.scale * zoom };
+          drawn = drawnFor(view, drawn, stretch);
+          const factor = view.scale / drawn.scale;
+          expect(Math.max(factor, 1 / factor)).toBeLessThanOrEqual(stretch * 1.001);
+          expect(placeOf(drawn, view.from)).toBeGreaterThanOrEqual(-1e-6);
+          expect(placeOf(drawn, sampleAt(view, view.width))).toBeLessThanOrEqual(drawn.width + 1.001 / factor);
+          expect(drawn.width).toBeLessThanOrEqual((stretch === 1 ? 1.5 : 2) * view.width);
+          // Laid over the view, a sample lies where it lies in the view.
+          const over = laidOver(view, drawn);
+          const sample = sampleAt(view, 300);
+          expect(Math.abs(placeOf(drawn, sample) * over.stretch + over.shift - 300)).toBeLessThan(0.51);
+        }
+      }),
+    );
+  });
+  test('a steady scroll draws anew only when it has come through what lay ahead', () => {
+    for (const step of [40, -40]) {
+      let view = { from: 4_800_000, scale: 0.002, width: 1000, height: 43, rate: RATE };
+      let drawn = drawnFor(view, undefined);
+      let times = 0;
+      for (let i = 0; i < 100; i++) {
+        view = { ...view, from: view.from + step / view.scale };
+        const next = drawnFor(view, drawn);
+        if (next !== drawn) times++;
+        drawn = next;
+      }
+      expect(times).toBeLessThanOrEqual(Math.ceil((100 * 40) / 500) + 1);
+    }
   });
 });

@@ -1,9 +1,10 @@
 import { expect, test, type Page } from '@playwright/test';
 import { memorySource, readAudioFile, readFrames } from '@core/files';
-import { frameRate, frameToSample, readEdl, readOtio, fromTimecode } from '@core/scene';
+import { frameRate, frameToSample, readEdl, readOtio, fromTimecode, type Scene } from '@core/scene';
+import { unzipSync } from 'fflate';
 import { execFileSync } from 'node:child_process';
 import { existsSync, readFileSync } from 'node:fs';
-import { currentRow, hush, rendered, saved, search, visitDemo, type Visit } from '../helpers/app';
+import { choose, currentRow, hush, rendered, saved, search, stored, visitDemo, type Visit } from '../helpers/app';
 import { apart } from '../helpers/signals';
 
 // One editor, from the library to a delivered scene: each test goes on where the one before it ended.
@@ -267,6 +268,42 @@ test('the mix has the clack on the frame, to the millisecond, and starts at the 
     expect(said.streams[0]).toMatchObject({ codec_name: 'pcm_s24le', sample_rate: '48000', channels: 2 });
     expect(said.format.tags.time_reference).toBe(String(3600 * 48000));
   }
+});
+
+test('how loud the mix is stands beside what is asked for, and all of it is brought there as one step', async () => {
+  await page.getByRole('button', { name: 'Measure it' }).click();
+  const loudness = page.getByRole('region', { name: 'Loudness' });
+  const told = async () => Number(/Loudness (-?[\d.]+) LUFS/.exec((await loudness.textContent()) ?? '')?.[1]);
+  await expect.poll(told).toBeLessThan(-10);
+  const gainOf = async () => (await stored<Scene>(page, 'scenes'))[0].main?.gain ?? 0;
+  const before = await gainOf();
+  await choose(page.getByRole('combobox', { name: 'Loudness that is asked for' }), 'ATSC A/85');
+  const by = -24 - (await told());
+  await loudness.getByRole('button', { name: 'Bring the mix to it' }).click();
+  await expect.poll(async () => (await gainOf()) - before).toBeCloseTo(by, 0);
+  await page.getByRole('button', { name: 'Measure it' }).click();
+  // The limiter takes a little of what it is turned up by.
+  await expect.poll(async () => Math.abs((await told()) + 24)).toBeLessThanOrEqual(1);
+  await expect(loudness.getByRole('status')).toHaveText(/^As loud as -24 LUFS/);
+  await page.getByRole('link', { name: 'Spot', exact: true }).click();
+  await page.keyboard.press('Control+z');
+  await expect.poll(gainOf).toBe(before);
+  await page.getByRole('link', { name: 'Deliver', exact: true }).click();
+});
+
+test('stems are files of their own, as long as the mix and from the same instant', async () => {
+  const zip = await saved(page, () => page.getByRole('button', { name: 'Save the stems' }).click());
+  expect(zip.name).toBe('Last Ferry to Heron Point stems.zip');
+  const files = unzipSync(zip.bytes);
+  // Only the winch is heard.
+  expect(Object.keys(files)).toEqual(['Winch.wav']);
+  const file = await readAudioFile(memorySource(files['Winch.wav']));
+  expect(file.format).toMatchObject({ rate: 48000, bits: 24, channels: 2 });
+  expect(file.labels.get('bext.TimeReference')).toBe(String(3600 * 48000));
+  expect(file.labels.get('bext.Description')).toBe('Last Ferry to Heron Point, Winch');
+  const [left] = await readFrames(memorySource(files['Winch.wav']), file.format, 0, file.format.frames);
+  const attack = left.findIndex((x) => Math.abs(x) > 0.02);
+  expect(Math.abs(attack - frameToSample(clack, r24, 48000))).toBeLessThan(48);
 });
 
 test('edit list, timeline and credits read back to where the cues are', async () => {

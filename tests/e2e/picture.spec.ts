@@ -1,9 +1,9 @@
 import { writeWav } from '@core/files';
-import type { Scene } from '@core/scene';
+import { timecodeAt, type Cue, type Scene } from '@core/scene';
 import { expect, test, type Page } from '@playwright/test';
 import { copyFileSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { hush, rendered, startOn, stored, watchErrors, type Running } from '../helpers/app';
+import { choose, hush, rendered, startOn, stored, watchErrors, type Running } from '../helpers/app';
 import { has, run, scratch } from '../helpers/programs';
 import { sine } from '../helpers/signals';
 
@@ -62,6 +62,9 @@ test.beforeAll(async ({ browser }) => {
     'yuv444p',
     at('odd size.webm'),
   );
+  const shots = ['smptebars', 'testsrc2', 'rgbtestsrc'].flatMap((of) => ['-f', 'lavfi', '-i', `${of}=s=320x180:r=25`]);
+  const joined = '[0]trim=end_frame=50[a];[1]trim=end_frame=50[b];[2]trim=end_frame=60[c];[a][b][c]concat=n=3';
+  run('ffmpeg', '-v', 'error', '-y', ...shots, '-filter_complex', joined, ...vp9, at('shots.webm'));
   writeFileSync(at('tone.wav'), writeWav([sine(440, RATE, RATE)], { rate: RATE, bits: 16 }));
   copyFileSync(at('tone.wav'), at('sound called.mp4'));
   writeFileSync(at('torn.webm'), readFileSync(at('flash.webm')).subarray(0, 60));
@@ -244,15 +247,55 @@ test('start timecode, changing rates and odd sizes are those of the file', async
   await expect.poll(scene).toMatchObject({ fps: '50', picture: { name: 'odd size.webm', frames: 50 } });
 });
 
+test('the cuts of the picture are found on their frames, kept with the scene, walked to and landed on', async () => {
+  await take('shots.webm');
+  await expect
+    .poll(async () => (await scene()).cuts?.found.map((c) => [c.frame, c.kind]))
+    .toEqual([
+      [50, 'cut'],
+      [100, 'cut'],
+    ]);
+  const marks = page.getByRole('group', { name: 'Cuts of the picture' }).getByRole('button');
+  await page.keyboard.press('Home');
+  await page.keyboard.press('u');
+  await expect(page.getByText(/^frame 50 /)).toBeVisible();
+  await page.keyboard.press('u');
+  await expect(page.getByText(/^frame 100 /)).toBeVisible();
+  await page.keyboard.press('Shift+U');
+  await expect(page.getByText(/^frame 50 /)).toBeVisible();
+  await to(60);
+  await page.getByRole('textbox', { name: 'Query for sounds to place' }).fill('tone');
+  const row = page.getByRole('listbox', { name: 'Sounds to place' }).getByRole('option').first();
+  await row.click();
+  await choose(page.getByRole('combobox', { name: 'Where it lands' }), 'on the next cut');
+  await page.getByRole('button', { name: 'Place it' }).click();
+  await expect.poll(async () => (await stored<Cue>(page, 'cues')).map((c) => c.at)).toEqual([(100 / FPS) * RATE]);
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => stored<Cue>(page, 'cues')).toHaveLength(0);
+  // It is known when the scene is opened again, and moves with the picture.
+  const { cuts } = await scene();
+  await page.reload();
+  await expect(marks).toHaveCount(2);
+  await panel().click();
+  await expect(page.getByText('2 cuts', { exact: true })).toBeVisible();
+  await page.getByRole('spinbutton', { name: 'Frame of the scene at which the picture begins' }).fill('10');
+  await page.keyboard.press('Escape');
+  await expect(marks.first()).toHaveAccessibleName(`Cut at ${timecodeAt(await scene(), 60)}`);
+  expect((await scene()).cuts).toEqual(cuts);
+  await page.keyboard.press('Control+z');
+});
+
 test('what is no picture is refused in words, and what goes away is said to be gone and comes back', async () => {
-  const before = await scene();
+  // Cuts are found in the background, whenever that is done.
+  const known = async () => ({ ...(await scene()), cuts: undefined });
+  const before = await known();
   await take('sound called.mp4');
   await expect(page.getByText(/sound called.mp4 (has no picture in it|is damaged, or no film)/).first()).toBeVisible();
   await take('torn.webm');
   await expect(
     page.getByText(/torn.webm (is damaged, or no film|has no picture in it|cannot be shown)/).first(),
   ).toBeVisible();
-  expect(await scene()).toEqual(before);
+  expect(await known()).toEqual(before);
   await take('flash.webm');
   await expect.poll(async () => (await scene()).picture?.name).toBe('flash.webm');
   renameSync(at('flash.webm'), at('elsewhere.webm'));

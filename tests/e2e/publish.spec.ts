@@ -61,9 +61,12 @@ async function look(): Promise<void> {
 const tree = () => page.getByRole('grid', { name: 'The library as it would be' });
 const told = () => page.getByRole('alert').filter({ hasText: 'written and read again' });
 async function publish(into: string): Promise<void> {
-  await look();
-  await choose(page.getByRole('combobox', { name: 'Where it goes' }), into);
-  await page.getByRole('button', { name: /^Publish \d+ sounds?$/ }).click();
+  // A file that was changed in a folder of the library may come in meanwhile: then one has to look again.
+  await expect(async () => {
+    await look();
+    await choose(page.getByRole('combobox', { name: 'Where it goes' }), into);
+    await page.getByRole('button', { name: /^Publish \d+ sounds?$/ }).click({ timeout: 10_000 });
+  }).toPass();
   await expect(told()).toBeVisible({ timeout: 60_000 });
 }
 

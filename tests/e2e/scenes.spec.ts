@@ -47,7 +47,8 @@ test('markers are set while it runs, named, coloured, moved, walked to by key, a
   await frameIs(0);
   const first = page.getByRole('button', { name: /^Marker Marker 2/ });
   await first.click();
-  await page.getByRole('textbox', { name: 'Name of Marker 2' }).fill('Dawn');
+  await page.getByRole('textbox', { name: 'Name of Marker 2' }).selectText();
+  await page.keyboard.type('Dawn');
   await page.getByRole('textbox', { name: 'Name of' }).press('Tab');
   await choose(page.getByRole('combobox', { name: /^Colour of/ }), 'red');
   await expect
@@ -64,6 +65,10 @@ test('markers are set while it runs, named, coloured, moved, walked to by key, a
     .toBe(24 * FRAME);
   await undo();
   await expect(page.getByRole('button', { name: 'Marker Dawn, 01:00:00:00' })).toBeVisible();
+  // Its colour is a step, and its name another, however many letters that has.
+  await undo();
+  await undo();
+  await expect(page.getByRole('button', { name: 'Marker Marker 2, 01:00:00:00' })).toBeVisible();
 });
 
 test('the playhead goes to a timecode that is typed, whole or only its end, or by frames; what is none is said', async () => {
@@ -195,6 +200,14 @@ test('a row that is dragged shows where it lands before it is let go of, and lan
     await expect(told).toHaveText(text, { timeout: 500 });
   }).toPass();
   expect(await cues()).toHaveLength(before);
+  // A hand that goes away again leaves nothing there.
+  await page.mouse.move(from.x + 30, from.y + 60, { steps: 6 });
+  await expect(told).toBeHidden();
+  await expect(async () => {
+    await page.mouse.move(lane.x + 241, lane.y + 20, { steps: 4 });
+    await page.mouse.move(lane.x + 240, lane.y + 20);
+    await expect(told).toHaveText(text, { timeout: 500 });
+  }).toPass();
   await page.mouse.up();
   await expect.poll(cues).toHaveLength(before + 1);
   await expect(page.getByLabel('Anchor of the cue')).toHaveText(text);
@@ -250,7 +263,7 @@ test('tracks of a group take level, mute and solo together; a gain turned in ste
     await timeline()
       .getByRole('button', { name: `Place on ${name}` })
       .click({ button: 'right' });
-    await page.getByRole('menuitem', { name: 'Name, place, colour, group …' }).click();
+    await page.getByRole('menuitem', { name: 'Name, place, flow, colour, group …' }).click();
     await page.getByRole('combobox', { name: `Group of ${name}` }).fill('Ship');
     await page.keyboard.press('Tab');
     await page.getByRole('button', { name: 'Done' }).click();
@@ -290,8 +303,11 @@ test('a version is kept, heard against now at the same instant without a gap, to
   const difference = page.getByRole('button', { name: /Rope End.*moved 1 frame earlier, 1.0 dB softer/ });
   await expect(difference).toBeVisible();
   // The water sounds all along: whoever swaps hears no hole in it.
-  await page.keyboard.press('Home');
-  for (let s = 0; s < 4; s++) await page.keyboard.press('Shift+ArrowRight');
+  const toFourSeconds = async () => {
+    await page.keyboard.press('Home');
+    for (let s = 0; s < 4; s++) await page.keyboard.press('Shift+ArrowRight');
+  };
+  await toFourSeconds();
   const [left] = await rendered(page, 96_000, async () => {
     await page.keyboard.press('Space');
     for (let n = 0; n < 3; n++) {
@@ -306,7 +322,8 @@ test('a version is kept, heard against now at the same instant without a gap, to
     rms(Float32Array.from(left.slice(i * 1024 + 2048, (i + 1) * 1024 + 2048))),
   );
   expect(Math.min(...parts)).toBeGreaterThan(0.0005);
-  // Nothing is changed while another state is heard.
+  // Nothing is changed while another state is heard. It has run on meanwhile, and the timeline with it.
+  await toFourSeconds();
   await page.keyboard.press('c');
   await take(/^Rope End/);
   const now = await cues();

@@ -157,7 +157,8 @@ test('the server is killed while slices are written: each file is whole or not t
   const place = join(folder, 'Broken off');
   const there = () => (existsSync(place) ? readdirSync(place).filter((f) => f.endsWith('.wav')) : []);
   await keepButton().click();
-  await expect.poll(() => there().length).toBeGreaterThan(3);
+  // Looked at often: the files are written faster than a page is usually polled.
+  await expect.poll(() => there().length, { intervals: [5] }).toBeGreaterThan(3);
   const port = new URL(server.url).port;
   await server.stop('SIGKILL');
   await expect(page.getByText(/It ended early/)).toBeVisible();

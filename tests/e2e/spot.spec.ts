@@ -1,6 +1,6 @@
-import type { Cue, Track } from '@core/scene';
+import type { Cue, LineEffect, Track } from '@core/scene';
 import { expect, test, type Locator, type Page } from '@playwright/test';
-import { axeFaults, choose, hush, rendered, stored, visitDemo, type Visit } from '../helpers/app';
+import { axeFaults, choose, hush, rendered, stored, visitDemo, watchErrors, type Visit } from '../helpers/app';
 import { rms } from '../helpers/signals';
 
 // Hands on the timeline: no tools, everything is seen and heard while it happens, and each of it is one step back.
@@ -239,13 +239,14 @@ test('cut in two at the playhead, Alt drags a copy to another track, and two und
 
 test('tracks are renamed, placed, ordered, locked and removed from their menu; a key goes round the selected cue', async () => {
   const all = await cues();
-  const tracks = async () => (await stored<Track>(page, 'tracks')).sort((a, b) => a.order - b.order);
+  const tracks = async () =>
+    (await stored<Track>(page, 'tracks')).filter((t) => !t.bus).sort((a, b) => a.order - b.order);
   const before = await tracks();
   const menu = async (item: string | RegExp) => {
     await page.getByRole('button', { name: /^Place on (Deck|Afterdeck)$/ }).click({ button: 'right' });
     await page.getByRole('menuitem', { name: item }).click();
   };
-  await menu('Name, place, colour, group …');
+  await menu('Name, place, flow, colour, group …');
   await page.getByRole('textbox', { name: 'Name of the track' }).fill('Afterdeck');
   const slider = page.getByRole('slider', { name: 'Place of Deck' });
   await slider.focus();
@@ -279,7 +280,7 @@ test('tracks are renamed, placed, ordered, locked and removed from their menu; a
   await expect(page.getByText('in and out are set')).toHaveCount(0);
 });
 
-test('scenes are made, copied whole, renamed, opened and removed; what was removed comes back', async () => {
+test('scenes are made, copied whole, renamed, opened and binned; what was binned comes back, by undo or from the bin', async () => {
   const [scenes, tracks, all] = [
     await stored<{ id: number; name: string }>(page, 'scenes'),
     await stored<Track>(page, 'tracks'),
@@ -290,13 +291,21 @@ test('scenes are made, copied whole, renamed, opened and removed; what was remov
     await page.getByRole('menuitem', { name: item }).click();
   };
   const which = page.getByRole('combobox', { name: 'Scene' });
-  await menu('Copy with its tracks and cues');
+  await menu('Copy with all that it has');
   await expect(page.getByText('Last Ferry to Heron Point, copy is open').first()).toBeVisible();
   await expect.poll(async () => (await cues()).length).toBe(2 * all.length);
   const copied = (await cues()).filter((c) => !all.some((a) => a.id === c.id));
   const plain = (c: Cue) => ({ ...c, id: 0, sceneId: 0, trackId: 0 });
   const sorted = (list: Cue[]) => list.map(plain).sort((a, b) => a.at - b.at || a.soundId - b.soundId);
   expect(sorted(copied)).toEqual(sorted(all));
+  // Its effects name its own lines.
+  const lines = (await stored<Track>(page, 'tracks')).filter((t) => t.sceneId === copied[0].sceneId);
+  const own = (await stored<LineEffect>(page, 'effects')).filter((e) => e.sceneId === copied[0].sceneId);
+  expect(own.map((e) => e.kind).sort()).toEqual(
+    ['compressor', 'distance', 'limiter', 'reverb', 'send', 'send', 'width'].sort(),
+  );
+  for (const { lineId, line } of own)
+    for (const id of [lineId, line ?? 0]) expect(id === 0 || lines.some((t) => t.id === id)).toBe(true);
   await menu('Rename …');
   await page.getByRole('textbox', { name: 'Name of the scene' }).fill('Second thoughts');
   await page.keyboard.press('Enter');
@@ -306,10 +315,10 @@ test('scenes are made, copied whole, renamed, opened and removed; what was remov
   await menu('New scene');
   await expect(timeline().getByRole('group', { name: /^Cues on/ })).toHaveCount(3);
   await expect(timeline().getByRole('button', { name: /anchor at/ })).toHaveCount(0);
-  await menu('Remove');
+  await menu('Put into the bin');
   await choose(which, 'Second thoughts');
   await expect(timeline().getByRole('button', { name: /Rope End/ })).toHaveCount(1);
-  await menu('Remove');
+  await menu('Put into the bin');
   await expect.poll(async () => (await stored<Track>(page, 'tracks')).length).toBe(tracks.length);
   expect(await stored(page, 'scenes')).toHaveLength(scenes.length);
   expect(await cues()).toEqual(all);
@@ -318,4 +327,55 @@ test('scenes are made, copied whole, renamed, opened and removed; what was remov
   await expect.poll(async () => (await cues()).length).toBe(2 * all.length);
   await page.keyboard.press('Control+Shift+z');
   await expect.poll(async () => (await cues()).length).toBe(all.length);
+  await page.goto(`${visit.url}label/safety`);
+  const row = page.getByRole('region', { name: 'Bin' }).getByRole('row', { name: /Scene Second thoughts/ });
+  await row.getByRole('button', { name: 'Restore' }).click();
+  await expect(row).toHaveCount(0);
+  expect(sorted((await cues()).filter((c) => !all.some((a) => a.id === c.id)))).toEqual(sorted(all));
+  await undo();
+  await expect.poll(async () => (await cues()).length).toBe(all.length);
+});
+
+test('two pages on one scene: each sees what the other does, and takes back its own steps alone', async () => {
+  const first = await cues();
+  const at = (list: Cue[], name: RegExp) => list.find((c) => name.test(c.name))!.at;
+  const [rope, lantern] = [/Rope End/, /Lantern Wick/];
+  const other = await page.context().newPage();
+  const faults = watchErrors(other);
+  for (const p of [page, other]) {
+    await p.goto(`${visit.url}spot?frame=${SPLASH}`);
+    await expect(p.getByRole('timer', { name: 'Playhead' })).toHaveText('01:00:06:14');
+  }
+  const select = async (p: Page, name: RegExp) => {
+    await p
+      .getByRole('group', { name: /^Cues on/ })
+      .getByRole('button', { name })
+      .press('Enter');
+    await expect(p.getByRole('group', { name: 'Selected cues' })).toContainText(name);
+  };
+  const shows = (p: Page, name: RegExp, frame: string) =>
+    expect(p.getByRole('group', { name: /^Cues on/ }).getByRole('button', { name })).toHaveAccessibleName(
+      new RegExp(`anchor at 01:00:${frame}`),
+    );
+  await select(page, rope);
+  await select(other, lantern);
+  // Both at once, and the other one last.
+  await Promise.all([1, 2, 3].map(() => page.keyboard.press('Alt+ArrowRight')));
+  await Promise.all([1, 2].map(() => other.keyboard.press('Alt+ArrowLeft')));
+  for (const p of [page, other]) {
+    await shows(p, rope, '06:17');
+    await shows(p, lantern, '01:22');
+  }
+  await page.keyboard.press('Control+z');
+  for (const p of [page, other]) await shows(p, rope, '06:16');
+  await other.keyboard.press('Control+z');
+  for (const p of [page, other]) await shows(p, lantern, '01:23');
+  await other.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  for (const p of [page, other]) await shows(p, rope, '06:14');
+  await expect.poll(async () => at(await cues(), lantern)).toBe(at(first, lantern));
+  expect(await cues()).toEqual(first);
+  expect(faults).toEqual([]);
+  await other.close();
 });

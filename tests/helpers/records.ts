@@ -42,10 +42,15 @@ export const examples: Record<TableName, { id: number }> = {
       ...{ variable: { least: 18, most: 30 }, guide: { gain: -6, mute: true } },
     },
     loop: { start: 1, end: 2 },
+    cuts: { of: '2/a.webm/9', found: [{ frame: 4, kind: 'cut', strength: 0.5 }] },
   } as never,
   tracks: {
     ...{ id: 17, sceneId: 6, order: 0, name: 'Steps', gain: 0, mute: false, solo: true, place: -0.5, locked: true },
-    ...{ colour: 'sky', group: 'Feet' },
+    ...{ colour: 'sky', group: 'Feet', bus: false, into: 17, points: { gain: [{ at: 0, value: -3 }] } },
+  } as never,
+  effects: {
+    ...{ id: 20, sceneId: 6, lineId: 17, order: 0, kind: 'send', on: true, line: 17, values: { gain: -6 } },
+    points: { gain: [{ at: 5, value: -12 }] },
   } as never,
   cues: {
     ...{ id: 8, sceneId: 6, trackId: 17, soundId: 7, name: 'step', at: 100, anchor: 3, start: 0, end: 900 },
@@ -82,7 +87,10 @@ export const examples: Record<TableName, { id: number }> = {
   } as never,
   searches: { id: 14, name: 'Ropes', view: 'q=rope', created: 4 } as never,
   alikes: { id: 15, words: ['rope', 'tau'] } as never,
-  bin: { id: 16, at: 4, table: 'tags', record: { id: 4, name: 'rusty' }, soundIds: [7] } as never,
+  bin: {
+    ...{ id: 16, at: 4, table: 'tags', record: { id: 4, name: 'rusty' }, soundIds: [7] },
+    rows: [{ table: 'tags', record: { id: 5, name: 'wet' } }],
+  } as never,
 };
 
 /** Every place in a record: paths of its properties and of members of its lists. */

@@ -1,5 +1,16 @@
 import { plainShape, type Shape } from '@core/audio';
-import { BLOCK, CHUNK, differences, type Clip, type Engine, type GraphPlan, type Line } from '@core/engine';
+import {
+  BLOCK,
+  CHUNK,
+  differences,
+  emptyPlan,
+  Graph,
+  type Clip,
+  type Engine,
+  type GraphPlan,
+  type Line,
+  type Material,
+} from '@core/engine';
 
 // Scenes for an engine, in few words.
 
@@ -49,3 +60,23 @@ export function play(engine: Engine, frames: number): Float32Array[] {
 
 export const set = (engine: Engine, before: GraphPlan, after: GraphPlan) =>
   engine.handle({ type: 'graph', changes: differences(before, after) });
+
+export function graphOf(plan: GraphPlan, materials: ReadonlyMap<number, Material>): Graph {
+  const graph = new Graph(RATE, materials);
+  graph.apply(differences(emptyPlan, plan), false);
+  return graph;
+}
+/** Renders from a position on, in parts of the given sizes. */
+export function listen(graph: Graph, from: number, count: number, cuts: readonly number[] = []): Float32Array[] {
+  const out = [new Float32Array(count), new Float32Array(count)];
+  for (let at = 0, n = 0; at < count; n++) {
+    const part = Math.min(cuts[n % Math.max(1, cuts.length)] ?? BLOCK, BLOCK, count - at);
+    graph.render(from + at, part);
+    out.forEach((p, c) => p.set(graph.out[c].subarray(0, part), at));
+    at += part;
+  }
+  return out;
+}
+/** What a whole plan gives. */
+export const heard = (plan: GraphPlan, materials: ReadonlyMap<number, Material>, count: number, from = 0) =>
+  listen(graphOf(plan, materials), from, count);

@@ -160,6 +160,8 @@ describe('the journal', () => {
     expect([...plan.lines.values()].map((l) => [l.gain, l.open])).toEqual([
       [-6, true],
       [0, true],
+      // The main line.
+      [0, true],
     ]);
     expect(plan.clips.get(8)).toMatchObject({
       line: first.tracks[1].id,

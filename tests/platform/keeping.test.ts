@@ -4,7 +4,7 @@ import { SoundIndex } from '@core/search';
 import { Catalogue, type Surroundings } from '@platform/catalogue/catalogue';
 import { Gate } from '@platform/labelling/desk';
 import type { Identity } from '@platform/store/identity';
-import { MARGIN, NoRoom, OPENING, Room } from '@platform/store/room';
+import { MARGIN, NoRoom, OPENING, patient, Room } from '@platform/store/room';
 import { Store } from '@platform/store/store';
 import fc from 'fast-check';
 import { emptyStore, likeABrowser } from '../helpers/browser';
@@ -335,6 +335,17 @@ describe('room on the disk', () => {
     await expect(room.need(40e6)).rejects.toBeInstanceOf(NoRoom);
     // Having been refused once, it looks again each time.
     await expect(room.need(1)).rejects.toBeInstanceOf(NoRoom);
+  });
+
+  test('whoever looks at the disk and never comes back has found none, and is left behind; nobody waits for him', async () => {
+    let ended = 0;
+    const looks = [new Promise<number>(() => undefined), Promise.resolve(5e7)];
+    const probe = () => looks.shift()!;
+    const slow = patient(() => ({ disk: { probe }, end: () => void ended++ }), 20);
+    const room = new Room(slow);
+    await expect(room.need(1)).rejects.toThrow(/this needs 32 MB free, and there are 0\.0 MB/);
+    await room.need(1);
+    expect(ended).toBe(2);
   });
 
   test('is left to the browser before it opens its database, and where there is too little it is not asked to', async () => {

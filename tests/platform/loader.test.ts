@@ -1,9 +1,11 @@
 import { CHUNK, Engine, type Command } from '@core/engine';
-import { memorySource, readAudioFile, writeWav } from '@core/files';
+import { memorySource, readAudioFile, readFrames, writeWav } from '@core/files';
+import { mixDepths, stemsOf } from '@core/scene';
 import { AudioLoader, type Loadable } from '@platform/audio/loader';
 import { IntakeReader } from '@platform/intake/intake';
 import { Mixer } from '@platform/out/mixer';
 import type { RootRecord } from '@platform/store/store';
+import { unzipSync } from 'fflate';
 import { formatOf } from '../helpers/catalogue';
 import { fileHandle } from '../helpers/handles';
 import { apart, clicks, firstAbove, sine } from '../helpers/signals';
@@ -217,8 +219,12 @@ test('the mixer mixes what it can reach and names what it cannot', async () => {
   };
   const tracks = [{ id: 1, sceneId: 1, order: 0, name: 'T', gain: 0, mute: false, solo: false }];
   const shares: number[] = [];
-  const answer = await new Mixer().mix(scene, tracks, [cue, { ...cue, id: 2, soundId: 9 }], [hit, gone], (s) =>
-    shares.push(s),
+  const answer = await new Mixer().mix(
+    scene,
+    { tracks, effects: [] },
+    [cue, { ...cue, id: 2, soundId: 9 }],
+    [hit, gone],
+    (s) => shares.push(s),
   );
   expect(answer.missing).toEqual([{ name: 'gone.wav', reason: 'gone.wav is not in “Tapes” any more.' }]);
   const bytes = new Uint8Array(await answer.wav.arrayBuffer());
@@ -230,4 +236,59 @@ test('the mixer mixes what it can reach and names what it cannot', async () => {
   expect(firstAbove(mono, 0.5)).toBe(24000);
   expect(shares).toEqual([...shares].sort((a, b) => a - b));
   expect(shares[shares.length - 1]).toBe(1);
+});
+
+test('stems laid on top of each other are the mix, each as long and from the same instant', async () => {
+  const [low, high] = await Promise.all(
+    [330, 1210].map((pitch, i) => item(5 + i, writeWav([sine(pitch, 48000, 30_000)], { rate: 48000, bits: 24 }))),
+  );
+  const line = (id: number, name: string, gain: number, place: number) => ({
+    ...{ id, sceneId: 1, order: id, name, gain, place, mute: false, solo: false },
+  });
+  const tracks = [line(1, 'Deck', -6, -0.4), line(2, 'Air', -9, 0.7)];
+  const cue = (id: number, trackId: number, soundId: number, at: number) => ({
+    ...{ id, sceneId: 1, trackId, soundId, name: 'x', at, anchor: 480, start: 0, end: 30_000, rate: 48000 },
+    ...{ gain: -2, mute: false, fadeIn: 0.01, fadeOut: 0.02 },
+  });
+  const cues = [cue(1, 1, 5, 3000), cue(2, 2, 6, 20_000), cue(3, 1, 6, 26_000)];
+  const scene = { id: 1, name: 'S', fps: '25', startFrame: 25 * 3600, sampleRate: 48000, length: 70_000 };
+  const shares: number[] = [];
+  const told = (share: number) => void shares.push(share);
+  const stems = stemsOf(tracks, cues, 'track');
+  const { zip, peak } = await new Mixer().stems(scene, stems, [], 70_000, [low, high], told);
+  const files = unzipSync(new Uint8Array(await zip.arrayBuffer()));
+  expect(Object.keys(files)).toEqual(['Deck.wav', 'Air.wav']);
+  const read = async (bytes: Uint8Array) => {
+    const file = await readAudioFile(memorySource(bytes));
+    expect(file.format).toMatchObject({ frames: 70_000, channels: 2, bits: 24 });
+    expect(file.labels.get('bext.TimeReference')).toBe(String(3600 * 48000));
+    return readFrames(memorySource(bytes), file.format, 0, 70_000);
+  };
+  const float = mixDepths.find((d) => d.float)!;
+  const deep = await new Mixer().stems(scene, stems, [], 70_000, [low, high], told, new Date(), float);
+  const [first] = Object.values(unzipSync(new Uint8Array(await deep.zip.arrayBuffer())));
+  expect((await readAudioFile(memorySource(first))).format).toMatchObject({ bits: 32 });
+  // To see how loud it is nothing is kept; it is as loud as what is.
+  const measured = await new Mixer().measure(
+    { ...scene, length: 70_000 },
+    { tracks, effects: [] },
+    cues,
+    [low, high],
+    told,
+  );
+  expect(measured.peak).toBeGreaterThanOrEqual(peak);
+  expect(measured.course.length).toBe(Math.floor(70_000 / 4800));
+  const { wav } = await new Mixer().mix(scene, { tracks, effects: [] }, cues, [low, high], told);
+  const whole = await read(new Uint8Array(await wav.arrayBuffer()));
+  const parts = await Promise.all(Object.values(files).map(read));
+  // Each file is rounded to 24 bits by itself.
+  for (const c of [0, 1])
+    expect(
+      apart(
+        whole[c],
+        parts[0][c].map((v, i) => v + parts[1][c][i]),
+      ),
+    ).toBeLessThan(3 / 2 ** 23);
+  expect(peak).toBeGreaterThan(0.1);
+  expect(shares.slice(0, 2)).toEqual([0.5, 1]);
 });

@@ -1,4 +1,5 @@
-import { inOurWords, NoRoom, privateDisk } from '@platform/store/room';
+import { looked } from '@platform/store/disk';
+import { inOurWords, NoRoom } from '@platform/store/room';
 import { likeABrowser } from '../helpers/browser';
 
 beforeAll(likeABrowser);
@@ -43,6 +44,7 @@ describe('the browser’s disk', () => {
     Object.assign(globalThis, { FileSystemFileHandle: Handle });
     const directory = {
       getFileHandle: () => Promise.resolve(new Handle()),
+      removeEntry: () => Promise.reject(new Error('there is none')),
     };
     Object.defineProperty(navigator, 'storage', {
       value: { getDirectory: () => Promise.resolve(directory) },
@@ -58,17 +60,17 @@ describe('the browser’s disk', () => {
   test('is measured by writing, to the byte; some of it is set aside, and let go of where it is full', async () => {
     const { kept } = system(5_000_000);
     for (let i = 0; i < 2; i++) {
-      expect(await privateDisk()!.probe(3_500_000, 1_500_000)).toBe(3_500_000);
+      expect(await looked.probe(3_500_000, 1_500_000)).toBe(3_500_000);
       expect(kept()).toBe(1_500_000);
     }
-    expect(await privateDisk()!.probe(9_000_000, 1_500_000)).toBe(5_000_000);
+    expect(await looked.probe(9_000_000, 1_500_000)).toBe(5_000_000);
     expect(kept()).toBe(0);
   });
 
   test('that may not be written to at all keeps nobody from working; one that is full does', async () => {
     system(0, 'SecurityError');
-    expect(await privateDisk()!.probe(100, 50)).toBe(100);
+    expect(await looked.probe(100, 50)).toBe(100);
     system(0, 'QuotaExceededError');
-    expect(await privateDisk()!.probe(100, 50)).toBe(0);
+    expect(await looked.probe(100, 50)).toBe(0);
   });
 });

@@ -1,22 +1,65 @@
 <script setup lang="ts">
+import { MAIN } from '@core/engine';
 import { nameOf, type Sound } from '@core/library';
 import { toDb } from '@core/audio';
-import { credits, creditsCsv, lengthOfScene, sampleToFrame, timecodeAt, writeEdls, writeOtio, type CreditLine, type Cue, type Track } from '@core/scene';
-import { startMixer, type MixAnswer } from '@platform/index';
-import { Alert, Button, Progress, Table } from 'ant-design-vue';
+import {
+  credits,
+  creditsCsv,
+  lengthOfScene,
+  loudnessTargets,
+  missOf,
+  mixDepths,
+  sampleToFrame,
+  timecodeAt,
+  stemsOf,
+  writeEdls,
+  writeOtio,
+  type CreditLine,
+  type Cue,
+  type Lines,
+  type MixLevels,
+  type Scene,
+  type Stem,
+  type StemKind,
+} from '@core/scene';
+import { startMixer, type Loadable, type MixReport } from '@platform/index';
+import { useLocalStorage } from '@vueuse/core';
+import { Alert, Button, Progress, Select, Table } from 'ant-design-vue';
 import { proxy } from 'comlink';
 import { computed, onMounted, ref, shallowRef, watch } from 'vue';
 import { count, decibels, things } from '../shared/controls/format';
 import { useCommands } from '../shared/controls/commands';
+import { fileNameOf } from '../shared/take/file-name';
 import { save } from '../shared/take/save';
 import { tell } from '../shell/notice';
 import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
+import { levelMix } from '../stores/tracks';
 
 const scene = useScene();
 const library = useLibrary();
-const progress = ref<number>();
-const result = shallowRef<Omit<MixAnswer, 'wav'>>();
+type Rendered = 'mix' | 'stems';
+interface Rendering {
+  mixer: ReturnType<typeof startMixer>['mixer'];
+  s: Scene;
+  lines: Lines;
+  cues: Cue[];
+  items: Loadable[];
+  told: (share: number) => void;
+}
+/** What is being rendered, and how much of it is. */
+const doing = ref<Rendered>();
+const progress = ref(0);
+const result = shallowRef<MixReport>();
+const depthKey = useLocalStorage('mix depth', mixDepths[0].key);
+const depthNames = mixDepths.map(({ key, name }) => ({ value: key, label: name, title: name }));
+const depth = computed(() => mixDepths.find((d) => d.key === depthKey.value) ?? mixDepths[0]);
+const stemsBy = useLocalStorage<StemKind>('stems by', 'track');
+const stemNames = [
+  { value: 'track', label: 'of each track' },
+  { value: 'bus', label: 'of each bus' },
+  { value: 'group', label: 'of each group' },
+];
 const used = shallowRef(new Map<number, Sound>());
 let cancel = () => undefined as void;
 
@@ -44,11 +87,14 @@ function fileOf(cue: Cue): string {
   return sound ? `${library.rootById.get(sound.rootId)?.name ?? ''}/${sound.path}` : cue.name;
 }
 
-async function mix(): Promise<void> {
+/** Renders in a worker, told by how much and able to be cancelled. @param what for the messages */
+async function render<T extends MixReport>(what: Rendered, work: (from: Rendering) => Promise<T>): Promise<T | undefined> {
   const s = scene.current;
-  if (!s || progress.value !== undefined) return;
+  if (!s || doing.value) return undefined;
+  doing.value = what;
   progress.value = 0;
   result.value = undefined;
+  levels.value = undefined;
   const { mixer, end: endMixer } = startMixer();
   const stopped = new Promise<undefined>((done) => {
     cancel = () => {
@@ -57,25 +103,86 @@ async function mix(): Promise<void> {
     };
   });
   try {
-    const plain = JSON.parse(JSON.stringify({ s, tracks: scene.tracks, cues: scene.cues })) as { s: typeof s; tracks: Track[]; cues: Cue[] };
+    const lines = { tracks: scene.lines, effects: scene.effects };
+    const plain = JSON.parse(JSON.stringify({ s, lines, cues: scene.cues })) as { s: typeof s; lines: Lines; cues: Cue[] };
     const items = (await scene.itemsOf(scene.cues)).map((i) => ({ sound: { ...i.sound }, root: { ...i.root } }));
-    const made = mixer.mix(
-      plain.s,
-      plain.tracks,
-      plain.cues,
-      items,
-      proxy((share: number) => void (progress.value = share)),
-    );
-    const answer = await Promise.race([made, stopped]);
-    if (!answer) return tell.info('The mix was cancelled; nothing was saved');
-    result.value = { clipped: answer.clipped, peak: answer.peak, missing: answer.missing };
-    save(answer.wav, 'audio/wav', `${fileName.value} mix.wav`);
+    const told = proxy((share: number) => void (progress.value = share));
+    const answer = await Promise.race([work({ mixer, ...plain, items, told }), stopped]);
+    if (!answer) {
+      tell.info(`The ${what} ${what === 'mix' ? 'was' : 'were'} cancelled; nothing was saved`);
+      return undefined;
+    }
+    const { clipped, peak, missing } = answer;
+    result.value = { clipped, peak, missing };
+    return answer;
   } catch (error) {
-    tell.error(`The mix could not be made: ${(error as Error).message}`);
+    tell.error(`The ${what} could not be made: ${(error as Error).message}`);
+    return undefined;
   } finally {
     endMixer();
-    progress.value = undefined;
+    doing.value = undefined;
   }
+}
+
+/** Whether what several stems share depends on their level: then their sum is not quite the mix. */
+const isBent = computed(() => {
+  const shared = new Set([MAIN, ...scene.lines.flatMap((t) => (t.bus ? t.id : []))]);
+  const bends = ['compressor', 'limiter', 'gate', 'saturation'];
+  return scene.effects.some((e) => e.on && shared.has(e.lineId) && bends.includes(e.kind));
+});
+
+const levels = shallowRef<MixLevels>();
+/** What a mix would be made from, to tell whether that is what was measured. */
+const asIs = computed(() => JSON.stringify([scene.current?.length, scene.lines, scene.effects, scene.main, scene.heard]));
+async function mixed(): Promise<Blob | undefined> {
+  const asked = asIs.value;
+  const made = await render('mix', ({ mixer, s, lines, cues, items, told }) =>
+    mixer.mix(s, lines, cues, items, told, new Date(), undefined, { ...depth.value }),
+  );
+  // What was changed meanwhile was not measured.
+  if (made && asIs.value === asked) levels.value = made.levels;
+  return made?.wav;
+}
+/** Mixes to see how loud that is, and saves nothing. */
+const measure = () => mixed();
+async function mix(): Promise<void> {
+  const wav = await mixed();
+  if (wav) save(wav, 'audio/wav', `${fileName.value} mix.wav`);
+}
+
+async function stems(): Promise<void> {
+  const parts = stemsOf(scene.lines, scene.cues, stemsBy.value, scene.effects, fileNameOf);
+  if (parts.length === 0) return tell.info('No track is heard: there is nothing to make stems of');
+  const made = await render('stems', ({ mixer, s, lines, cues, items, told }) =>
+    mixer.stems(s, JSON.parse(JSON.stringify(parts)) as Stem[], [...lines.effects], lengthOfScene(s, cues), items, told, new Date(), { ...depth.value }),
+  );
+  if (made) save(made.zip, 'application/zip', `${fileName.value} stems.zip`);
+}
+
+const targetKey = useLocalStorage('loudness target', loudnessTargets[0].key);
+const targetNames = loudnessTargets.map(({ key, name }) => ({ value: key, label: name }));
+const target = computed(() => loudnessTargets.find((t) => t.key === targetKey.value) ?? loudnessTargets[0]);
+const miss = computed(() => levels.value && missOf(levels.value, target.value));
+/** What was measured, and holds no more once the scene has changed. */
+watch(asIs, () => (levels.value = undefined));
+const lufs = (value: number) => (Number.isFinite(value) ? `${value.toFixed(1)} LUFS` : 'silence');
+const verdict = computed(() => {
+  const { value: off } = miss;
+  if (!off || !levels.value) return '';
+  if (!Number.isFinite(levels.value.loudness)) return 'Nothing is heard in it';
+  const { loudness, truePeak } = target.value;
+  const said = off.missed ? [`${Math.abs(off.by).toFixed(1)} LU ${off.by > 0 ? 'softer' : 'louder'} than ${loudness} LUFS`] : [`As loud as ${loudness} LUFS`];
+  if (off.over > 0) said.push(`its true peak is ${off.over.toFixed(1)} dB above ${truePeak} dBTP`);
+  else if (off.missed && off.overThen > 0) said.push(`brought to it, its true peak would be ${off.overThen.toFixed(1)} dB above ${truePeak} dBTP`);
+  return said.join('; ');
+});
+/** Turns the main line up or down so that the mix is as loud as asked for. */
+async function bringTo(): Promise<void> {
+  const { value: off } = miss;
+  if (!off) return;
+  const { by } = off;
+  if (await levelMix(by, `Bring the mix to ${target.value.name}`))
+    tell.done(`The main line is ${Math.abs(by).toFixed(1)} dB ${by > 0 ? 'louder' : 'softer'}; measure again to be sure`);
 }
 
 function edl(): void {
@@ -87,7 +194,7 @@ function edl(): void {
 }
 
 function otio(): void {
-  if (scene.current) save(writeOtio(scene.current, scene.tracks, scene.cues, fileOf), 'application/json', `${fileName.value}.otio`);
+  if (scene.current) save(writeOtio(scene.current, scene.tracks, scene.cues, fileOf, scene.markers), 'application/json', `${fileName.value}.otio`);
 }
 
 function csv(): void {
@@ -96,6 +203,8 @@ function csv(): void {
 
 useCommands('Using a sound', [
   { label: 'Save the mix', keys: ['Enter'], run: () => void mix() },
+  { label: 'Measure how loud the mix is', keys: ['m'], run: () => void measure() },
+  { label: 'Save the stems', keys: ['s'], run: () => void stems() },
   { label: 'Save the edit list', keys: ['e'], run: edl },
   { label: 'Save the timeline', keys: ['t'], run: otio },
   { label: 'Save the credits', keys: ['c'], run: csv },
@@ -120,8 +229,8 @@ const columns = [
     <template v-else>
       <h1>{{ scene.current.name }}</h1>
       <p class="mute facts">
-        {{ things(scene.cues.length, 'cue') }} on {{ things(scene.tracks.length, 'track') }},
-        <span class="mono">{{ timecodeAt(scene.current, 0) }}</span> to <span class="mono">{{ end }}</span> at {{ scene.current.fps }} frames a second
+        {{ things(scene.cues.length, 'cue') }} on {{ things(scene.tracks.length, 'track') }}, <span class="mono">{{ timecodeAt(scene.current, 0) }}</span> to
+        <span class="mono">{{ end }}</span> at {{ scene.current.fps }} frames a second
       </p>
       <Alert v-if="away.length > 0" class="told" type="warning" show-icon>
         <template #message>
@@ -134,11 +243,34 @@ const columns = [
         <li>
           <div>
             <strong>Mix</strong>
-            <span class="mute">Stereo broadcast WAV, 24 bit, 48 kHz; its TimeReference is the scene's first frame</span>
+            <span class="mute">Stereo broadcast WAV, {{ depth.name }}, 48 kHz; its TimeReference is the scene's first frame</span>
           </div>
-          <Progress v-if="progress !== undefined" :percent="Math.floor(progress * 100)" size="small" class="progress" aria-label="Mixing" />
-          <Button v-if="progress !== undefined" @click="cancel()">Cancel</Button>
-          <Button v-else type="primary" @click="mix">Save the mix</Button>
+          <template v-if="doing === 'mix'">
+            <Progress :percent="Math.floor(progress * 100)" size="small" class="progress" aria-label="Mixing" />
+            <Button @click="cancel()">Cancel</Button>
+          </template>
+          <template v-else>
+            <Select v-model:value="depthKey" :options="depthNames" aria-label="Depth of mix and stems" class="by" />
+            <Button :disabled="doing !== undefined" @click="measure">Measure it</Button>
+            <Button type="primary" :disabled="doing !== undefined" @click="mix">Save the mix</Button>
+          </template>
+        </li>
+        <li>
+          <div>
+            <strong>Stems</strong>
+            <span class="mute"
+              >The same files of each {{ stemsBy }} that is heard, in a ZIP: all from the first frame, together
+              {{ isBent ? 'the mix but for what shared dynamics turn down' : 'the mix' }}</span
+            >
+          </div>
+          <template v-if="doing === 'stems'">
+            <Progress :percent="Math.floor(progress * 100)" size="small" class="progress" aria-label="Making stems" />
+            <Button @click="cancel()">Cancel</Button>
+          </template>
+          <template v-else>
+            <Select v-model:value="stemsBy" :options="stemNames" aria-label="What each stem holds" class="by" />
+            <Button :disabled="doing !== undefined" @click="stems">Save the stems</Button>
+          </template>
         </li>
         <li>
           <div>
@@ -150,7 +282,7 @@ const columns = [
           <Button @click="edl">Save the edit list</Button>
         </li>
         <li>
-          <div><strong>Timeline</strong><span class="mute">OpenTimelineIO with tracks, clips and anchors, to the sample</span></div>
+          <div><strong>Timeline</strong><span class="mute">OpenTimelineIO with tracks, clips, anchors and markers, to the sample</span></div>
           <Button @click="otio">Save the timeline</Button>
         </li>
         <li>
@@ -165,6 +297,20 @@ const columns = [
           <template v-for="m in result.missing" :key="m.name"> {{ m.name }} is silent in it: {{ m.reason }}</template>
         </template>
       </Alert>
+      <section v-if="levels && miss" class="loudness" aria-label="Loudness">
+        <span
+          >Loudness <span class="mono">{{ lufs(levels.loudness) }}</span></span
+        >
+        <span
+          >Range <span class="mono">{{ levels.range.toFixed(1) }} LU</span></span
+        >
+        <span
+          >True peak <span class="mono">{{ decibels(levels.truePeak) }}TP</span></span
+        >
+        <Select v-model:value="targetKey" :options="targetNames" class="by" aria-label="Loudness that is asked for" />
+        <span role="status" :class="{ bad: miss.missed || miss.over > 0 }">{{ verdict }}</span>
+        <Button v-if="miss.by !== 0" size="small" @click="bringTo">Bring the mix to it</Button>
+      </section>
       <section aria-label="Licences">
         <h2>
           Licences
@@ -209,6 +355,18 @@ h1 {
 }
 .progress {
   width: 220px;
+}
+.by {
+  width: 140px;
+}
+.loudness {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 18px;
+  align-items: center;
+}
+.loudness .by {
+  width: 190px;
 }
 .told {
   margin-top: 16px;

@@ -4,7 +4,8 @@ import { useIntervalFn } from '@vueuse/core';
 import { computed, defineAsyncComponent, ref, shallowRef } from 'vue';
 import { bytes, count, signed, things } from '../shared/controls/format';
 import { save as saveAs } from '../shared/take/save';
-import { useAudition } from '../stores/audition';
+import { useOutput } from '../stores/output';
+import { useTransport } from '../stores/transport';
 import { useFind } from '../stores/find';
 import { useInstrument } from '../stores/instrument';
 import { usePicture } from '../stores/picture';
@@ -14,7 +15,8 @@ import { useMeasuring } from './useMeasuring';
 
 /** How fast sounds are heard here, by what output, and what this browser can do: to be looked at, or sent along with a complaint. */
 const Plot = defineAsyncComponent(() => import('../shared/sound/PlotView.vue'));
-const audition = useAudition();
+const output = useOutput();
+const transport = useTransport();
 const find = useFind();
 const picture = usePicture();
 const scene = useScene();
@@ -25,17 +27,17 @@ const { progress, measure, cancel } = useMeasuring();
 /** What a key press may take until it is heard, milliseconds. */
 const ASKED = 30;
 
-const output = shallowRef(audition.output());
+const state = shallowRef(output.state());
 const held = shallowRef<{ sounds: number; bytes: number }>();
 const room = ref<StorageEstimate>();
 async function look(): Promise<void> {
-  output.value = audition.output();
-  held.value = await audition.holding();
+  state.value = output.state();
+  held.value = await output.holding();
   room.value = await navigator.storage.estimate();
 }
 useIntervalFn(() => void look(), 1000, { immediateCallback: true });
 
-const waits = computed(() => audition.latencies.map((l) => l.ms));
+const waits = computed(() => output.latencies.map((l) => l.ms));
 const sorted = computed(() => [...waits.value].sort((a, b) => a - b));
 const at = (share: number) => sorted.value[Math.min(sorted.value.length - 1, Math.floor(sorted.value.length * share))];
 const ms = (value: number | undefined) => (value === undefined ? '–' : `${value < 10 ? value.toFixed(1) : Math.round(value)} ms`);
@@ -49,13 +51,13 @@ const listening = computed<[string, string][]>(() => [
   [`Over ${ASKED} ms`, count(late.value)],
 ]);
 const device = computed<[string, string][]>(() => {
-  const o = output.value;
+  const o = state.value;
   if (!o) return [['Output', 'not opened yet; it opens with the first sound']];
   return [
     ['Output', `${o.state}, ${o.rate / 1000} kHz`],
     ['The browser adds', ms(o.base * 1000)],
     ['The device adds', ms(o.device * 1000)],
-    ['Blocks of the scene without their audio', count(audition.missed)],
+    ['Blocks of the scene without their audio', count(transport.missed)],
     ['Held ready', held.value ? `${things(held.value.sounds, 'sound')}, ${bytes(held.value.bytes)}` : '–'],
   ];
 });
@@ -92,9 +94,9 @@ function save(): void {
     at: new Date().toISOString(),
     browser: navigator.userAgent,
     listening: Object.fromEntries(listening.value),
-    output: output.value,
+    output: state.value,
     held: held.value,
-    latencies: audition.latencies.map(({ ms, container }) => ({ ms: Number(ms.toFixed(2)), container })),
+    latencies: output.latencies.map(({ ms, container }) => ({ ms: Number(ms.toFixed(2)), container })),
     picture: Object.fromEntries(inStep.value),
     finding: Object.fromEntries(finding.value),
     abilities: Object.fromEntries(abilities.map(([name, is]) => [name, is])),

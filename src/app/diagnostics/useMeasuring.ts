@@ -1,6 +1,7 @@
 import { promiseTimeout, until } from '@vueuse/core';
 import { ref } from 'vue';
 import { useAudition } from '../stores/audition';
+import { useOutput } from '../stores/output';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 
@@ -13,6 +14,7 @@ const PATIENCE = 5000;
 /** Walks through the first sounds of the list as a hand on the arrow keys does, and measures how soon each is heard. */
 export function useMeasuring() {
   const audition = useAudition();
+  const output = useOutput();
   const find = useFind();
   const library = useLibrary();
   /** Share that is done; undefined when nothing is being measured. */
@@ -26,9 +28,9 @@ export function useMeasuring() {
       progress.value = i / ids.length;
       const [sound, next] = await library.need(ids.slice(i, i + 2));
       if (!sound) continue;
-      const before = audition.latencies;
+      const before = output.latencies;
       audition.choose(sound, true);
-      await until(() => audition.latencies !== before).toBe(true, { timeout: PATIENCE });
+      await until(() => output.latencies !== before).toBe(true, { timeout: PATIENCE });
       if (next) audition.prepare([next]);
       await promiseTimeout(HEARD);
     }

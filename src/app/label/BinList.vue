@@ -15,11 +15,13 @@ const tableNames: Partial<Record<TableName, string>> = {
   recipes: 'Recipe',
   shortNames: 'Short name',
   categories: 'Category',
+  scenes: 'Scene',
 };
 const bin = computed(() => [...library.bin].sort((a, b) => b.at - a.at));
 async function restore(b: Binned): Promise<void> {
   const changes: (Change | undefined)[] = [
     { table: b.table, id: b.record.id, after: { ...b.record } },
+    ...(b.rows ?? []).map((r): Change => ({ table: r.table, id: r.record.id, after: { ...r.record } })),
     { table: 'bin', id: b.id, before: { ...b } },
   ];
   if (b.table === 'tags' && b.soundIds) {
@@ -48,7 +50,7 @@ const binColumns = [
       <h1>Bin</h1>
       <span class="push" /><Button size="small" :disabled="bin.length === 0" @click="emptyBin">Empty it</Button>
     </div>
-    <p v-if="bin.length === 0" class="mute">Deleted pulls, tags, stamps and recipes wait here.</p>
+    <p v-if="bin.length === 0" class="mute">Deleted pulls, tags, stamps, recipes and scenes wait here.</p>
     <Table v-else :columns="binColumns" :data-source="bin" row-key="id" size="small" :pagination="{ pageSize: 20, hideOnSinglePage: true, size: 'small' }">
       <template #bodyCell="{ column, record }">
         <template v-if="column.key === 'what'">{{ tableNames[record.table as TableName] ?? record.table }}</template>

@@ -86,12 +86,7 @@ async function remove(ids: readonly number[]): Promise<void> {
     const tag = tagOf(id);
     const sounds = await catalogue.tagged([id]);
     const off = removeTag(tag, sounds).filter((c) => c.table === 'sounds');
-    await library.discard(
-      'tags',
-      tag,
-      off,
-      sounds.map((s) => s.id),
-    );
+    await library.discard('tags', tag, off, { soundIds: sounds.map((s) => s.id) });
   }
   tell.done(`${things(ids.length, 'tag')} deleted; the bin keeps ${ids.length === 1 ? 'it' : 'them'}`);
 }

@@ -7,7 +7,7 @@ import { RouterView, useRouter } from 'vue-router';
 import { stages } from '../router';
 import { onKey, useCommands, withKey } from '../shared/controls/commands';
 import { repairAria } from '../shared/controls/repairAria';
-import { useAudition } from '../stores/audition';
+import { useOutput } from '../stores/output';
 import { useBackups } from '../stores/backups';
 import { placeOf, useFind } from '../stores/find';
 import { useInstrument } from '../stores/instrument';
@@ -38,7 +38,7 @@ const backups = useBackups();
 const keysShown = ref(false);
 const finderShown = ref(false);
 const failure = ref('');
-const audition = useAudition();
+const output = useOutput();
 const reload = () => location.reload();
 const theme = computed(() => antdTheme(prefs.theme));
 
@@ -62,7 +62,7 @@ onMounted(async () => {
 });
 
 // The one window into the engine from outside: what it renders next can be recorded and compared with the file, and how loud it is.
-Object.assign(window, { cormorant: { rendered: (frames: number) => audition.rendered(frames), levels: () => audition.levels } });
+Object.assign(window, { cormorant: { rendered: (frames: number) => output.rendered(frames), levels: () => output.levels } });
 
 useEventListener(window, 'keydown', onKey);
 // A button that was clicked gives the keys back to the screen: Space and Enter mean what they always mean there.

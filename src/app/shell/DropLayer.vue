@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { videoEndings } from '@core/files';
 import { useEventListener } from '@vueuse/core';
 import { computed, ref } from 'vue';
 import { useRouter } from 'vue-router';
@@ -16,7 +17,10 @@ const loose = useLoose();
 const picture = usePicture();
 /** What becomes of files, from left to right: each a part of the window. */
 const ways = computed(() => [
-  { key: 'add', label: router.currentRoute.value.name === 'spot' ? 'Drop a video as the picture of the scene, or sounds to add them' : 'Drop sounds or folders to add them' },
+  {
+    key: 'add',
+    label: router.currentRoute.value.name === 'spot' ? 'Drop a video as the picture of the scene, or sounds to add them' : 'Drop sounds or folders to add them',
+  },
   { key: 'hear', label: 'Drop sounds to hear them; they are not added' },
   ...(router.currentRoute.value.name === 'find' ? [{ key: 'alike', label: 'Drop a sound to find what is like it; it is not added' }] : []),
 ]);
@@ -42,7 +46,8 @@ useEventListener(window, 'drop', async (event) => {
   const [dropped] = event.dataTransfer?.files ?? [];
   if (chosen === 'alike' && dropped) return alike.ofFile(dropped);
   if (chosen === 'hear' && dropped) return void loose.open([...event.dataTransfer!.files].map((file) => ({ file })));
-  const toSpot = router.currentRoute.value.name === 'spot' && dropped !== undefined && event.dataTransfer!.files.length === 1 && dropped.type.startsWith('video/');
+  const toSpot =
+    router.currentRoute.value.name === 'spot' && dropped !== undefined && event.dataTransfer!.files.length === 1 && videoEndings.test(dropped.name);
   const items = [...(event.dataTransfer?.items ?? [])].filter((i) => i.kind === 'file');
   const files = [...(event.dataTransfer?.files ?? [])];
   // The items are only good until this handler returns: every handle is asked for before any is awaited.

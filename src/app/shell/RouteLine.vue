@@ -24,7 +24,14 @@ onUnmounted(away);
   <nav aria-label="Stages">
     <ol>
       <li v-for="stage in stages" :key="stage.name">
-        <RouterLink :to="placeOf(stage.name, find.view)" :class="{ here: route.name === stage.name }" @dragenter="over($event, stage.name)" @dragleave="away" @drop="away">{{ stage.label }}</RouterLink>
+        <RouterLink
+          :to="placeOf(stage.name, find.view)"
+          :class="{ here: route.name === stage.name }"
+          @dragenter="over($event, stage.name)"
+          @dragleave="away"
+          @drop="away"
+          >{{ stage.label }}</RouterLink
+        >
       </li>
     </ol>
   </nav>

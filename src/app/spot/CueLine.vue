@@ -1,16 +1,18 @@
 <script setup lang="ts">
-import { directions, fadeForms, fullShape, LENGTHS, PITCHES, SPEEDS, type ChannelPick, type Direction, type FadeForm } from '@core/audio';
+import { fadeForms, fullShape, type FadeForm } from '@core/audio';
 import { frameToSample, sampleToFrame, timecodeAt } from '@core/scene';
 import { GAINS } from '@core/timeline';
 import { RATE } from '@platform/index';
 import { Button, Checkbox, Select, Tooltip } from 'ant-design-vue';
 import { computed } from 'vue';
 import { withKey } from '../shared/controls/commands';
-import { things } from '../shared/controls/format';
+import { capital, things } from '../shared/controls/format';
 import ColourPick from '../shared/controls/ColourPick.vue';
 import NumberBox from '../shared/controls/NumberBox.vue';
 import PopPanel from '../shared/controls/PopPanel.vue';
+import ShapeFields from '../shared/sound/ShapeFields.vue';
 import { useHands } from '../stores/hands';
+import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
 import { compare } from '../stores/versions';
 import PlaceField from './PlaceField.vue';
@@ -20,25 +22,25 @@ const scene = useScene();
 const hands = useHands();
 const cue = computed(() => scene.cue);
 const shape = computed(() => fullShape(cue.value?.shape));
+const library = useLibrary();
+/** Of the sound of the cue; two until that is known. */
+const channels = computed(() => (cue.value && library.sounds.get(cue.value.soundId)?.format.channels) ?? 2);
 const several = computed(() => hands.selected.size > 1);
 const frame = computed(() => (cue.value ? sampleToFrame(cue.value.at, scene.rate, RATE) : 0));
 /** Milliseconds behind the frame. */
 const rest = computed(() => (cue.value ? ((cue.value.at - frameToSample(frame.value, scene.rate, RATE)) / RATE) * 1000 : 0));
 const at = computed(() => (scene.current ? timecodeAt(scene.current, frame.value) : ''));
-const forms = fadeForms.map((value) => ({ value, label: value === 'straight' ? 'straight line' : value }));
+const forms = fadeForms.map((value) => ({ value, label: capital(value) }));
 const fades = { fadeIn: 'Fade-in', fadeOut: 'Fade-out' } as const;
-const picks = (['all', 'mono', 'side', 'swapped', 0, 1] as const).map((value) => ({
-  value,
-  label: { all: 'all as they are', mono: 'mixed to one', side: 'side', swapped: 'left and right exchanged', 0: 'left alone', 1: 'right alone' }[value],
-}));
-const ways = directions.map((value) => ({ value, label: value }));
 </script>
 
 <template>
   <div class="tools line" role="group" aria-label="Selected cues">
     <template v-if="cue">
       <span class="cut name" :title="cue.name">{{ several ? things(hands.selected.size, 'cue') : cue.name }}</span>
-      <span class="mono glass" aria-label="Anchor of the cue">{{ at }}<span v-if="Math.abs(rest) >= 0.5" class="mute"> +{{ Math.round(rest) }} ms</span></span>
+      <span class="mono glass" aria-label="Anchor of the cue"
+        >{{ at }}<span v-if="Math.abs(rest) >= 0.5" class="mute"> +{{ Math.round(rest) }} ms</span></span
+      >
       <Tooltip title="A frame earlier (Alt ←)"><Button size="small" @click="hands.move(-frameToSample(1, scene.rate, RATE))">−1 frame</Button></Tooltip>
       <Tooltip title="A frame later (Alt →)"><Button size="small" @click="hands.move(frameToSample(1, scene.rate, RATE))">+1 frame</Button></Tooltip>
       <label
@@ -75,61 +77,12 @@ const ways = directions.map((value) => ({ value, label: value }));
       </PopPanel>
       <PopPanel placement="bottomLeft">
         <template #panel>
-          <div class="shape">
-            <label for="cue-speed">Speed</label>
-            <NumberBox
-              id="cue-speed"
-              :value="shape.speed"
-              :min="SPEEDS.least"
-              :max="SPEEDS.most"
-              :step="0.05"
-              aria-label="Speed of the cue"
-              @set="(speed) => hands.shape({ speed })"
-            />
-            <label for="cue-pitch">Pitch</label>
-            <NumberBox
-              id="cue-pitch"
-              :value="shape.pitch"
-              :min="PITCHES.least"
-              :max="PITCHES.most"
-              :empty="0"
-              unit="semitones"
-              aria-label="Pitch of the cue, semitones, at the same length"
-              @set="(pitch) => hands.shape({ pitch })"
-            />
-            <label for="cue-length">Length</label>
-            <NumberBox
-              id="cue-length"
-              :value="Number((shape.length * 100).toFixed(2))"
-              :min="LENGTHS.least * 100"
-              :max="LENGTHS.most * 100"
-              :step="5"
-              :empty="100"
-              unit="%"
-              aria-label="Length of the cue, per cent, at the same pitch"
-              @set="(n) => hands.shape({ length: n / 100 })"
-            />
-            <label for="cue-channels">Channels</label>
-            <Select
-              id="cue-channels"
-              size="small"
-              :value="shape.channels"
-              :options="picks"
-              aria-label="Channels of the cue"
-              @change="(channels) => hands.shape({ channels: channels as ChannelPick })"
-            />
-            <label for="cue-way">Plays</label>
-            <Select
-              id="cue-way"
-              size="small"
-              :value="shape.direction"
-              :options="ways"
-              aria-label="Direction of the cue"
-              @change="(direction) => hands.shape({ direction: direction as Direction })"
-            />
+          <div class="shape" role="group" aria-label="Shape">
+            <ShapeFields :shape="shape" :channels="channels" @set="(change) => hands.shape(change)" />
             <label for="cue-form">Fades run</label>
             <Select
               id="cue-form"
+              class="wide"
               size="small"
               :value="cue.shape?.fade ?? 'straight'"
               :options="forms"
@@ -137,7 +90,7 @@ const ways = directions.map((value) => ({ value, label: value }));
               @change="(fade) => hands.shape({ fade: fade as FadeForm })"
             />
             <label for="cue-colour">Colour</label>
-            <ColourPick id="cue-colour" :value="cue.colour" label="Colour of the cue" @set="(colour) => hands.set('Colour of', { colour })" />
+            <ColourPick id="cue-colour" class="wide" :value="cue.colour" label="Colour of the cue" @set="(colour) => hands.set('Colour of', { colour })" />
           </div>
         </template>
         <Button size="small">Shape …</Button>
@@ -152,10 +105,11 @@ const ways = directions.map((value) => ({ value, label: value }));
     </template>
     <template v-else-if="scene.comparing">
       <span
-        >You see and hear <strong>{{ scene.comparing.name }}</strong
-        >; nothing can be changed meanwhile.</span
+        >You see and hear <strong>{{ scene.comparing.name }}</strong>; nothing can be changed meanwhile.</span
       >
-      <Tooltip :title="withKey('The scene as it is', 'Hear the version, or now')"><Button size="small" type="primary" @click="compare(undefined)">Go back to now</Button></Tooltip>
+      <Tooltip :title="withKey('The scene as it is', 'Hear the version, or now')"
+        ><Button size="small" type="primary" @click="compare(undefined)">Go back to now</Button></Tooltip
+      >
     </template>
     <span v-else class="mute">No cue is selected. Drag a cue to move it, its edges to trim it, its corners to fade it; draw a box to select several.</span>
     <span class="push" />
@@ -187,8 +141,14 @@ label {
 }
 .shape {
   display: grid;
-  grid-template-columns: auto 190px;
+  grid-template-columns: 76px 160px 150px;
   gap: 8px 12px;
   align-items: center;
+}
+.shape :deep(.ant-input-number-group-wrapper) {
+  width: 100%;
+}
+.wide {
+  grid-column: 2 / -1;
 }
 </style>

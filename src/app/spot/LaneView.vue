@@ -2,43 +2,54 @@
 import { fadeGain } from '@core/audio';
 import { type Cue, type Track } from '@core/scene';
 import { boxesIn, type CueBox, type Sight } from '@core/timeline';
-import { useElementVisibility } from '@vueuse/core';
-import { computed, useTemplateRef, watchEffect } from 'vue';
+import { computed, shallowRef, useTemplateRef, watchEffect } from 'vue';
 import { drawContour, paperOf } from '../shared/sound/paint';
-import { useAudition } from '../stores/audition';
+import { useTransport } from '../stores/transport';
 import { useHands } from '../stores/hands';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
 import { useScene } from '../stores/scene';
+import { useDrawn } from './useSight';
 
 /** One track's cues on one canvas, as far as they are in sight; for those who do not see it, buttons that say what lies there. */
-const props = defineProps<{ track: Track; cues: readonly Cue[]; sight: Sight; label: (cue: Cue) => string }>();
+const props = defineProps<{
+  track: Track;
+  cues: readonly Cue[];
+  sight: Sight;
+  /** Where lines stand behind the cues, pixels. */
+  grid: (sight: Sight) => readonly number[];
+  /** Lanes that are scrolled out of sight are not drawn: each canvas is a layer, and moves with every frame. */
+  painted: boolean;
+  /** While the view moves, buttons stay where they were: nobody reaches for them then. */
+  moving: boolean;
+  label: (cue: Cue) => string;
+}>();
 const scene = useScene();
 const hands = useHands();
 const library = useLibrary();
-const audition = useAudition();
+const transport = useTransport();
 const prefs = usePrefs();
 const canvas = useTemplateRef('canvas');
-/** Lanes that are scrolled out of sight are not drawn, and in a large scene have no buttons either. */
-const lane = useTemplateRef('lane');
-const inView = useElementVisibility(lane);
-const LARGE = 500;
 
 /** More buttons than this would be in nobody's way of finding one: the widest have one. */
 const BUTTONS = 200;
 const TOP = 4;
 
-const shown = computed(() => inView.value || scene.cues.length <= LARGE);
-const boxes = computed(() => (shown.value ? boxesIn(props.cues, props.sight) : []));
-const buttons = computed(() =>
-  boxes.value.length <= BUTTONS
-    ? boxes.value
-    : [...boxes.value].sort((a, b) => b.right - b.left - (a.right - a.left)).slice(0, BUTTONS),
+const { drawn, style } = useDrawn(
+  () => props.sight,
+  () => props.moving,
 );
+const boxes = computed(() => boxesIn(props.cues, drawn.value));
+const buttons = shallowRef<readonly CueBox[]>([]);
+watchEffect(() => {
+  if (props.moving) return;
+  const all = boxes.value;
+  buttons.value = all.length <= BUTTONS ? all : [...all].sort((a, b) => b.right - b.left - (a.right - a.left)).slice(0, BUTTONS);
+});
 
 /** Where a button lies: as much of it as is in sight. */
 function inSight({ left, right }: CueBox): { left: string; width: string } {
-  const [from, to] = [Math.max(0, left), Math.min(props.sight.width, right)];
+  const [from, to] = [Math.max(0, left), Math.min(drawn.value.width, right)];
   return { left: `${from}px`, width: `${Math.max(6, to - from)}px` };
 }
 
@@ -49,7 +60,7 @@ function absence(cue: Cue): string | undefined {
 }
 function say(cue: Cue): string {
   const why = absence(cue)?.toLowerCase();
-  return [props.label(cue), cue.locked ? 'locked' : '', why ?? '', !why && audition.late.has(cue.id) ? 'still loading' : ''].filter(Boolean).join(', ');
+  return [props.label(cue), cue.locked ? 'locked' : '', why ?? '', !why && transport.late.has(cue.id) ? 'still loading' : ''].filter(Boolean).join(', ');
 }
 
 /** Colours of a cue: its own, else those of its track. */
@@ -61,16 +72,50 @@ function tones(cue: Cue): { wave: string; ground: string } {
   return { wave: palette[colour], ground: `${palette[colour]}30` };
 }
 
+/** Pixels without which no name is written. */
+const NAME = 46;
+
+/** What of a box is in sight and free of those that are drawn after it: before the first of them, or behind one that lies on its beginning. */
+function freeOf({ left, right }: CueBox, order: readonly CueBox[], after: number): { from: number; to: number } {
+  let [from, to] = [Math.max(0, left), Math.min(drawn.value.width, right)];
+  for (let i = after; i < order.length && to - from > NAME; i++) {
+    const over = order[i];
+    if (over.right <= from || over.left >= to) continue;
+    if (over.left > from + 24) to = over.left;
+    else from = over.right;
+  }
+  return { from, to };
+}
+
 const FONT = '12px "Atkinson Hyperlegible Next Variable", sans-serif';
 
-function drawCue(paper: CanvasRenderingContext2D, box: CueBox): void {
+function drawMark(paper: CanvasRenderingContext2D, { cue, left, right, anchor }: CueBox): void {
+  const { palette } = prefs;
+  const height = drawn.value.height - TOP - 3;
+  const isSelected = hands.selected.has(cue.id);
+  paper.globalAlpha = cue.mute ? 0.45 : 1;
+  paper.fillStyle = palette.bed;
+  paper.fillRect(left, TOP, right - left, height);
+  paper.fillStyle = isSelected ? palette.amberDeep : tones(cue).ground;
+  paper.fillRect(left, TOP, right - left, height);
+  paper.fillStyle = absence(cue) ? palette.coral : isSelected ? palette.amber : tones(cue).wave;
+  paper.fillRect(Math.round(anchor), TOP, 1, height);
+  paper.globalAlpha = 1;
+}
+
+/** Narrower than this, a cue is drawn as a mark: nothing of it could be made out. */
+const MARK = 8;
+
+/** @param free where nothing is drawn over it, pixels: its name stands there */
+function drawCue(paper: CanvasRenderingContext2D, box: CueBox, free: { from: number; to: number }): void {
+  if (box.right - box.left < MARK) return drawMark(paper, box);
   const { cue, left, right } = box;
   const { palette } = prefs;
   const width = right - left;
-  const height = props.sight.height - TOP - 3;
+  const height = drawn.value.height - TOP - 3;
   const isSelected = hands.selected.has(cue.id);
   const missing = absence(cue) !== undefined;
-  const late = audition.late.has(cue.id);
+  const late = transport.late.has(cue.id);
   paper.globalAlpha = cue.mute ? 0.45 : 1;
   paper.beginPath();
   paper.roundRect(left + 0.5, TOP + 0.5, Math.max(3, width - 1), height, 4);
@@ -85,7 +130,7 @@ function drawCue(paper: CanvasRenderingContext2D, box: CueBox): void {
   paper.save();
   paper.clip();
   const peaks = library.peaks.get(cue.soundId);
-  const [from, to] = [Math.max(0, left), Math.min(props.sight.width, right)];
+  const [from, to] = [Math.max(0, left), Math.min(drawn.value.width, right)];
   if (peaks && to > from) {
     paper.fillStyle = isSelected ? palette.bone : tones(cue).wave;
     const back = cue.shape?.direction === 'backward';
@@ -112,14 +157,23 @@ function drawCue(paper: CanvasRenderingContext2D, box: CueBox): void {
     paper.fill();
     paper.globalAlpha = cue.mute ? 0.45 : 1;
   }
-  if (width > 60) {
+  const textAt = free.from + (free.from > 0 ? 6 : 4);
+  if (free.to - free.from > NAME) {
+    paper.beginPath();
+    paper.rect(textAt - 2, TOP, free.to - textAt, height);
+    paper.clip();
     paper.font = FONT;
     paper.fillStyle = palette.text;
-    paper.shadowColor = palette.deep;
-    paper.shadowBlur = 3;
+    paper.strokeStyle = palette.bed;
+    paper.lineWidth = 3;
+    paper.lineJoin = 'round';
     const what = missing ? `${absence(cue)}: ${cue.name}` : late ? `Loading: ${cue.name}` : cue.name;
-    paper.fillText(`${cue.locked ? 'locked · ' : ''}${what}`, Math.max(4, left + 6), TOP + height - 5);
-    paper.shadowBlur = 0;
+    const text = `${cue.locked ? 'locked · ' : ''}${what}`;
+    const at = [textAt, TOP + height - 5] as const;
+    // A rim keeps it legible on the waveform; a blurred shadow costs as much as all the rest.
+    paper.strokeText(text, ...at);
+    paper.fillText(text, ...at);
+    paper.lineWidth = 1;
   }
   paper.restore();
   paper.globalAlpha = 1;
@@ -152,35 +206,45 @@ function drawCue(paper: CanvasRenderingContext2D, box: CueBox): void {
 }
 
 watchEffect(() => {
-  if (!inView.value || !canvas.value || props.sight.width === 0) return;
-  const paper = paperOf(canvas.value, props.sight.width, props.sight.height);
+  if (!canvas.value || drawn.value.width === 0) return;
+  const paper = paperOf(canvas.value, drawn.value.width, drawn.value.height);
+  paper.fillStyle = prefs.palette.line;
+  for (const x of props.grid(drawn.value)) paper.fillRect(Math.round(x), 0, 1, drawn.value.height);
   const selected = boxes.value.filter((b) => hands.selected.has(b.cue.id));
-  for (const box of boxes.value) if (!hands.selected.has(box.cue.id)) drawCue(paper, box);
-  for (const box of selected) drawCue(paper, box);
+  const order = [...boxes.value.filter((b) => !hands.selected.has(b.cue.id)), ...selected];
+  order.forEach((box, i) => drawCue(paper, box, freeOf(box, order, i + 1)));
 });
 </script>
 
 <template>
-  <div ref="lane" class="lane" role="group" data-space="scene" :aria-label="`Cues on ${track.name}`">
-    <canvas ref="canvas" aria-hidden="true" :style="{ width: `${sight.width}px`, height: `${sight.height}px` }" />
-    <button
-      v-for="box in buttons"
-      :key="box.cue.id"
-      :aria-pressed="hands.selected.has(box.cue.id)"
-      :aria-label="say(box.cue)"
-      :title="absence(box.cue) ? `${box.cue.name}: its file is ${absence(box.cue)!.toLowerCase()}` : box.cue.name"
-      :style="inSight(box)"
-      @keydown.enter.stop.prevent="scene.select(box.cue.id)"
-      @click="$event.detail === 0 && scene.select(box.cue.id)"
-    />
+  <div class="lane" role="group" data-space="scene" :aria-label="`Cues on ${track.name}`">
+    <div class="within" :class="{ shifted: painted }" :style="style">
+      <canvas v-if="painted" ref="canvas" aria-hidden="true" :style="{ width: `${drawn.width}px`, height: `${drawn.height}px` }" />
+      <button
+        v-for="box in buttons"
+        :key="box.cue.id"
+        :aria-pressed="hands.selected.has(box.cue.id)"
+        :aria-label="say(box.cue)"
+        :title="absence(box.cue) ? `${box.cue.name}: its file is ${absence(box.cue)!.toLowerCase()}` : box.cue.name"
+        :style="inSight(box)"
+        @keydown.enter.stop.prevent="scene.select(box.cue.id)"
+        @click="$event.detail === 0 && scene.select(box.cue.id)"
+      />
+    </div>
   </div>
 </template>
 
 <style scoped>
 .lane {
   position: relative;
-  overflow: hidden;
+  overflow: clip;
+  contain: layout paint style;
   border-bottom: 1px solid var(--line);
+}
+/* Buttons lie as high as the lane. */
+.within {
+  height: 100%;
+  transform-origin: 0 0;
 }
 canvas {
   position: absolute;

@@ -6,23 +6,21 @@ import { Button, Input } from 'ant-design-vue';
 import { computed, ref, shallowRef } from 'vue';
 import ColourPick from '../shared/controls/ColourPick.vue';
 import PopPanel from '../shared/controls/PopPanel.vue';
-import { useAudition } from '../stores/audition';
+import { useTransport } from '../stores/transport';
 import { moveMarker, removeMarker, setMarker } from '../stores/markers';
 import { useScene } from '../stores/scene';
 
 /** Markers over the lanes: a click goes there and opens its name and colour, a drag moves it. */
 const props = defineProps<{ sight: Sight }>();
 const scene = useScene();
-const audition = useAudition();
+const transport = useTransport();
 const openId = ref<number>();
 /** A marker under a hand that has not let go of it. */
 const held = shallowRef<{ id: number; x: number; at: number; moved: boolean }>();
 
 const xOf = (sample: number) => (sample - props.sight.from) * props.sight.scale;
 const inSight = computed(() =>
-  scene.markers
-    .map((m) => ({ marker: m, x: xOf(held.value?.id === m.id ? held.value.at : m.at) }))
-    .filter((m) => m.x > -10 && m.x < props.sight.width + 10),
+  scene.markers.map((m) => ({ marker: m, x: xOf(held.value?.id === m.id ? held.value.at : m.at) })).filter((m) => m.x > -10 && m.x < props.sight.width + 10),
 );
 const at = (marker: Marker) => (scene.current ? timecodeAt(scene.current, sampleToFrame(marker.at, scene.rate, RATE)) : '');
 
@@ -43,8 +41,14 @@ async function up(marker: Marker): Promise<void> {
   if (own?.moved) await moveMarker(marker, own.at);
   held.value = undefined;
 }
+/** Kept when one is done with it: a name is one step back, not one for each letter. */
+function rename(marker: Marker, event: Event): void {
+  const name = (event.target as HTMLInputElement).value.trim();
+  const now = scene.markers.find((m) => m.id === marker.id)?.name;
+  if (name !== '' && name !== now) void setMarker(marker, { name });
+}
 function go(marker: Marker): void {
-  audition.transport(audition.scenePlaying, marker.at);
+  transport.seek(marker.at);
 }
 </script>
 
@@ -64,7 +68,8 @@ function go(marker: Marker): void {
             :default-value="marker.name"
             :maxlength="200"
             :aria-label="`Name of ${marker.name}`"
-            @change="(event) => setMarker(marker, { name: event.target.value ?? '' })"
+            @blur="rename(marker, $event)"
+            @press-enter="rename(marker, $event)"
           />
           <ColourPick :value="marker.colour" :label="`Colour of ${marker.name}`" @set="(colour) => setMarker(marker, { colour })" />
           <span class="mono mute">{{ at(marker) }}</span>
@@ -85,7 +90,12 @@ function go(marker: Marker): void {
         <span class="cut">{{ marker.name }}</span>
       </button>
     </PopPanel>
-    <div v-for="{ marker, x } in inSight" :key="`line ${marker.id}`" class="line" :style="{ left: `${x}px`, background: `var(--${marker.colour ?? 'glass'})` }" />
+    <div
+      v-for="{ marker, x } in inSight"
+      :key="`line ${marker.id}`"
+      class="line"
+      :style="{ left: `${x}px`, background: `var(--${marker.colour ?? 'glass'})` }"
+    />
   </div>
 </template>
 
@@ -106,6 +116,7 @@ function go(marker: Marker): void {
   font-size: 11px;
   line-height: 14px;
   cursor: pointer;
+  pointer-events: auto;
   touch-action: none;
 }
 .marker .cut {

@@ -1,10 +1,12 @@
 <script setup lang="ts">
+import { videoEndings } from '@core/files';
 import { listFiles } from '@platform/index';
 import { Button, Checkbox, Select } from 'ant-design-vue';
 import { computed, ref } from 'vue';
 import NumberBox from '../shared/controls/NumberBox.vue';
 import PopPanel from '../shared/controls/PopPanel.vue';
 import { tell } from '../shell/notice';
+import { useCuts } from '../stores/cuts';
 import { useLibrary } from '../stores/library';
 import { usePicture } from '../stores/picture';
 import { useScene } from '../stores/scene';
@@ -14,11 +16,11 @@ defineProps<{ own: boolean }>();
 const emit = defineEmits<{ choose: []; own: [] }>();
 const scene = useScene();
 const picture = usePicture();
+const cuts = useCuts();
 const library = useLibrary();
 
 /** Videos in the folders of the library. */
 const found = ref<{ value: string; label: string }[]>();
-const videos = /\.(webm|mp4|m4v|mov|mkv)$/i;
 const MOST = 500;
 const sizes = new Map<string, { rootId: number; path: string; size: number }>();
 async function look(open: boolean): Promise<void> {
@@ -29,7 +31,7 @@ async function look(open: boolean): Promise<void> {
     try {
       for await (const { files } of listFiles({ ...root })) {
         for (const { path, size } of files) {
-          if (!videos.test(path) || found.value.length >= MOST) continue;
+          if (!videoEndings.test(path) || found.value.length >= MOST) continue;
           const value = `${root.id}/${path}`;
           sizes.set(value, { rootId: root.id, path, size });
           found.value = [...found.value, { value, label: root.kind === 'server' ? `${root.name}/${path}` : path }];
@@ -56,7 +58,9 @@ const like = computed(() => {
   const { facts } = picture;
   if (!facts) return '';
   const { variable } = facts;
-  const rate = variable ? `${variable.least.toFixed(1)} to ${variable.most.toFixed(1)} frames a second, counted as ${facts.rate}` : `${facts.rate} frames a second`;
+  const rate = variable
+    ? `${variable.least.toFixed(1)} to ${variable.most.toFixed(1)} frames a second, counted as ${facts.rate}`
+    : `${facts.rate} frames a second`;
   return `${facts.width} × ${facts.height}, ${rate}${facts.start ? `, begins at ${facts.start}` : ''}`;
 });
 const remove = () => scene.current && void scene.patch('Take the picture out', 'scenes', scene.current, { picture: undefined });
@@ -79,7 +83,9 @@ const remove = () => scene.current && void scene.patch('Take the picture out', '
             @set="(offset) => picture.change('Begin of the picture', { offset: offset || undefined })"
           />
           <template v-if="guide && picture.facts?.sound">
-            <Checkbox :checked="!guide.mute" @change="picture.change(guide!.mute ? 'Hear the picture’s sound' : 'Mute the picture’s sound', { guide: { ...guide!, mute: !guide!.mute } })"
+            <Checkbox
+              :checked="!guide.mute"
+              @change="picture.change(guide!.mute ? 'Hear the picture’s sound' : 'Mute the picture’s sound', { guide: { ...guide!, mute: !guide!.mute } })"
               >Hear its own sound</Checkbox
             >
             <NumberBox
@@ -93,6 +99,12 @@ const remove = () => scene.current && void scene.patch('Take the picture out', '
             />
           </template>
           <span v-else-if="picture.facts" class="mute wide small">It has no sound of its own.</span>
+          <template v-if="picture.facts">
+            <span v-if="cuts.progress !== undefined" class="mute" role="status">Looking for its cuts: {{ Math.floor(cuts.progress * 100) }} %</span>
+            <span v-else class="mute">{{ cuts.isKnown ? cuts.inWords : 'Its cuts are not known' }}</span>
+            <Button v-if="cuts.progress !== undefined" size="small" @click="cuts.stop()">Stop</Button>
+            <Button v-else size="small" @click="cuts.look()">{{ cuts.isKnown ? 'Look again' : 'Look for them' }}</Button>
+          </template>
           <Button size="small" class="wide" @click="emit('own')">{{ own ? 'Close its own window' : 'Show it in a window of its own' }}</Button>
         </template>
         <Select

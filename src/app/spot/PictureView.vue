@@ -1,8 +1,9 @@
 <script setup lang="ts">
+import { videoFiles } from '@core/files';
 import { Button } from 'ant-design-vue';
 import { computed, onUnmounted, ref, shallowRef, useTemplateRef, watch } from 'vue';
 import { tell } from '../shell/notice';
-import { useAudition } from '../stores/audition';
+import { useTransport } from '../stores/transport';
 import { usePicture } from '../stores/picture';
 import { useScene } from '../stores/scene';
 import { keepInStep, type Pace } from './keepInStep';
@@ -10,7 +11,7 @@ import PicturePanel from './PicturePanel.vue';
 import TimecodeBox from './TimecodeBox.vue';
 
 const scene = useScene();
-const audition = useAudition();
+const transport = useTransport();
 const picture = usePicture();
 const video = useTemplateRef('video');
 const input = ref<HTMLInputElement>();
@@ -18,10 +19,10 @@ const input = ref<HTMLInputElement>();
 const own = shallowRef<{ window: Window; video: HTMLVideoElement }>();
 
 const pace = (): Pace => ({
-  playing: audition.scenePlaying,
-  speed: audition.sceneSpeed,
+  playing: transport.playing,
+  speed: transport.speed,
   at: (moment) => {
-    const sample = audition.soundingAt(moment);
+    const sample = transport.soundingAt(moment);
     return sample === undefined ? undefined : picture.timeOf(sample);
   },
   still: picture.middleOf(scene.frame),
@@ -35,7 +36,7 @@ watch(video, (element) => {
   if (shown) steps.push(shown);
 });
 const turn = () => steps.forEach((s) => s.turn());
-watch(() => [scene.frame, audition.scenePlaying, audition.sceneSpeed, picture.offset, picture.facts, picture.url] as const, turn, { flush: 'post' });
+watch(() => [scene.frame, transport.playing, transport.speed, picture.offset, picture.facts, picture.url] as const, turn, { flush: 'post' });
 onUnmounted(() => {
   steps.forEach((s) => s.end());
   own.value?.window.close();
@@ -79,7 +80,7 @@ async function choose(): Promise<void> {
   if (!window.showOpenFilePicker) return input.value?.click();
   try {
     const [handle] = await window.showOpenFilePicker({
-      types: [{ description: 'Picture', accept: { 'video/*': ['.webm', '.mp4', '.m4v', '.mov', '.mkv'] } }],
+      types: [{ description: 'Picture', accept: { 'video/*': videoFiles as `.${string}`[] } }],
     });
     await picture.takeHandle(handle);
   } catch (error) {
@@ -92,9 +93,9 @@ async function copied(event: Event): Promise<void> {
 }
 
 const speed = computed(() => {
-  const { scenePlaying, sceneSpeed } = audition;
-  if (!scenePlaying || sceneSpeed === 1) return '';
-  return `${Math.abs(sceneSpeed)} times, ${sceneSpeed < 0 ? 'backward' : 'forward'}`;
+  const { playing, speed } = transport;
+  if (!playing || speed === 1) return '';
+  return `${Math.abs(speed)} times, ${speed < 0 ? 'backward' : 'forward'}`;
 });
 </script>
 

@@ -7,14 +7,14 @@ import { Button } from 'ant-design-vue';
 import { computed, ref } from 'vue';
 import { signed } from '../shared/controls/format';
 import NumberBox from '../shared/controls/NumberBox.vue';
-import { useAudition } from '../stores/audition';
+import { useTransport } from '../stores/transport';
 import { useHands } from '../stores/hands';
 import { useScene } from '../stores/scene';
 
 /** Where the selected cues stand: left to right, and near to far by their level. What a hand does here is heard while it does it. */
 const scene = useScene();
 const hands = useHands();
-const audition = useAudition();
+const transport = useTransport();
 /** How many dB lie between near and far. */
 const depth = useLocalStorage('place-depth', 24);
 const [WIDTH, HEIGHT] = [220, 130];
@@ -85,7 +85,7 @@ function next(direction: 1 | -1): void {
   if (!to) return;
   void hands.select([to.id]);
   scene.use();
-  audition.transport(true, Math.max(0, Math.floor(spanOf(to, RATE).start) - RATE));
+  transport.run(true, Math.max(0, Math.floor(spanOf(to, RATE).start) - RATE));
 }
 const side = computed(() => {
   if (placeOf.value === 0) return 'middle';
@@ -113,7 +113,10 @@ const side = computed(() => {
       <span class="dot" :style="{ left: `${x}px`, top: `${y}px` }" />
     </div>
     <span class="mono" aria-label="Level and place of the cue">{{ signed(gainOf, 1) }} dB, {{ side }}</span>
-    <label>Far is <NumberBox :value="-depth" :min="-60" :max="-3" :step="1" aria-label="Level at the far end, dB" class="number" @set="(v) => (depth = -v)" /> dB</label>
+    <label
+      >Far is
+      <NumberBox :value="-depth" :min="-60" :max="-3" :step="1" aria-label="Level at the far end, dB" class="number" @set="(v) => (depth = -v)" /> dB</label
+    >
     <div class="tools">
       <Button size="small" @click="next(-1)">Cue before</Button>
       <Button size="small" @click="next(1)">Next cue</Button>

@@ -9,9 +9,7 @@ const scene = useScene();
 const naming = ref(false);
 const name = ref('');
 const box = useTemplateRef<{ select: () => void }>('box');
-const options = computed(() =>
-  [...scene.scenes].sort((a, b) => a.name.localeCompare(b.name)).map((s) => ({ value: s.id, label: s.name })),
-);
+const options = computed(() => [...scene.scenes].sort((a, b) => a.name.localeCompare(b.name)).map((s) => ({ value: s.id, label: s.name })));
 
 async function rename(): Promise<void> {
   name.value = scene.current!.name;
@@ -50,9 +48,9 @@ function chosen({ key }: { key: string | number }): void {
       <Menu aria-label="What can be done with scenes" @click="chosen">
         <Menu.Item key="new">New scene</Menu.Item>
         <Menu.Item key="name" :disabled="!scene.current">Rename …</Menu.Item>
-        <Menu.Item key="copy" :disabled="!scene.current">Copy with its tracks and cues</Menu.Item>
+        <Menu.Item key="copy" :disabled="!scene.current">Copy with all that it has</Menu.Item>
         <Menu.Divider />
-        <Menu.Item key="remove" danger :disabled="!scene.current">Remove</Menu.Item>
+        <Menu.Item key="remove" danger :disabled="!scene.current">Put into the bin</Menu.Item>
       </Menu>
     </template>
   </Dropdown>

@@ -7,6 +7,7 @@ import { computed, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { things } from '../shared/controls/format';
 import { useAudition } from '../stores/audition';
+import { useTransport } from '../stores/transport';
 import { useFind } from '../stores/find';
 import { useHands } from '../stores/hands';
 import { useLibrary } from '../stores/library';
@@ -17,6 +18,7 @@ const scene = useScene();
 const hands = useHands();
 const library = useLibrary();
 const audition = useAudition();
+const transport = useTransport();
 const find = useFind();
 const router = useRouter();
 const uses = computed(() => usesOf(scene.cues));
@@ -41,7 +43,7 @@ async function show(soundId: number): Promise<void> {
 }
 function go(cue: Cue): void {
   void hands.select([cue.id]);
-  audition.transport(audition.scenePlaying, frameToSample(sampleToFrame(cue.at, scene.rate, RATE), scene.rate, RATE));
+  transport.seek(frameToSample(sampleToFrame(cue.at, scene.rate, RATE), scene.rate, RATE));
 }
 </script>
 
@@ -52,14 +54,29 @@ function go(cue: Cue): void {
         <div class="row">
           <button class="plain cut" :aria-expanded="open === use.soundId" :title="use.name" @click="open = open === use.soundId ? undefined : use.soundId">
             {{ use.name }}
-            <span class="mute small">{{ things(use.cues.length, 'cue') }}<template v-if="placed(use.cues)">, placed {{ placed(use.cues) }}</template></span>
+            <span class="mute small"
+              >{{ things(use.cues.length, 'cue') }}<template v-if="placed(use.cues)">, placed {{ placed(use.cues) }}</template></span
+            >
           </button>
-          <Tooltip title="Select its cues"><Button size="small" type="text" :aria-label="`Select the cues of ${use.name}`" @click="hands.select(use.cues.map((c) => c.id))">Select</Button></Tooltip>
+          <Tooltip title="Select its cues"
+            ><Button size="small" type="text" :aria-label="`Select the cues of ${use.name}`" @click="hands.select(use.cues.map((c) => c.id))"
+              >Select</Button
+            ></Tooltip
+          >
           <Button size="small" type="text" :aria-label="`Play ${use.name}`" @click="play(use.soundId)">Play</Button>
           <Button size="small" type="text" :aria-label="`Show ${use.name} in Find`" @click="show(use.soundId)">Find</Button>
         </div>
         <div v-if="open === use.soundId" class="places">
-          <Button v-for="cue in use.cues" :key="cue.id" size="small" class="mono" :type="hands.selected.has(cue.id) ? 'primary' : 'default'" ghost @click="go(cue)">{{ at(cue) }}</Button>
+          <Button
+            v-for="cue in use.cues"
+            :key="cue.id"
+            size="small"
+            class="mono"
+            :type="hands.selected.has(cue.id) ? 'primary' : 'default'"
+            ghost
+            @click="go(cue)"
+            >{{ at(cue) }}</Button
+          >
         </div>
       </li>
       <li v-if="uses.length === 0" class="mute none">Nothing is placed yet.</li>

@@ -10,6 +10,7 @@ import { dragSounds } from '../shared/take/drag';
 import { useCommands, withKey } from '../shared/controls/commands';
 import { seconds, things } from '../shared/controls/format';
 import { useAudition } from '../stores/audition';
+import { useTransport } from '../stores/transport';
 import { useHands } from '../stores/hands';
 import { usePlacing, type Landing } from '../stores/placing';
 import { usePrefs } from '../stores/prefs';
@@ -21,6 +22,7 @@ import { usePool } from './usePool';
 /** Sounds to stand in for the selected cues, or to place where none is selected: the picture need not be left to find them. */
 const scene = useScene();
 const audition = useAudition();
+const transport = useTransport();
 const prefs = usePrefs();
 const hands = useHands();
 const trials = useTrials();
@@ -31,12 +33,10 @@ const search = ref<{ focus: () => void; blur: () => void }>();
 const several = computed(() => hands.selected.size > 1);
 /** Sounds that are taken along when the next ones are placed. */
 const picked = shallowRef<ReadonlySet<number>>(new Set());
-/** A layer is placed beside the selected cue; else what is chosen takes its place. */
-const layering = computed(() => scene.cue !== undefined && placing.landing !== 'playhead');
 const landingNames: Record<Landing, string> = {
   playhead: 'on the playhead',
-  cue: 'on the selected cue',
   marker: 'on the next marker',
+  cut: 'on the next cut',
   hit: 'ending at the next hit',
 };
 const landings = Object.entries(landingNames).map(([value, label]) => ({ value, label }));
@@ -46,16 +46,17 @@ const wayNames = [
   { value: 'layers', label: 'all on one anchor' },
 ];
 
-const exchanging = computed(() => scene.cue !== undefined && !layering.value);
+/** What is chosen takes the place of the selected cue. */
+const exchanging = computed(() => scene.cue !== undefined);
 const current = computed(() => (exchanging.value ? trials.now(scene.cue!) : (scene.pending[0]?.soundId ?? audition.sound?.id)));
 const index = computed(() => list.value.findIndex((s) => s.id === current.value));
 
 function take(sound: Sound | undefined): void {
   if (!sound) return;
   if (exchanging.value) trials.tryOut(new Map([[scene.cue!.id, sound]]));
-  else if (audition.scenePlaying) void placing.hear(sound);
+  else if (transport.playing) void placing.hear(sound);
   // While the scene runs it is heard in the mix, at its instant; stopped, it is heard by itself.
-  audition.choose(sound, !audition.scenePlaying && (scene.cue !== undefined || prefs.playOnMove));
+  audition.choose(sound, !transport.playing && (scene.cue !== undefined || prefs.playOnMove));
   audition.prepare(list.value.slice(index.value + 1, index.value + 3));
 }
 function click(event: MouseEvent, sound: Sound): void {
@@ -186,23 +187,46 @@ async function layer(): Promise<void> {
         <Tooltip :title="withKey('The new sound stays', 'Spot at playhead, or keep the alternate')"
           ><Button size="small" type="primary" @click="act">{{ scene.trial.size > 1 ? `Keep all ${scene.trial.size}` : 'Keep this one' }}</Button></Tooltip
         >
-        <Tooltip title="As it was before (Escape)"><Button size="small" @click="drop">{{ scene.trial.size > 0 ? 'Return to the old' : 'Leave it out' }}</Button></Tooltip>
+        <Tooltip title="As it was before (Escape)"
+          ><Button size="small" @click="drop">{{ scene.trial.size > 0 ? 'Return to the old' : 'Leave it out' }}</Button></Tooltip
+        >
       </template>
       <template v-if="exchanging">
         <Tooltip :title="withKey('Each gets another sound, no two the same', 'Other sounds at random')"
           ><Button size="small" @click="dealt({ random: Math.random })">Shuffle</Button></Tooltip
         >
-        <Tooltip :title="withKey('The next one that hits less hard', 'A step softer')"><Button size="small" @click="dealt({ force: 'softer' })">Softer</Button></Tooltip>
-        <Tooltip :title="withKey('The next one that hits harder', 'A step harder')"><Button size="small" @click="dealt({ force: 'harder' })">Harder</Button></Tooltip>
+        <Tooltip :title="withKey('The next one that hits less hard', 'A step softer')"
+          ><Button size="small" @click="dealt({ force: 'softer' })">Softer</Button></Tooltip
+        >
+        <Tooltip :title="withKey('The next one that hits harder', 'A step harder')"
+          ><Button size="small" @click="dealt({ force: 'harder' })">Harder</Button></Tooltip
+        >
         <PoolFilter />
         <Tooltip :title="withKey('It joins the cue, on its anchor', 'Place it as a layer on the selected cue')"
           ><Button size="small" :disabled="!audition.sound" @click="layer">Layer</Button></Tooltip
         >
       </template>
       <template v-else-if="!trials.trying">
-        <Button size="small" :disabled="chosen.length === 0" @click="place">{{ picked.size > 1 ? `Place ${things(picked.size, 'sound')}` : 'Place it' }}</Button>
-        <Select v-model:value="placing.landing" size="small" class="landing" :options="landings" aria-label="Where it lands" :dropdown-match-select-width="false" />
-        <Select v-if="picked.size > 1" v-model:value="placing.way" size="small" class="landing" :options="wayNames" aria-label="How several are placed" :dropdown-match-select-width="false" />
+        <Button size="small" :disabled="chosen.length === 0" @click="place">{{
+          picked.size > 1 ? `Place ${things(picked.size, 'sound')}` : 'Place it'
+        }}</Button>
+        <Select
+          v-model:value="placing.landing"
+          size="small"
+          class="landing"
+          :options="landings"
+          aria-label="Where it lands"
+          :dropdown-match-select-width="false"
+        />
+        <Select
+          v-if="picked.size > 1"
+          v-model:value="placing.way"
+          size="small"
+          class="landing"
+          :options="wayNames"
+          aria-label="How several are placed"
+          :dropdown-match-select-width="false"
+        />
       </template>
     </div>
   </section>

@@ -3,13 +3,15 @@ import { CaretRightFilled, PauseOutlined } from '@ant-design/icons-vue';
 import { nameOf } from '@core/library';
 import { frameToSample } from '@core/scene';
 import { RATE } from '@platform/index';
-import { Button, Tooltip } from 'ant-design-vue';
-import { onMounted, onUnmounted, watch } from 'vue';
+import { Button, Segmented, Tooltip } from 'ant-design-vue';
+import { computed, onMounted, onUnmounted, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { useCommands, withKey } from '../shared/controls/commands';
 import Meter from '../shared/listen/Meter.vue';
 import { useAudition } from '../stores/audition';
+import { useTransport } from '../stores/transport';
 import { useLibrary } from '../stores/library';
+import { useCuts } from '../stores/cuts';
 import { useScene } from '../stores/scene';
 import { useHands } from '../stores/hands';
 import { usePlacing } from '../stores/placing';
@@ -17,6 +19,8 @@ import { addMarker, toMarker } from '../stores/markers';
 import { useTrials } from '../stores/trials';
 import { compare } from '../stores/versions';
 import CueLine from './CueLine.vue';
+import MixPart from './MixPart.vue';
+import MixSight from './MixSight.vue';
 import PictureView from './PictureView.vue';
 import SideColumn from './SideColumn.vue';
 import SceneMenu from './SceneMenu.vue';
@@ -25,9 +29,11 @@ import TimeLine from './TimeLine.vue';
 const scene = useScene();
 const library = useLibrary();
 const audition = useAudition();
+const transport = useTransport();
 const hands = useHands();
 const placing = usePlacing();
 const trials = useTrials();
+const cuts = useCuts();
 const route = useRoute();
 const router = useRouter();
 
@@ -53,11 +59,20 @@ watch(
 );
 // The playhead stands in the URL when it rests, so that a reload or a shared link returns to it.
 watch(
-  () => [scene.frame, audition.scenePlaying] as const,
+  () => [scene.frame, transport.playing] as const,
   ([frame, playing]) => {
-    if (arrived && !playing && route.name === 'spot' && route.query.frame !== String(frame)) void router.replace({ name: 'spot', query: { frame: String(frame) } });
+    if (arrived && !playing && route.name === 'spot' && route.query.frame !== String(frame))
+      void router.replace({ name: 'spot', params: route.params, query: { frame: String(frame) } });
   },
 );
+
+/** Cues on their lanes, or the lines that they flow through. */
+const isMix = computed(() => route.params.part === 'mix');
+const views = [
+  { value: 'timeline', label: 'Timeline' },
+  { value: 'mix', label: 'Mix' },
+];
+const show = (part: string) => void router.push({ name: 'spot', params: { part: part === 'mix' ? 'mix' : '' }, query: route.query });
 
 const withCue = () => hands.selected.size > 0;
 const aFrame = () => frameToSample(1, scene.rate, RATE);
@@ -65,10 +80,10 @@ const aFrame = () => frameToSample(1, scene.rate, RATE);
 /** The nearest anchor before or after the playhead, on any track. */
 function toCue(direction: 1 | -1): void {
   const sorted = [...scene.cues].sort((a, b) => direction * (a.at - b.at));
-  const next = sorted.find((c) => direction * (c.at - audition.scenePosition) > 1);
+  const next = sorted.find((c) => direction * (c.at - transport.position) > 1);
   if (!next) return;
   void scene.select(next.id);
-  audition.transport(audition.scenePlaying, next.at);
+  transport.seek(next.at);
 }
 
 /** From what is tried, to what is selected, to the scene as it is. */
@@ -96,7 +111,7 @@ useCommands('The scene', [
   { label: 'Run backward, and faster with each stroke', keys: ['j'], run: () => scene.shuttle(-1) },
   { label: 'Run forward slowly', keys: ['Shift+l'], run: () => scene.shuttle(1, true) },
   { label: 'Run backward slowly', keys: ['Shift+j'], run: () => scene.shuttle(-1, true) },
-  { label: 'Stop', keys: ['k'], run: () => audition.scenePlaying && scene.toggle() },
+  { label: 'Stop', keys: ['k'], run: () => transport.playing && scene.toggle() },
   { label: 'To the start', keys: ['Home'], run: () => scene.seekFrame(0) },
   { label: 'Set in', keys: ['i'], run: () => void scene.setLoop('start') },
   { label: 'Set out', keys: ['o'], run: () => void scene.setLoop('end') },
@@ -109,6 +124,8 @@ useCommands('The scene', [
   { label: 'Set a marker', keys: ['Shift+m'], run: () => void addMarker() },
   { label: 'To the next marker', keys: ['}'], run: () => void toMarker(1) },
   { label: 'To the marker before', keys: ['{'], run: () => void toMarker(-1) },
+  { label: 'To the next cut of the picture', keys: ['u'], run: () => cuts.go(1) },
+  { label: 'To the cut before', keys: ['Shift+u'], run: () => cuts.go(-1) },
   { label: 'To the next cue', keys: [']'], run: () => toCue(1) },
   { label: 'To the cue before', keys: ['['], run: () => toCue(-1) },
   {
@@ -147,16 +164,21 @@ useCommands('The scene', [
   { label: 'Move the cue a sample back', keys: ['Alt+,'], run: () => void hands.move(-1), enabled: withCue },
   { label: 'Move the cue a sample on', keys: ['Alt+.'], run: () => void hands.move(1), enabled: withCue },
   { label: 'Cut in two at the playhead', keys: ['x'], run: () => void hands.cut() },
-  { label: 'Begin the cue at the playhead', keys: ['('], run: () => void hands.trim('start', audition.scenePosition), enabled: withCue },
-  { label: 'End the cue at the playhead', keys: [')'], run: () => void hands.trim('end', audition.scenePosition), enabled: withCue },
+  { label: 'Begin the cue at the playhead', keys: ['('], run: () => void hands.trim('start', transport.position), enabled: withCue },
+  { label: 'End the cue at the playhead', keys: [')'], run: () => void hands.trim('end', transport.position), enabled: withCue },
   { label: 'Cross-fade what overlaps', keys: ['w'], run: () => void hands.crossFade() },
   { label: 'Lock or unlock the cue', keys: ['q'], run: () => void hands.lock(), enabled: withCue },
   { label: 'Duplicate the cue behind itself', keys: ['Ctrl+d'], run: () => void hands.duplicate(), enabled: withCue },
   { label: 'Copy the cue', keys: ['Ctrl+c'], run: () => hands.copy(), enabled: withCue },
   { label: 'Paste at the playhead', keys: ['Ctrl+v'], run: () => void hands.paste(), enabled: () => hands.copied.length > 0 },
   { label: 'Select all cues', keys: ['Ctrl+a'], run: () => void hands.select(scene.cues.map((c) => c.id)) },
-  { label: 'Select the cues of the track', keys: ['Ctrl+Shift+a'], run: () => void hands.select(scene.cues.filter((c) => c.trackId === scene.track?.id).map((c) => c.id)) },
+  {
+    label: 'Select the cues of the track',
+    keys: ['Ctrl+Shift+a'],
+    run: () => void hands.select(scene.cues.filter((c) => c.trackId === scene.track?.id).map((c) => c.id)),
+  },
   { label: 'Snap to frames, anchors and edges', keys: ['g'], run: () => (hands.snapping = !hands.snapping) },
+  { label: 'The timeline, or the mix', keys: ['b'], run: () => show(isMix.value ? 'timeline' : 'mix') },
   { label: 'Track above', keys: ['Shift+ArrowUp'], run: () => trackBy(-1) },
   { label: 'Track below', keys: ['Shift+ArrowDown'], run: () => trackBy(1) },
 ]);
@@ -169,23 +191,28 @@ useCommands('The scene', [
       <span>Make one and choose its picture, or spot a sound in Find: a scene is made for it.</span>
       <Button type="primary" @click="scene.create('Untitled scene')">Make a scene</Button>
     </div>
-    <div v-else class="spot">
+    <div v-else class="spot" :class="{ mixing: isMix }">
       <div class="columns upper">
         <PictureView>
+          <Segmented size="small" :value="isMix ? 'mix' : 'timeline'" :options="views" aria-label="Timeline or mix" @change="(v) => show(String(v))" />
           <span v-if="scene.current.loop" class="mute loop">
             in and out are set
             <Button type="link" size="small" @click="scene.clearLoop()">Clear</Button>
           </span>
         </PictureView>
-        <SideColumn />
+        <MixSight v-if="isMix" />
+        <SideColumn v-else />
       </div>
-      <CueLine />
-      <TimeLine />
+      <MixPart v-if="isMix" />
+      <template v-else>
+        <CueLine />
+        <TimeLine />
+      </template>
     </div>
     <footer class="bar" aria-label="Scene">
       <Tooltip :title="withKey('Play or stop', 'Play or stop the scene')">
-        <Button type="primary" shape="circle" :aria-label="audition.scenePlaying ? 'Stop' : 'Play'" :disabled="!scene.current" @click="scene.toggle()">
-          <template #icon><PauseOutlined v-if="audition.scenePlaying" /><CaretRightFilled v-else /></template>
+        <Button type="primary" shape="circle" :aria-label="transport.playing ? 'Stop' : 'Play'" :disabled="!scene.current" @click="scene.toggle()">
+          <template #icon><PauseOutlined v-if="transport.playing" /><CaretRightFilled v-else /></template>
         </Button>
       </Tooltip>
       <Tooltip :title="audition.sound ? `${nameOf(audition.sound)}: its anchor lands on the playhead` : 'Choose a sound first'">
@@ -205,6 +232,13 @@ useCommands('The scene', [
 }
 .upper {
   grid-template-columns: minmax(0, 1.25fr) minmax(0, 1fr);
+}
+/* The lines need the room that the picture leaves. */
+.mixing {
+  grid-template-rows: 224px minmax(0, 1fr);
+}
+.mixing .upper {
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
 }
 .loop {
   font-size: 12px;

@@ -1,27 +1,33 @@
 <script setup lang="ts">
 import { frameToSample, sampleToFrame, timecodeAt, type Cue } from '@core/scene';
-import type { Sight } from '@core/timeline';
+import { placeOf, type Sight } from '@core/timeline';
 import { RATE } from '@platform/index';
-import { useElementSize } from '@vueuse/core';
+import { useElementSize, useScroll } from '@vueuse/core';
 import { computed, ref, useTemplateRef, watch } from 'vue';
 import { useCommands } from '../shared/controls/commands';
-import { useAudition } from '../stores/audition';
+import { useTransport } from '../stores/transport';
 import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
+import CutRow from './CutRow.vue';
 import FilmStrip from './FilmStrip.vue';
 import LaneView from './LaneView.vue';
 import TrackHeads from './TrackHeads.vue';
 import MarkerRow from './MarkerRow.vue';
 import { useDrag } from './useDrag';
 import { useDrop } from './useDrop';
+import { useSight } from './useSight';
 
 const scene = useScene();
-const audition = useAudition();
+const transport = useTransport();
 const library = useLibrary();
 const lane = useTemplateRef('lane');
 const { width } = useElementSize(lane);
 const HEAD = 150;
 const TRACK = 44;
+/** Pixels of the ruler and the picture above the lanes. */
+const ABOVE = 60;
+/** In a scene of more cues than this, lanes that are scrolled out of sight have no buttons either. */
+const LARGE = 500;
 
 /** Pixels a second, and the sample at the left border. */
 const zoom = ref(110);
@@ -32,11 +38,11 @@ const span = computed(() => width.value / perSample.value);
 
 /** The playhead stays in sight: running it turns the page, stepping it is brought to the middle. */
 watch(
-  () => [audition.scenePosition, width.value] as const,
+  () => [transport.position, width.value] as const,
   ([at]) => {
     if (width.value === 0) return;
     const x = xOf(at);
-    if (x < 0 || x > width.value - 20) from.value = Math.max(0, at - span.value * (audition.scenePlaying ? 0.05 : 0.44));
+    if (x < 0 || x > width.value - 20) from.value = Math.max(0, at - span.value * (transport.playing ? 0.05 : 0.44));
   },
   { immediate: true },
 );
@@ -45,18 +51,6 @@ watch(
   ([heard]) => void library.needPeaks(heard.map((c) => c.soundId)),
   { immediate: true },
 );
-
-const ticks = computed(() => {
-  const s = scene.current;
-  if (!s || width.value === 0) return [];
-  const r = scene.rate;
-  const step = [1, 2, 5, 10, 30, 60, 300].find((n) => n * zoom.value > 92) ?? 600;
-  const first = Math.floor(from.value / RATE / step) * step;
-  return Array.from({ length: Math.ceil(width.value / zoom.value / step) + 2 }, (_, i) => {
-    const frame = (first + i * step) * r.nominal;
-    return { x: xOf(frameToSample(frame, r, RATE)), label: timecodeAt(s, frame) };
-  }).filter((t) => t.x > -100);
-});
 
 /** Cues by track. A list in which nothing changed is the same one as before, and its lane is not drawn again. */
 const byTrack = computed((before?: Map<number, Cue[]>) => {
@@ -72,18 +66,59 @@ const byTrack = computed((before?: Map<number, Cue[]>) => {
   }
   return map;
 });
-const none: Cue[] = [];
+const none: never[] = [];
+
+/** The lanes that are in sight, and one more on either side. */
+const whole = useTemplateRef('whole');
+const { height: tall } = useElementSize(whole);
+const { y: scrolled } = useScroll(whole);
+const lanes = computed(() => {
+  const first = Math.floor((scrolled.value - ABOVE) / TRACK) - 1;
+  return { first, last: first + Math.ceil(tall.value / TRACK) + 2 };
+});
+const painted = (lane: number) => lane >= lanes.value.first && lane <= lanes.value.last;
+const asleep = (lane: number) => !painted(lane) && scene.cues.length > LARGE;
+/** What a lane that is asleep is handed: always the same, so that it stays as it is while others move. */
+const nowhere: Sight = { from: 0, scale: 1, width: 0, height: TRACK - 1, rate: RATE };
 const label = (cue: Cue) =>
   `${cue.name}, anchor at ${scene.current ? timecodeAt(scene.current, sampleToFrame(cue.at, scene.rate, RATE)) : ''}${cue.mute ? ', muted' : ''}`;
 
 const sight = computed<Sight>(() => ({ from: from.value, scale: perSample.value, width: width.value, height: TRACK - 1, rate: RATE }));
+const { drawn, moving, shift } = useSight(sight);
+const shifted = computed(() => ({ transform: `translateX(${shift.value}px)` }));
+/** Where a sample lies in what is drawn, which is shifted as the view moves. */
+const drawnAt = (sample: number) => placeOf(drawn.value, sample);
+
+/** Frames that the ruler tells, and behind which lines stand. The same function as long as the scene counts the same. */
+const countedIn = computed(() => {
+  const { rate } = scene;
+  return (seen: Sight): { frame: number; x: number }[] => {
+    const wide = seen.scale * RATE;
+    const step = [1, 2, 5, 10, 30, 60, 300].find((n) => n * wide > 92) ?? 600;
+    const first = Math.floor(seen.from / RATE / step) * step;
+    return Array.from({ length: Math.ceil(seen.width / wide / step) + 2 }, (_, i) => {
+      const frame = (first + i * step) * rate.nominal;
+      return { frame, x: placeOf(seen, frameToSample(frame, rate, RATE)) };
+    });
+  };
+});
+const ticks = computed(() => {
+  const s = scene.current;
+  if (!s || drawn.value.width === 0) return [];
+  return countedIn.value(drawn.value).flatMap(({ frame, x }) => (x > -100 ? [{ x, label: timecodeAt(s, frame) }] : []));
+});
+const grid = computed(() => {
+  const all = countedIn.value;
+  return (seen: Sight) => (seen.width === 0 ? [] : all(seen).map((t) => t.x));
+});
+
 const seekTo = (x: number) => scene.seekFrame(sampleToFrame(from.value + x / perSample.value, scene.rate, RATE));
 function seek(event: MouseEvent): void {
   seekTo(event.clientX - (event.currentTarget as HTMLElement).getBoundingClientRect().left);
 }
 const drag = useDrag(sight, TRACK, seekTo);
 const drop = useDrop(sight, TRACK);
-const told = computed(() => drag.told.value ?? drop.told.value);
+const bubble = computed(() => drag.told.value ?? drop.told.value);
 
 function wheel(event: WheelEvent): void {
   event.preventDefault();
@@ -97,7 +132,7 @@ function wheel(event: WheelEvent): void {
 
 function zoomBy(factor: number): void {
   zoom.value = Math.max(4, Math.min(4000, zoom.value * factor));
-  from.value = Math.max(0, audition.scenePosition - span.value * 0.44);
+  from.value = Math.max(0, transport.position - span.value * 0.44);
 }
 
 /** Over the corner of a selected cue the wheel changes the form of its fade. */
@@ -114,14 +149,16 @@ useCommands('The view', [
 </script>
 
 <template>
-  <section class="timeline" aria-label="Timeline" @wheel="wheel" @keydown.esc="drag.cancel() && $event.stopPropagation()">
+  <section ref="whole" class="timeline" aria-label="Timeline" @wheel="wheel" @keydown.esc="drag.cancel() && $event.stopPropagation()">
     <TrackHeads />
     <div ref="lane" class="lanes">
       <div class="ruler" @click="seek">
-        <span v-for="t in ticks" :key="t.label" class="tick mono" :style="{ left: `${t.x}px` }">{{ t.label }}</span>
+        <div class="shifted" :style="shifted">
+          <span v-for="t in ticks" :key="t.label" class="tick mono" :style="{ left: `${t.x}px` }">{{ t.label }}</span>
+        </div>
       </div>
       <div class="film" @click="seek">
-        <FilmStrip :from="from" :pixels-per-sample="perSample" :width="width" :height="34" />
+        <FilmStrip class="shifted" :style="shifted" :from="drawn.from" :pixels-per-sample="drawn.scale" :width="drawn.width" :height="34" />
       </div>
       <div
         class="ground"
@@ -131,17 +168,21 @@ useCommands('The view', [
         @pointerup="drag.up"
         @pointercancel="drag.cancel"
         @wheel="laneWheel"
+        @dragenter="drop.enter"
         @dragover="drop.over"
-        @dragleave.self="drop.leave"
+        @dragleave="drop.leave"
         @drop="drop.drop"
       >
         <LaneView
-          v-for="track in scene.tracks"
+          v-for="(track, i) in scene.tracks"
           :key="track.id"
           class="track"
           :track="track"
-          :cues="byTrack.get(track.id) ?? none"
-          :sight="sight"
+          :cues="asleep(i) ? none : (byTrack.get(track.id) ?? none)"
+          :sight="asleep(i) ? nowhere : sight"
+          :grid="grid"
+          :painted="painted(i)"
+          :moving="moving"
           :label="label"
         />
         <div
@@ -155,25 +196,27 @@ useCommands('The view', [
           }"
         />
         <div
-          v-if="told"
+          v-if="bubble"
           class="told mono"
           role="status"
-          :style="{ left: `${Math.min(told.x + 12, width - 190)}px`, top: `${Math.max(0, told.y - 26)}px` }"
+          :style="{ left: `${Math.min(bubble.x + 12, width - 190)}px`, top: `${Math.max(0, bubble.y - 26)}px` }"
         >
-          {{ told.text }}
+          {{ bubble.text }}
         </div>
       </div>
-      <div v-for="t in ticks" :key="`g${t.label}`" class="grid" :style="{ left: `${t.x}px` }" />
-      <div
-        v-if="scene.current?.loop"
-        class="loop"
-        :style="{
-          left: `${xOf(scene.current.loop.start)}px`,
-          width: `${(scene.current.loop.end - scene.current.loop.start) * perSample}px`,
-        }"
-      />
-      <MarkerRow :sight="sight" />
-      <div class="playhead" :style="{ transform: `translateX(${xOf(audition.scenePosition)}px)` }" />
+      <div class="over shifted" :style="shifted">
+        <div
+          v-if="scene.current?.loop"
+          class="loop"
+          :style="{
+            left: `${drawnAt(scene.current.loop.start)}px`,
+            width: `${(scene.current.loop.end - scene.current.loop.start) * perSample}px`,
+          }"
+        />
+        <CutRow class="cuts" :sight="drawn" />
+        <MarkerRow :sight="drawn" />
+        <div class="playhead" :style="{ transform: `translateX(${drawnAt(transport.position)}px)` }" />
+      </div>
     </div>
   </section>
 </template>
@@ -188,13 +231,13 @@ useCommands('The view', [
 .ruler {
   position: relative;
   height: 20px;
-  overflow: hidden;
+  overflow: clip;
 }
 .film {
   height: 40px;
   padding: 2px 0;
   border-bottom: 1px solid var(--line);
-  overflow: hidden;
+  overflow: clip;
 }
 .tick {
   position: absolute;
@@ -210,7 +253,18 @@ useCommands('The view', [
 }
 .lanes {
   position: relative;
-  overflow: hidden;
+  overflow: clip;
+}
+/* What is drawn lies still while the view moves over it: only this shift changes. */
+.lanes :deep(.shifted) {
+  position: relative;
+  will-change: transform;
+}
+.lanes > .over {
+  position: absolute;
+  z-index: 2;
+  inset: 0;
+  pointer-events: none;
 }
 .ground {
   position: relative;
@@ -235,14 +289,12 @@ useCommands('The view', [
   white-space: nowrap;
   pointer-events: none;
 }
-.grid {
+/* Its marks lie on the lower edge of the film. */
+.cuts {
   position: absolute;
-  top: 0;
-  bottom: 0;
-  width: 1px;
-  background: var(--line);
-  opacity: 0.6;
-  pointer-events: none;
+  top: 30px;
+  left: 0;
+  pointer-events: auto;
 }
 .loop {
   position: absolute;
@@ -250,7 +302,6 @@ useCommands('The view', [
   bottom: 0;
   background: var(--amber);
   opacity: 0.13;
-  pointer-events: none;
 }
 .playhead {
   position: absolute;

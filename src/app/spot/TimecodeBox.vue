@@ -55,7 +55,9 @@ useCommands('The scene', [{ label: 'Go to a timecode', keys: ['Ctrl+g'], run: ()
     @keydown.esc.stop="typing = false"
   />
   <!-- A button would hide from readers that its text is a clock; by keyboard there is the command. -->
-  <span v-else class="mono timecode" role="timer" aria-label="Playhead" :title="withKey('Go to a timecode', 'Go to a timecode')" @click="begin">{{ scene.timecode }}</span>
+  <span v-else class="mono timecode" role="timer" aria-label="Playhead" :title="withKey('Go to a timecode', 'Go to a timecode')" @click="begin">{{
+    scene.timecode
+  }}</span>
 </template>
 
 <style scoped>

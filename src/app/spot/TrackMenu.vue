@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Track } from '@core/scene';
-import { AutoComplete, Button, Dropdown, Input, Menu, Modal, Slider } from 'ant-design-vue';
+import { busesFor } from '@core/scene';
+import { AutoComplete, Button, Dropdown, Input, Menu, Modal, Select, Slider } from 'ant-design-vue';
 import { computed, nextTick, ref, useTemplateRef } from 'vue';
 import ColourPick from '../shared/controls/ColourPick.vue';
 import { things } from '../shared/controls/format';
@@ -15,6 +16,12 @@ const name = ref('');
 const place = ref(0);
 const colour = ref<Track['colour']>();
 const group = ref('');
+const into = ref(0);
+/** Where it may flow. */
+const flows = computed(() => [
+  { value: 0, label: 'Main', title: 'Main' },
+  ...busesFor(props.track.id, { tracks: scene.lines, effects: scene.effects }).map((t) => ({ value: t.id, label: t.name, title: t.name })),
+]);
 /** Groups that there are, to choose from. */
 const groups = computed(() => [...new Set(scene.tracks.flatMap((t) => t.group ?? []))].map((value) => ({ value })));
 const box = useTemplateRef<{ select: () => void }>('box');
@@ -24,6 +31,7 @@ async function rename(): Promise<void> {
   place.value = props.track.place ?? 0;
   colour.value = props.track.colour;
   group.value = props.track.group ?? '';
+  into.value = props.track.into ?? 0;
   naming.value = true;
   await nextTick();
   box.value?.select();
@@ -33,17 +41,20 @@ function named(): void {
   const text = name.value.trim() || props.track.name;
   const after: Partial<Track> = {
     ...{ name: text, place: place.value || undefined, colour: colour.value, group: group.value.trim() || undefined },
+    into: into.value || undefined,
   };
   const keys = Object.keys(after) as (keyof Track)[];
   if (keys.some((k) => after[k] !== props.track[k])) scene.editTrack(props.track, `Settings of ${props.track.name}`, after);
 }
 
 /** Exchanges it with the one above or below. */
+/** Those that it stands among: tracks, or buses. */
+const kin = () => scene.lines.filter((t) => !!t.bus === !!props.track.bus);
 function shift(by: -1 | 1): void {
-  const at = scene.tracks.findIndex((t) => t.id === props.track.id);
-  const moved = [...scene.tracks];
+  const at = kin().findIndex((t) => t.id === props.track.id);
+  const moved = kin();
   moved.splice(at + by, 0, ...moved.splice(at, 1));
-  void orderTracks(moved);
+  void orderTracks(props.track.bus ? [...scene.tracks, ...moved] : [...moved, ...scene.lines.filter((t) => t.bus)]);
 }
 
 const own = () => scene.cues.filter((c) => c.trackId === props.track.id);
@@ -51,10 +62,11 @@ function chosen({ key }: { key: string | number }): void {
   if (key === 'name') void rename();
   else if (key === 'up') shift(-1);
   else if (key === 'down') shift(1);
-  else if (key === 'lock') scene.editTrack(props.track, `${props.track.locked ? 'Unlock' : 'Lock'} ${props.track.name}`, { locked: !props.track.locked || undefined });
+  else if (key === 'lock')
+    scene.editTrack(props.track, `${props.track.locked ? 'Unlock' : 'Lock'} ${props.track.name}`, { locked: !props.track.locked || undefined });
   else void removeTrack(props.track);
 }
-const at = () => scene.tracks.findIndex((t) => t.id === props.track.id);
+const at = () => kin().findIndex((t) => t.id === props.track.id);
 </script>
 
 <template>
@@ -62,9 +74,9 @@ const at = () => scene.tracks.findIndex((t) => t.id === props.track.id);
     <slot />
     <template #overlay>
       <Menu :aria-label="`What can be done to ${track.name}`" @click="chosen">
-        <Menu.Item key="name">Name, place, colour, group …</Menu.Item>
+        <Menu.Item key="name">Name, place, flow, colour, group …</Menu.Item>
         <Menu.Item key="up" :disabled="at() === 0">Move up</Menu.Item>
-        <Menu.Item key="down" :disabled="at() === scene.tracks.length - 1">Move down</Menu.Item>
+        <Menu.Item key="down" :disabled="at() === kin().length - 1">Move down</Menu.Item>
         <Menu.Item key="lock">{{ track.locked ? 'Unlock its cues' : 'Lock its cues' }}</Menu.Item>
         <Menu.Divider />
         <Menu.Item key="remove" danger :disabled="track.locked">Remove{{ own().length > 0 ? ` with ${things(own().length, 'cue')}` : '' }}</Menu.Item>
@@ -84,6 +96,8 @@ const at = () => scene.tracks.findIndex((t) => t.id === props.track.id);
         :marks="{ '-1': 'left', 0: 'middle', 1: 'right' }"
         :aria-label-for-handle="`Place of ${track.name}`"
       />
+      <label for="track-into">Flows into</label>
+      <Select id="track-into" v-model:value="into" :options="flows" :aria-label="`What ${track.name} flows into`" />
       <label for="track-colour">Colour</label>
       <ColourPick id="track-colour" :value="colour" :label="`Colour of ${track.name}`" @set="(c) => (colour = c)" />
       <label for="track-group">Group</label>

@@ -5,13 +5,13 @@ import { Button, Input, Tooltip } from 'ant-design-vue';
 import { computed, ref, watch } from 'vue';
 import { useCommands, withKey } from '../shared/controls/commands';
 import { things } from '../shared/controls/format';
-import { useAudition } from '../stores/audition';
+import { useTransport } from '../stores/transport';
 import { useScene } from '../stores/scene';
 import { compare, keepVersion, nextName, removeVersion, renameVersion, returnTo, takeOver } from '../stores/versions';
 
 /** States of the scene that were kept: heard against each other at the same instant, told apart, returned to. */
 const scene = useScene();
-const audition = useAudition();
+const transport = useTransport();
 const name = ref('');
 /** The version whose differences from now are listed. */
 const openId = ref<number>();
@@ -42,13 +42,15 @@ async function keep(): Promise<void> {
 }
 /** To where it stands, and selected where it stands now. */
 function go(d: Difference): void {
-  if (d.at !== undefined) audition.transport(audition.scenePlaying, frameToSample(sampleToFrame(d.at, scene.rate, RATE), scene.rate, RATE));
+  if (d.at !== undefined) transport.seek(frameToSample(sampleToFrame(d.at, scene.rate, RATE), scene.rate, RATE));
   if (d.of === 'cue' && scene.cues.some((c) => c.id === d.id)) scene.select(d.id);
 }
 function toggle(version: Version): void {
   openId.value = openId.value === version.id ? undefined : version.id;
 }
 async function named(version: Version, event: Event): Promise<void> {
+  // A box that goes away is left as well.
+  if (renaming.value !== version.id) return;
   renaming.value = undefined;
   await renameVersion(version, (event.target as HTMLInputElement).value);
 }
@@ -78,7 +80,14 @@ useCommands('The scene', [{ label: 'Hear the version, or now', keys: ['c'], run:
             @blur="named(version, $event)"
             @keydown.esc.stop="renaming = undefined"
           />
-          <button v-else class="plain cut" :aria-expanded="openId === version.id" :title="version.name" @click="toggle(version)" @dblclick="renaming = version.id">
+          <button
+            v-else
+            class="plain cut"
+            :aria-expanded="openId === version.id"
+            :title="version.name"
+            @click="toggle(version)"
+            @dblclick="renaming = version.id"
+          >
             {{ version.name }} <span class="mute small">{{ when.format(version.at) }}, {{ things(version.cues.length, 'cue') }}</span>
           </button>
           <Tooltip placement="bottomLeft" :title="withKey('Heard at the same instant, without a gap', 'Hear the version, or now')"

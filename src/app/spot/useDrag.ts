@@ -17,7 +17,7 @@ import {
 import { RATE } from '@platform/index';
 import { computed, ref, shallowRef, type ComputedRef } from 'vue';
 import { signed } from '../shared/controls/format';
-import { useAudition } from '../stores/audition';
+import { useTransport } from '../stores/transport';
 import { useHands } from '../stores/hands';
 import { useScene } from '../stores/scene';
 import { catalogue } from '../stores/workers';
@@ -60,7 +60,7 @@ const cursors: Record<Handle, string> = {
 export function useDrag(sight: ComputedRef<Sight>, laneHeight: number, seek: (x: number) => void) {
   const scene = useScene();
   const hands = useHands();
-  const audition = useAudition();
+  const transport = useTransport();
   const held = shallowRef<Held>();
   const cursor = ref('default');
   /** What is changing, in words beside the hand. */
@@ -118,10 +118,11 @@ export function useDrag(sight: ComputedRef<Sight>, laneHeight: number, seek: (x:
     if (!base.some((c) => c.id === cue.id)) return;
     const { loop } = scene.current;
     const others = [
-      audition.scenePosition,
+      transport.position,
       0,
       ...(loop ? [loop.start, loop.end] : []),
       ...scene.markers.map((m) => m.at),
+      ...scene.cutMarks,
     ];
     const copying = event.altKey && handle === 'body';
     const marks = marksOf(scene.cues, copying ? new Set() : moving, others, RATE);

@@ -3,7 +3,7 @@ import { marksOf, sampleAt, snapped, type Sight } from '@core/timeline';
 import { RATE } from '@platform/index';
 import { shallowRef, type ComputedRef } from 'vue';
 import { bringsSounds, draggedSounds, droppedSounds } from '../shared/take/drag';
-import { useAudition } from '../stores/audition';
+import { useTransport } from '../stores/transport';
 import { useHands } from '../stores/hands';
 import { useLibrary } from '../stores/library';
 import { usePlacing } from '../stores/placing';
@@ -19,7 +19,7 @@ const REACH = 7;
 export function useDrop(sight: ComputedRef<Sight>, laneHeight: number) {
   const scene = useScene();
   const hands = useHands();
-  const audition = useAudition();
+  const transport = useTransport();
   const library = useLibrary();
   const placing = usePlacing();
   const told = shallowRef<{ x: number; y: number; text: string }>();
@@ -27,7 +27,7 @@ export function useDrop(sight: ComputedRef<Sight>, laneHeight: number) {
   function landing(event: DragEvent): { x: number; y: number; at: number; trackId: number | undefined } {
     const rect = (event.currentTarget as HTMLElement).getBoundingClientRect();
     const [x, y] = [event.clientX - rect.left, event.clientY - rect.top];
-    const marks = [audition.scenePosition, 0, ...scene.markers.map((m) => m.at)];
+    const marks = [transport.position, 0, ...scene.markers.map((m) => m.at), ...scene.cutMarks];
     const own = new Set(scene.pending.map((c) => c.id));
     const free = event.shiftKey || !hands.snapping;
     const at = snapped(sampleAt(sight.value, x), {
@@ -42,9 +42,14 @@ export function useDrop(sight: ComputedRef<Sight>, laneHeight: number) {
 
   /** What lands, as cues that nobody keeps: made once, then moved along. */
   let carried: { key: string; cues: readonly Cue[]; at: number } | undefined;
+  /** Whatever a drag comes to within the lanes takes it: the cue that is drawn under the hand, too. */
+  function enter(event: DragEvent): boolean {
+    const takes = bringsSounds(event) && scene.current !== undefined && !scene.comparing;
+    if (takes) event.preventDefault();
+    return takes;
+  }
   async function over(event: DragEvent): Promise<void> {
-    if (!bringsSounds(event) || !scene.current || scene.comparing) return;
-    event.preventDefault();
+    if (!enter(event) || !scene.current) return;
     const { x, y, at, trackId } = landing(event);
     told.value = { x, y, text: timecodeAt(scene.current, sampleToFrame(at, scene.rate, RATE)) };
     const ids = draggedSounds();
@@ -52,7 +57,9 @@ export function useDrop(sight: ComputedRef<Sight>, laneHeight: number) {
     if (carried?.key !== key) {
       carried = { key, cues: [], at };
       const cues = await placing.drafted(await library.need([...ids]), at, trackId);
-      if (carried?.key === key) carried = { key, cues, at };
+      // Gone again, or come with others, while these were read.
+      if (carried?.key !== key) return;
+      carried = { key, cues, at };
     }
     const { cues, at: from } = carried;
     const one = placing.way !== 'tracks';
@@ -63,7 +70,10 @@ export function useDrop(sight: ComputedRef<Sight>, laneHeight: number) {
     }));
   }
 
-  function leave(): void {
+  /** A drag that goes on to something within the lanes has not left them. */
+  function leave(event?: DragEvent): void {
+    const lanes = event?.currentTarget as HTMLElement | undefined;
+    if (event?.relatedTarget instanceof Node && lanes?.contains(event.relatedTarget)) return;
     told.value = undefined;
     carried = undefined;
     scene.pending = [];
@@ -77,5 +87,5 @@ export function useDrop(sight: ComputedRef<Sight>, laneHeight: number) {
     leave();
     await placing.place(await library.need(ids), at, trackId);
   }
-  return { over, leave, drop, told };
+  return { enter, over, leave, drop, told };
 }

@@ -1,12 +1,12 @@
-import { fullShape, levellingGain, plainShape, toDb, type Shape, heldBack } from '@core/audio';
-import type { Audition, GraphPlan, Note, Status } from '@core/engine';
+import { fullShape, levellingGain, plainShape, type Shape, heldBack } from '@core/audio';
+import type { Audition, Note, Status } from '@core/engine';
 import type { Sound } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
-import { Player, startLoader, type Loadable } from '@platform/index';
 import { defineStore } from 'pinia';
 import { ref, shallowRef, watch } from 'vue';
 import { tell } from '../shell/notice';
 import { useLibrary } from './library';
+import { useOutput } from './output';
 import { usePrefs } from './prefs';
 import { catalogue } from './workers';
 
@@ -15,35 +15,20 @@ const SCRUBBED = 0.12;
 /** Sounds that can be stepped back to. */
 const HEARD = 500;
 
-/** How long it took from a key or click to the first block of what it played. */
-export interface Latency {
-  id: number;
-  container: string;
-  /** Milliseconds. */
-  ms: number;
-}
-/** As many of those are kept. */
-const MEASURED = 200;
-
 /** Listening: which sound sounds, where it is, and how loud. */
 export const useAudition = defineStore('audition', () => {
   const library = useLibrary();
   const prefs = usePrefs();
+  const output = useOutput();
+  const { player } = output;
   const sound = shallowRef<Sound>();
   const playing = ref(false);
   /** The frame that sounds, of the current sound. */
   const frame = ref(0);
   /** Keys that sound. */
   const keys = shallowRef<number[]>([]);
-  const scenePlaying = ref(false);
-  const scenePosition = ref(0);
-  /** Times real time at which the scene runs; backward when negative. */
-  const sceneSpeed = ref(1);
-  /** Highest levels of the last moments, dB, left and right. */
-  const levels = ref<[number, number]>([-Infinity, -Infinity]);
   /** The scene for which one listens. */
   const forScene = ref<number>();
-  let captured: ((planes: Float32Array[]) => void) | undefined;
   let lastFollow = 0;
   /** Sounds in the order in which they were heard, and where one is among them. */
   const heard = ref<number[]>([]);
@@ -59,9 +44,6 @@ export const useAudition = defineStore('audition', () => {
   const through = ref(false);
 
   /** Whether sounds are heard as they are, to compare them with what their shapes make of them. */
-  /** Cues of the scene whose audio has not come in time just now, and the blocks in which that was so since the output was opened. */
-  const late = shallowRef<ReadonlySet<number>>(new Set());
-  const missed = ref(0);
   const plain = ref(false);
   /** The file of the open sound, ready to be dragged out of the window. */
   const carried = shallowRef<{ id: number; name: string; url: string }>();
@@ -88,17 +70,7 @@ export const useAudition = defineStore('audition', () => {
   }
 
   function onStatus(status: Status): void {
-    if (status.captured) captured?.(status.captured);
-    levels.value = status.peaks.map(toDb) as [number, number];
     if (status.keys.length + keys.value.length > 0) keys.value = status.keys;
-    // Said before the engine heard of what the scene was asked to do since.
-    if (status.scene.turn === player.turn) {
-      scenePosition.value = status.scene.position;
-      scenePlaying.value = status.scene.playing;
-      sceneSpeed.value = status.scene.speed;
-    }
-    if (status.scene.late.length + late.value.size > 0) late.value = new Set(status.scene.late);
-    missed.value = status.scene.missing;
     const { audition } = status;
     // Said before the engine heard of what was asked for since.
     if (status.playId !== player.playId) return;
@@ -119,20 +91,11 @@ export const useAudition = defineStore('audition', () => {
     player.follow(at, { region: { ...regionOf(sound.value) }, direction: shape.direction }, shape);
   }
 
-  const latencies = shallowRef<Latency[]>([]);
-  const loader = startLoader();
-  const player = new Player(
-    loader,
-    onStatus,
-    (error) => {
-      playing.value = false;
-      tell.error(`${sound.value ? nameOf(sound.value) : 'The sound'} cannot be played: ${error.message}`);
-    },
-    (ms, item) => {
-      const { id, format } = item.sound;
-      latencies.value = [...latencies.value, { id, container: format.container, ms }].slice(-MEASURED);
-    },
-  );
+  output.onStatus(onStatus);
+  output.onFailure((error) => {
+    playing.value = false;
+    tell.error(`${sound.value ? nameOf(sound.value) : 'The sound'} cannot be played: ${error.message}`);
+  });
 
   /** Plays the current sound from a frame; from the region's start, or the sound's, when absent. */
   function play(from?: number): void {
@@ -253,40 +216,10 @@ export const useAudition = defineStore('audition', () => {
     return true;
   }
 
-  async function setScene(plan: GraphPlan, items: readonly Loadable[]): Promise<void> {
-    await player.setScene(plan, items, scenePosition.value);
-  }
-
-  function transport(
-    run: boolean,
-    position?: number,
-    loop?: { start: number; end: number } | null,
-    speed?: number,
-  ): void {
-    if (run && playing.value) stop();
-    if (position !== undefined) scenePosition.value = position;
-    scenePlaying.value = run;
-    if (speed !== undefined) sceneSpeed.value = speed;
-    else if (!run) sceneSpeed.value = 1;
-    player.transport(run, position, loop, speed);
-  }
-
-  /** The first frames that the engine renders of what is played next. */
-  function rendered(frames: number): Promise<Float32Array[]> {
-    player.capture(frames);
-    return new Promise((done) => (captured = done));
-  }
-
   return {
     sound,
     playing,
     frame,
-    levels,
-    scenePlaying,
-    scenePosition,
-    sceneSpeed,
-    /** Where the scene is that is heard at a moment of `performance.now`. Samples */
-    soundingAt: (at: number) => player.soundingAt(at),
     regionOf,
     play,
     scrub,
@@ -299,10 +232,6 @@ export const useAudition = defineStore('audition', () => {
     lift: (key: number) => player.lift(key),
     liftAll: () => player.liftAll(),
     setVoices: (limit: number) => player.setVoices(limit),
-    latencies,
-    /** What is known of the output now, and what is held for it. */
-    output: () => player.output,
-    holding: () => loader.holding(),
     endings,
     stops,
     through,
@@ -315,11 +244,6 @@ export const useAudition = defineStore('audition', () => {
     carried,
     shapeOf,
     manner,
-    setScene,
-    late,
-    missed,
-    transport,
-    rendered,
     heard,
     plays,
     forScene,

@@ -7,7 +7,7 @@ import { defineStore } from 'pinia';
 import { computed, shallowRef, watch } from 'vue';
 import { things } from '../shared/controls/format';
 import { tell } from '../shell/notice';
-import { useAudition } from './audition';
+import { useTransport } from './transport';
 import { useLibrary } from './library';
 import { useScene } from './scene';
 import { catalogue } from './workers';
@@ -16,7 +16,7 @@ import { catalogue } from './workers';
 export const useHands = defineStore('hands', () => {
   const scene = useScene();
   const library = useLibrary();
-  const audition = useAudition();
+  const transport = useTransport();
   /** Ids of the cues that are selected; the one that is shown is `scene.cue`. */
   const selected = shallowRef<ReadonlySet<number>>(new Set());
   /** Whether what is dragged is drawn to frames, anchors and edges. */
@@ -128,7 +128,7 @@ export const useHands = defineStore('hands', () => {
   /** Cuts in two what sounds at the playhead: what is selected, or all that sounds there where nothing is. */
   const cut = () => inTurn(cutNow);
   async function cutNow(): Promise<void> {
-    const at = audition.scenePosition;
+    const at = transport.position;
     const cues = (chosen.value.length > 0 ? free.value : scene.cues.filter((c) => !isLocked(c))).filter((c) => {
       const { start, end } = spanOf(c, RATE);
       return start < at && end > at;
@@ -173,7 +173,7 @@ export const useHands = defineStore('hands', () => {
     copied.value = chosen.value.map((c) => ({ ...c }));
     tell.info(`${nameOf(chosen.value)} copied`);
   }
-  const paste = () => inTurn(() => put(copied.value, audition.scenePosition, 'Paste'));
+  const paste = () => inTurn(() => put(copied.value, transport.position, 'Paste'));
 
   /** Puts copies right behind what is selected. */
   const duplicate = () => inTurn(duplicateNow);

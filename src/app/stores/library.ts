@@ -29,7 +29,7 @@ import { catalogue, fileWriter } from './workers';
 const [TAB, KNOWN] = ['cormorant-tab', 'cormorant-library'];
 
 /** Tables that hold scenes. */
-const ofScenes: readonly TableName[] = ['scenes', 'tracks', 'cues', 'markers', 'versions'];
+const ofScenes: readonly TableName[] = ['scenes', 'tracks', 'effects', 'cues', 'markers', 'versions'];
 
 /** The window's view of the catalogue: small tables whole, sounds and contours as they are looked at. */
 export const useLibrary = defineStore('library', () => {
@@ -310,15 +310,19 @@ export const useLibrary = defineStore('library', () => {
     return edit(label, [changeOf(table, row, after)], undoable, undefined, of);
   }
 
-  /** Deletes a record into the bin. @param more changes that belong to it */
+  /**
+   * Deletes a record into the bin.
+   * @param more changes that belong to it
+   * @param along what is kept with it there
+   */
   async function discard(
     table: TableName,
     record: { id: number; name?: string },
     more: (Change | undefined)[] = [],
-    soundIds?: number[],
+    along: Pick<Binned, 'soundIds' | 'rows'> = {},
   ): Promise<boolean> {
     const [binId] = await catalogue.newIds('bin', 1);
-    const changes = binChanges(table, JSON.parse(JSON.stringify(record)) as typeof record, binId, Date.now(), soundIds);
+    const changes = binChanges(table, JSON.parse(JSON.stringify(record)) as typeof record, binId, Date.now(), along);
     return edit(`Delete ${record.name ?? 'a record'}`, [...more, ...changes]);
   }
 

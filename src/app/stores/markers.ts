@@ -1,7 +1,7 @@
 import { type Patch } from '@core/library';
 import { nextMarker, type Marker } from '@core/scene';
 import { tell } from '../shell/notice';
-import { useAudition } from './audition';
+import { useTransport } from './transport';
 import { useScene } from './scene';
 import { catalogue } from './workers';
 
@@ -36,7 +36,6 @@ async function addAt(at: number): Promise<void> {
 export async function setMarker(of: Marker, after: Partial<Pick<Marker, 'name' | 'colour'>>): Promise<void> {
   const scene = useScene();
   const patch: Patch = { ...after };
-  if ('name' in after && after.name!.trim() === '') return;
   await scene.patch(`Change ${of.name}`, 'markers', of, patch);
 }
 
@@ -54,9 +53,9 @@ export async function removeMarker(of: Marker): Promise<void> {
 export const toMarker = (direction: 1 | -1) => inTurn(() => goToMarker(direction));
 function goToMarker(direction: 1 | -1): void {
   const scene = useScene();
-  const audition = useAudition();
-  const marker = nextMarker(scene.markers, audition.scenePosition + direction, direction);
-  if (marker) audition.transport(audition.scenePlaying, marker.at);
+  const transport = useTransport();
+  const marker = nextMarker(scene.markers, transport.position + direction, direction);
+  if (marker) transport.seek(marker.at);
   else
     tell.info(
       scene.markers.length === 0

@@ -27,30 +27,31 @@ export const usePicture = defineStore('picture', () => {
   const picture = computed(() => scene.current?.picture);
   const root = computed(() => (picture.value ? library.rootById.get(picture.value.rootId) : undefined));
 
-  let opened = '';
+  /** Rises with each picture that is opened: what is found out of an earlier one comes too late. */
+  let opening = 0;
+  async function open(): Promise<void> {
+    const mine = ++opening;
+    failure.value = '';
+    facts.value = undefined;
+    late.value = [];
+    if (url.value?.startsWith('blob:')) URL.revokeObjectURL(url.value);
+    url.value = undefined;
+    const [of, from] = [picture.value, root.value];
+    if (!of) return;
+    try {
+      if (!from) throw new Error('Its folder is not in the library any more.');
+      const there = await mediaUrl(from, of.path);
+      if (opening !== mine) return;
+      url.value = there;
+      const known = await film.facts({ ...from }, of.path, await sizeOf(from, there));
+      if (opening === mine) facts.value = known;
+    } catch (error) {
+      if (opening === mine) failure.value = (error as Error).message;
+    }
+  }
   watch(
-    () => [picture.value?.rootId, picture.value?.path, root.value] as const,
-    async ([rootId, path, from]) => {
-      const key = path ? `${rootId}/${path}/${from?.id}` : '';
-      if (key === opened) return;
-      opened = key;
-      failure.value = '';
-      facts.value = undefined;
-      late.value = [];
-      if (url.value?.startsWith('blob:')) URL.revokeObjectURL(url.value);
-      url.value = undefined;
-      if (!path) return;
-      try {
-        if (!from) throw new Error('Its folder is not in the library any more.');
-        const there = await mediaUrl(from, path);
-        if (opened !== key) return;
-        url.value = there;
-        const known = await film.facts({ ...from }, path, await sizeOf(from, there));
-        if (opened === key) facts.value = known;
-      } catch (error) {
-        if (opened === key) failure.value = (error as Error).message;
-      }
-    },
+    () => (picture.value ? `${picture.value.path}/${picture.value.rootId}/${root.value?.id}` : ''),
+    () => void open(),
     { immediate: true },
   );
 
@@ -74,15 +75,6 @@ export const usePicture = defineStore('picture', () => {
     } catch (error) {
       failure.value = (error as Error).message;
     }
-  }
-
-  /** Tries again to open it. */
-  function again(): void {
-    opened = '';
-    failure.value = '';
-    const there = url.value;
-    url.value = undefined;
-    setTimeout(() => (url.value = there));
   }
 
   /** Its own sound, for the engine. */
@@ -178,7 +170,7 @@ export const usePicture = defineStore('picture', () => {
     root,
     offset,
     failed,
-    again,
+    again: open,
     set,
     takeHandle,
     takeCopy,

@@ -10,8 +10,8 @@ import { useIntake } from './intake';
 import { useScene } from './scene';
 import { catalogue } from './workers';
 
-/** Where an anchor lands: on the playhead, on the anchor of the selected cue, on the next marker; or the sound ends at the next hit. */
-export const landings = ['playhead', 'cue', 'marker', 'hit'] as const;
+/** Where an anchor lands: on the playhead, on the next marker or cut of the picture; or the sound ends at the next hit. */
+export const landings = ['playhead', 'marker', 'cut', 'hit'] as const;
 export type Landing = (typeof landings)[number];
 
 /** Putting sounds into the scene. */
@@ -22,71 +22,63 @@ export const usePlacing = defineStore('placing', () => {
   const landing = useLocalStorage<Landing>('landing', 'playhead');
   const way = useLocalStorage<Way>('way', 'behind');
 
-  /** The sample on which a cue lands. @param playhead where that is meant to be */
+  /** Where a cue lands; undefined, having said why, where there is nothing to land on. @param playhead where that is meant to be */
   function landed(cue: Cue, playhead: number): Cue | undefined {
-    switch (landing.value) {
-      case 'cue':
-        return scene.cue && { ...cue, at: scene.cue.at, trackId: scene.cue.trackId };
-      case 'marker': {
-        const marker = nextMarker(scene.markers, playhead - 1);
-        return marker && { ...cue, at: marker.at };
-      }
-      case 'hit': {
-        const hit = nextAnchor(scene.cues, playhead, new Set([cue.id]));
-        return hit === undefined ? undefined : endingAt(cue, hit, RATE);
-      }
-      default:
-        return { ...cue, at: playhead };
+    if (landing.value === 'playhead') return { ...cue, at: playhead };
+    if (landing.value === 'marker') {
+      const marker = nextMarker(scene.markers, playhead - 1);
+      if (!marker) tell.info('There is no marker behind the playhead');
+      return marker && { ...cue, at: marker.at };
     }
+    if (landing.value === 'cut') {
+      const cut = scene.cutMarks.find((at) => at >= playhead);
+      if (cut === undefined) tell.info('No cut of the picture is known behind the playhead');
+      return cut === undefined ? undefined : { ...cue, at: cut };
+    }
+    const hit = nextAnchor(scene.cues, playhead, new Set([cue.id]));
+    const ending = hit === undefined ? undefined : endingAt(cue, hit, RATE);
+    if (!ending) tell.info('No other cue begins behind the playhead in time for it');
+    return ending;
   }
-  const missing: Record<Landing, string> = {
-    playhead: '',
-    cue: 'Select the cue first on which it is to land',
-    marker: 'There is no marker behind the playhead',
-    hit: 'No other cue begins behind the playhead in time for it',
-  };
 
-  /** Cues for sounds as they would be placed now; undefined, having said why, where they cannot be. */
+  /** Cues for sounds with the first anchor on a sample. @param land where it goes from there, if anywhere */
   async function cuesFor(
     chosen: readonly Sound[],
     ids: readonly number[],
-    playhead: number,
+    at: number,
+    land: (cue: Cue) => Cue | undefined = (cue) => cue,
   ): Promise<Cue[] | undefined> {
     const sounds = await intake.ensureMeasured([...chosen]);
     const of = scene.current;
     if (!of || sounds.length === 0) return undefined;
-    const { tracks } = scene;
-    const from = Math.max(
-      0,
-      tracks.findIndex((t) => t.id === scene.track?.id),
-    );
-    const below = tracks.slice(from).map((t) => t.id);
-    const ground = { sceneId: of.id, rate: RATE, at: playhead, trackIds: below, now: Date.now() };
+    const trackIds = fromTrack().map((t) => t.id);
+    const ground = { sceneId: of.id, rate: RATE, at, trackIds, now: Date.now() };
     const [first, ...rest] = placed(sounds, ids, way.value, ground);
-    const there = landed(first, playhead);
-    if (!there) return void tell.info(missing[landing.value]);
-    const by = there.at - first.at;
-    return [
-      there,
-      ...rest.map((c) => ({ ...c, at: c.at + by, ...(way.value === 'tracks' ? {} : { trackId: there.trackId }) })),
-    ];
+    const there = land(first);
+    const by = there && there.at - first.at;
+    return there && [there, ...rest.map((c) => ({ ...c, at: c.at + by! }))];
   }
+  /** The chosen track and those below it. */
+  const fromTrack = () =>
+    scene.tracks.slice(
+      Math.max(
+        0,
+        scene.tracks.findIndex((t) => t.id === scene.track?.id),
+      ),
+    );
 
-  /** Places sounds for good, as one edit; makes a scene, and tracks, where there are none. */
+  /** Places sounds for good; makes a scene, and tracks, where there are none. */
   async function place(chosen: readonly Sound[], at?: number, trackId?: number): Promise<void> {
     if (scene.isHeld()) return;
     if (chosen.length === 0) return tell.info('Choose a sound first');
     if (!scene.current) await scene.create('Untitled scene');
     if (trackId !== undefined) scene.trackId = trackId;
-    let room =
-      scene.tracks.length -
-      Math.max(
-        0,
-        scene.tracks.findIndex((t) => t.id === scene.track?.id),
-      );
-    for (; room < tracksFor(way.value, chosen.length); room++) await scene.addTrack();
+    for (let room = fromTrack().length; room < tracksFor(way.value, chosen.length); room++) await scene.addTrack();
     const ids = await catalogue.newIds('cues', chosen.length);
-    const cues = at === undefined ? await cuesFor(chosen, ids, scene.playheadSample) : await cuesAt(chosen, ids, at);
+    const { playheadSample: playhead } = scene;
+    const cues = await (at === undefined
+      ? cuesFor(chosen, ids, playhead, (c) => landed(c, playhead))
+      : cuesFor(chosen, ids, at));
     if (!cues) return;
     const name = cues.length === 1 ? nameOf(chosen[0]) : things(cues.length, 'sound');
     if (await scene.keepCues(`Spot ${name}`, cues))
@@ -96,22 +88,11 @@ export const usePlacing = defineStore('placing', () => {
       );
   }
 
-  /** The same where a hand let go of them. */
-  async function cuesAt(chosen: readonly Sound[], ids: readonly number[], at: number): Promise<Cue[] | undefined> {
-    const before = landing.value;
-    landing.value = 'playhead';
-    try {
-      return await cuesFor(chosen, ids, at);
-    } finally {
-      landing.value = before;
-    }
-  }
-
   /** Cues for sounds over which a hand still is: seen and heard there, and not kept. */
   async function drafted(sounds: readonly Sound[], at: number, trackId: number | undefined): Promise<readonly Cue[]> {
     if (trackId !== undefined) scene.trackId = trackId;
     return (
-      (await cuesAt(
+      (await cuesFor(
         sounds,
         sounds.map((_, i) => PENDING - i),
         at,
@@ -119,10 +100,14 @@ export const usePlacing = defineStore('placing', () => {
     );
   }
 
+  let hearing = 0;
   /** Hears a sound in the mix, at the instant that was chosen, before it is placed. */
   async function hear(sound: Sound): Promise<void> {
-    const cues = await cuesFor([sound], [PENDING], scene.instant);
-    scene.pending = cues ?? [];
+    const { instant } = scene;
+    const mine = ++hearing;
+    const cues = await cuesFor([sound], [PENDING], instant, (c) => landed(c, instant));
+    // A hand that walked on means the last one.
+    if (mine === hearing) scene.pending = cues ?? [];
   }
 
   /** Keeps what is heard so. */
@@ -133,7 +118,10 @@ export const usePlacing = defineStore('placing', () => {
     if (await scene.keepCues(`Spot ${cue.name}`, [{ ...cue, id }])) await hands.select([id]);
     scene.pending = [];
   }
-  const drop = () => (scene.pending = []);
+  function drop(): void {
+    hearing++;
+    scene.pending = [];
+  }
 
   /** Moves the selected cue so that it ends where the next one has its anchor: a rise into a hit. */
   function endAtNext(): Promise<void> {

@@ -1,3 +1,4 @@
+import { MAIN } from '@core/engine';
 import type { Change, Sound } from '@core/library';
 import { changeOf } from '@core/library';
 import {
@@ -6,11 +7,20 @@ import {
   fromTimecode,
   takeOf,
   type Cue,
+  type LineEffect,
   type Marker,
   type Scene,
   type Track,
 } from '@core/scene';
-import { checked, validators, type ProjectCue, type ProjectFile, type ProjectTrack } from '@core/schemas';
+import {
+  checked,
+  validators,
+  type ProjectCue,
+  type ProjectEffect,
+  type ProjectFile,
+  type ProjectMain,
+  type ProjectTrack,
+} from '@core/schemas';
 import { RATE } from '@platform/index';
 import { useIntake } from './intake';
 import { useLibrary } from './library';
@@ -80,12 +90,52 @@ async function projectChanges(project: ProjectFile): Promise<Change[]> {
       picture,
       length: at(s.picture?.frames ?? r.nominal * 60),
       loop,
+      ...(s.main ? { main: { gain: s.main.gain } } : {}),
     };
     const seats = new Map<string, number>();
-    /** Tracks and cues as rows; tracks of a name that was there before are the same. */
-    const rowsOf = async (state: { tracks: ProjectTrack[]; cues: ProjectCue[] }, known: readonly Track[]) => {
-      const fresh = await newTracks(id, state.tracks);
-      const lines = fresh.map((t) => ({ ...t, id: known.find((k) => k.name === t.name)?.id ?? t.id }));
+    /** Effects as rows; the same place of the same line is the same effect in another state. */
+    const effectIds = new Map<string, number>();
+    const effectsOf = (
+      lineId: number,
+      list: readonly ProjectEffect[],
+      lines: readonly Track[],
+    ): Promise<LineEffect[]> =>
+      Promise.all(
+        list.map(async ({ kind, on = true, line, values }, order) => {
+          const seat = `${lineId} ${order} ${kind}`;
+          const own = effectIds.get(seat) ?? (await catalogue.newIds('effects', 1))[0];
+          effectIds.set(seat, own);
+          const other = lines.find((t) => t.name === line)?.id;
+          return {
+            id: own,
+            sceneId: id,
+            lineId,
+            order,
+            kind,
+            on,
+            values,
+            ...(other === undefined ? {} : { line: other }),
+          };
+        }),
+      );
+    /** Tracks, effects and cues as rows; tracks of a name that was there before are the same. */
+    const rowsOf = async (
+      state: { tracks: ProjectTrack[]; cues: ProjectCue[]; main?: ProjectMain },
+      known: readonly Track[],
+    ) => {
+      const fresh = await newTracks(
+        id,
+        state.tracks.map(({ into: _into, effects: _effects, ...t }) => t),
+      );
+      const named = fresh.map((t) => ({ ...t, id: known.find((k) => k.name === t.name)?.id ?? t.id }));
+      const lines = named.map((t, i): Track => {
+        const into = named.find((other) => other.name === state.tracks[i].into)?.id;
+        return into === undefined ? t : { ...t, into };
+      });
+      const effects = [
+        ...(await effectsOf(MAIN, state.main?.effects ?? [], lines)),
+        ...(await Promise.all(lines.map((t, i) => effectsOf(t.id, state.tracks[i].effects ?? [], lines)))).flat(),
+      ];
       const ids = await catalogue.newIds('cues', state.cues.length);
       const taken = new Set<number>();
       const cues = state.cues.flatMap((c, i): Cue[] => {
@@ -102,24 +152,33 @@ async function projectChanges(project: ProjectFile): Promise<Change[]> {
         taken.add(cueId);
         return [{ id: cueId, sceneId: id, trackId: onto.id, at: at(c.frame), mute: false, made: now, ...own, gain }];
       });
-      return { tracks: lines, cues };
+      return { tracks: lines, effects, cues };
     };
     const row = (table: Change['table'], record: { id: number }): Change => ({
       table,
       id: record.id,
       after: { ...record },
     });
-    const { tracks, cues } = await rowsOf(s, []);
+    const { tracks, effects, cues } = await rowsOf(s, []);
     const markerIds = await catalogue.newIds('markers', s.markers?.length ?? 0);
     const markers = (s.markers ?? []).map(({ name, frame, colour }, i): Marker => ({
       ...{ id: markerIds[i], sceneId: id, at: at(frame), name },
       ...(colour ? { colour } : {}),
     }));
     changes.push(row('scenes', made), ...tracks.map((t) => row('tracks', t)), ...cues.map((c) => row('cues', c)));
-    changes.push(...markers.map((m) => row('markers', m)));
+    changes.push(...markers.map((m) => row('markers', m)), ...effects.map((e) => row('effects', e)));
     const versionIds = await catalogue.newIds('versions', s.versions?.length ?? 0);
     for (const [i, { name, ...state }] of (s.versions ?? []).entries()) {
-      const kept = { id: versionIds[i], sceneId: id, name, at: now + i, markers, ...(await rowsOf(state, tracks)) };
+      const main = state.main && { main: { gain: state.main.gain } };
+      const kept = {
+        id: versionIds[i],
+        sceneId: id,
+        name,
+        at: now + i,
+        markers,
+        ...main,
+        ...(await rowsOf(state, tracks)),
+      };
       changes.push(row('versions', kept));
     }
   }

@@ -1,7 +1,7 @@
 import { FASTEST } from '@core/engine';
 import type { Change, Patch, Sound, TableName } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
-import type { Cue, Marker, PictureRef, Scene, SceneState, Track, Version } from '@core/scene';
+import type { Cue, LineEffect, MainLine, Marker, PictureRef, Scene, SceneState, Track, Version } from '@core/scene';
 import {
   frameRate,
   frameToSample,
@@ -20,6 +20,7 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch, type ShallowRef } from 'vue';
 import { tell } from '../shell/notice';
 import { useAudition } from './audition';
+import { useTransport } from './transport';
 import { withGuide } from './guide';
 import { useIntake } from './intake';
 import { useLibrary } from './library';
@@ -31,15 +32,17 @@ const SLOWEST = 0.125;
 /** More changed rows than this are read with all the others. */
 const MANY = 2000;
 /** Tables whose rows make up scenes. */
-const sceneTables = ['scenes', 'tracks', 'cues', 'markers', 'versions'] as const;
+const sceneTables = ['scenes', 'tracks', 'effects', 'cues', 'markers', 'versions'] as const;
 
 /** The scene: its tracks and cues, the playhead, and what the engine plays of it. */
 export const useScene = defineStore('scene', () => {
   const library = useLibrary();
   const audition = useAudition();
+  const transport = useTransport();
   const intake = useIntake();
   const scenes = shallowRef<Scene[]>([]);
   const allTracks = shallowRef<Track[]>([]);
+  const allEffects = shallowRef<LineEffect[]>([]);
   const cues = shallowRef<Cue[]>([]);
   const currentId = useLocalStorage('scene', 0);
   const trackId = useLocalStorage('track', 0);
@@ -51,7 +54,9 @@ export const useScene = defineStore('scene', () => {
   /** Cues that are being tried where there are none yet. */
   const pending = shallowRef<readonly Cue[]>([]);
   /** The version that is seen and heard instead of the scene as it is. */
-  const comparing = shallowRef<Version>();
+  const comparingId = ref<number>();
+  /** Where the cuts of its picture are: what is placed is drawn to them. Samples */
+  const cutMarks = shallowRef<readonly number[]>([]);
   const opened = ref(false);
 
   const current = computed(() => scenes.value.find((s) => s.id === currentId.value) ?? scenes.value[0]);
@@ -61,15 +66,25 @@ export const useScene = defineStore('scene', () => {
   /** The scene as it is, whatever is seen and heard of it. */
   const state = computed<SceneState>(() => ({
     tracks: mine(allTracks.value),
+    effects: mine(allEffects.value),
+    main: current.value?.main,
     cues: mine(cues.value),
     markers: mine(allMarkers.value),
     loop: current.value?.loop,
   }));
   const versions = computed(() => mine(allVersions.value).sort((a, b) => b.at - a.at));
+  /** One that is gone, or of another scene, is heard no longer. */
+  const comparing = computed(() => versions.value.find((v) => v.id === comparingId.value));
   const shown = computed<SceneState>(() => comparing.value ?? state.value);
-  /** Tracks as a hand that has not let go yet would have them. */
+  /** Tracks, effects and the main line as a hand that has not let go yet would have them. */
   const trackDraft = shallowRef<ReadonlyMap<number, Track>>(new Map());
-  const tracks = computed(() => inOrder(shown.value.tracks.map((t) => trackDraft.value.get(t.id) ?? t)));
+  const effectDraft = shallowRef<ReadonlyMap<number, LineEffect>>(new Map());
+  const mainDraft = shallowRef<MainLine>();
+  /** Tracks and buses. */
+  const lines = computed(() => inOrder(shown.value.tracks.map((t) => trackDraft.value.get(t.id) ?? t)));
+  const tracks = computed(() => lines.value.filter((t) => !t.bus));
+  const effects = computed(() => (shown.value.effects ?? []).map((e) => effectDraft.value.get(e.id) ?? e));
+  const main = computed(() => mainDraft.value ?? shown.value.main ?? { gain: 0 });
   const own = computed(() => shown.value.cues);
   const markers = computed(() => [...shown.value.markers].sort((a, b) => a.at - b.at));
   /** Cues as a hand that has not let go yet would have them: heard and seen, and not kept. Those that are not there yet are copies. */
@@ -88,7 +103,7 @@ export const useScene = defineStore('scene', () => {
   const frames = computed(() =>
     current.value ? Math.ceil((current.value.length * rate.value.num) / (rate.value.den * RATE)) : 0,
   );
-  const frame = computed(() => sampleToFrame(audition.scenePosition, rate.value, RATE));
+  const frame = computed(() => sampleToFrame(transport.position, rate.value, RATE));
   /** The playhead as whole frames count. */
   const playheadSample = computed(() => frameToSample(frame.value, rate.value, RATE));
   const timecode = computed(() => (current.value ? timecodeAt(current.value, frame.value) : ''));
@@ -110,7 +125,7 @@ export const useScene = defineStore('scene', () => {
   };
   const patch = async (
     label: string,
-    table: 'scenes' | 'tracks' | 'cues' | 'markers',
+    table: 'scenes' | 'tracks' | 'effects' | 'cues' | 'markers',
     row: { id: number },
     after: Patch,
   ): Promise<boolean> => {
@@ -119,7 +134,7 @@ export const useScene = defineStore('scene', () => {
     return true;
   };
 
-  const held = { scenes, tracks: allTracks, cues, markers: allMarkers, versions: allVersions };
+  const held = { scenes, tracks: allTracks, effects: allEffects, cues, markers: allMarkers, versions: allVersions };
   /** One after another: what is asked for later is newer. */
   let taking: Promise<unknown> = Promise.resolve();
   /** Takes over what has changed: rows that have not stay the very same, and nothing that is known of them is worked out anew. */
@@ -168,15 +183,28 @@ export const useScene = defineStore('scene', () => {
   const sendMix = useThrottleFn(
     async () => {
       if (!current.value) return;
-      const plan = withGuide(planOf(tracks.value, heard.value), current.value, tracks.value, guide.value);
-      await audition.setScene(plan, [...(await itemsOf(heard.value)), ...(guide.value ? [guide.value] : [])]);
+      const mix = planOf(lines.value, heard.value, effects.value, main.value);
+      const plan = withGuide(mix, current.value, lines.value, guide.value);
+      await transport.send(plan, [...(await itemsOf(heard.value)), ...(guide.value ? [guide.value] : [])]);
     },
     20,
     true,
   );
   let used = false;
-  watch([current, tracks, heard, guide], () => used && void sendMix());
+  watch([current, lines, effects, main, heard, guide], () => used && void sendMix());
   watch(current, (scene) => (audition.forScene = scene?.id), { immediate: true });
+  // What was laid over one scene has no place in another.
+  watch(
+    () => current.value?.id,
+    () => {
+      comparingId.value = undefined;
+      pending.value = [];
+      trial.value = new Map();
+      draft.value = new Map();
+      trackDraft.value = new Map();
+    },
+    { flush: 'sync' },
+  );
 
   /** Loads the scene's sounds into the engine; until a scene is looked at this is not done. */
   function use(): void {
@@ -187,7 +215,7 @@ export const useScene = defineStore('scene', () => {
   /** Tracks of a scene that is being made. */
   async function newTracks(
     sceneId: number,
-    wanted: readonly Pick<Track, 'name' | 'gain' | 'place' | 'colour' | 'group'>[],
+    wanted: readonly Pick<Track, 'name' | 'gain' | 'place' | 'colour' | 'group' | 'bus'>[],
   ): Promise<Track[]> {
     const ids = await catalogue.newIds('tracks', wanted.length);
     return wanted.map((t, i) => ({ ...t, id: ids[i], sceneId, order: i, mute: false, solo: false }));
@@ -225,39 +253,34 @@ export const useScene = defineStore('scene', () => {
   /** Runs or stops the scene. */
   function toggle(): void {
     use();
-    if (!audition.scenePlaying) instant.value = audition.scenePosition;
+    if (!transport.playing) instant.value = transport.position;
     const loop = current.value?.loop ?? null;
     // From behind what is gone round, it begins where that does.
-    const behind = !audition.scenePlaying && loop !== null && audition.scenePosition >= loop.end;
-    audition.transport(
-      !audition.scenePlaying,
-      behind ? loop.start : undefined,
-      loop,
-      audition.scenePlaying ? undefined : 1,
-    );
+    const behind = !transport.playing && loop !== null && transport.position >= loop.end;
+    transport.run(!transport.playing, behind ? loop.start : undefined, loop, transport.playing ? undefined : 1);
   }
 
   /** Moves the playhead to a frame. */
   function seekFrame(to: number): void {
     const held = Math.max(0, Math.min(frames.value, to));
     instant.value = frameToSample(held, rate.value, RATE);
-    audition.transport(audition.scenePlaying, frameToSample(held, rate.value, RATE));
+    transport.seek(frameToSample(held, rate.value, RATE));
   }
 
   /** Runs faster with each stroke in its direction, and at its own speed first. @param slow half as fast with each stroke instead */
   function shuttle(direction: 1 | -1, slow = false): void {
     use();
-    const { scenePlaying, sceneSpeed: now } = audition;
-    if (!scenePlaying) instant.value = audition.scenePosition;
-    const same = scenePlaying && Math.sign(now) === direction;
+    const { playing, speed: now } = transport;
+    if (!playing) instant.value = transport.position;
+    const same = playing && Math.sign(now) === direction;
     const first = direction * (slow ? 0.5 : 1);
     const next = slow ? Math.max(SLOWEST, Math.abs(now) / 2) : Math.min(FASTEST, Math.max(1, Math.abs(now) * 2));
-    audition.transport(true, undefined, current.value?.loop ?? null, same ? direction * next : first);
+    transport.run(true, undefined, current.value?.loop ?? null, same ? direction * next : first);
   }
 
   /** Steps by frames; the scene stops for it. */
   function step(by: number): void {
-    if (audition.scenePlaying) audition.transport(false);
+    if (transport.playing) transport.stop();
     seekFrame(frame.value + by);
   }
 
@@ -267,10 +290,10 @@ export const useScene = defineStore('scene', () => {
     if (!current.value) return;
     const { id: sceneId, length } = current.value;
     const old = setting?.sceneId === sceneId ? setting.loop : current.value.loop;
-    const loop = { ...(old ?? { start: 0, end: length }), [edge]: audition.scenePosition };
+    const loop = { ...(old ?? { start: 0, end: length }), [edge]: transport.position };
     if (loop.end - loop.start < RATE / 10) Object.assign(loop, edge === 'start' ? { end: length } : { start: 0 });
     const mine = (setting = { sceneId, loop });
-    audition.transport(audition.scenePlaying, undefined, loop);
+    transport.goRound(loop);
     await patch(edge === 'start' ? 'Set in' : 'Set out', 'scenes', current.value, { loop });
     if (setting === mine) setting = undefined;
   }
@@ -278,7 +301,7 @@ export const useScene = defineStore('scene', () => {
   function clearLoop(): void {
     if (!current.value) return;
     void patch('Clear in and out', 'scenes', current.value, { loop: undefined });
-    audition.transport(audition.scenePlaying, undefined, null);
+    transport.goRound(null);
   }
 
   /** Places a sound so that its anchor lands on the playhead; makes a scene when there is none yet. */
@@ -321,7 +344,7 @@ export const useScene = defineStore('scene', () => {
     const scene = current.value;
     if (!scene) return undefined;
     const [made] = await newTracks(scene.id, [{ name: `Track ${tracks.value.length + 1}`, gain: 0 }]);
-    made.order = Math.max(-1, ...tracks.value.map((t) => t.order)) + 1;
+    made.order = Math.max(-1, ...lines.value.map((t) => t.order)) + 1;
     if (!(await edit('Add a track', [{ table: 'tracks', id: made.id, after: { ...made } }]))) return undefined;
     return made;
   }
@@ -333,7 +356,7 @@ export const useScene = defineStore('scene', () => {
     const { start, end } = spanOf(of, RATE);
     const loop = { start: Math.max(0, Math.floor(start) - RATE), end: Math.ceil(end) + RATE };
     void patch(`Go round ${of.name}`, 'scenes', current.value, { loop });
-    audition.transport(true, loop.start, loop);
+    transport.run(true, loop.start, loop);
   }
 
   function select(id: number | undefined): void {
@@ -349,7 +372,12 @@ export const useScene = defineStore('scene', () => {
     scope,
     current,
     rate,
+    lines,
     tracks,
+    effects,
+    main,
+    effectDraft,
+    mainDraft,
     cues: own,
     heard,
     cue,
@@ -364,6 +392,8 @@ export const useScene = defineStore('scene', () => {
     markers,
     versions,
     comparing,
+    comparingId,
+    cutMarks,
     isHeld,
     patch,
     trackDraft,

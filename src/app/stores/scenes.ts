@@ -1,7 +1,8 @@
 import type { Change } from '@core/library';
-import type { Cue, Scene } from '@core/scene';
+import { MAIN } from '@core/engine';
+import type { Cue, LineEffect, Scene, Track, Version } from '@core/scene';
 import { tell } from '../shell/notice';
-import { useAudition } from './audition';
+import { useTransport } from './transport';
 import { useLibrary } from './library';
 import { useScene } from './scene';
 import { catalogue } from './workers';
@@ -11,12 +12,12 @@ import { catalogue } from './workers';
 /** Works on another scene from now on. */
 export async function openScene(id: number): Promise<void> {
   const scene = useScene();
-  const audition = useAudition();
+  const transport = useTransport();
   if (scene.current?.id === id) return;
-  if (audition.scenePlaying) audition.transport(false);
+  if (transport.playing) transport.stop();
   await scene.select(undefined);
   scene.currentId = id;
-  audition.transport(false, 0, scene.current?.loop ?? null);
+  transport.run(false, 0, scene.current?.loop ?? null);
 }
 
 /** Makes an empty scene, and opens it. */
@@ -35,31 +36,78 @@ function freeName(name: string): string {
   }
 }
 
-/** Copies the scene with its tracks and cues, and opens the copy. */
+/** Tables of what a scene is made of, each row after those that it names. */
+const parts = ['tracks', 'effects', 'cues', 'markers', 'versions'] as const;
+type Part = (typeof parts)[number];
+/** Rows of a scene, as they are. */
+async function rowsOf(of: Scene): Promise<Record<Part, { id: number; sceneId: number }[]>> {
+  const all = await Promise.all(parts.map((table) => catalogue.all(table)));
+  const own = all.map((rows) => (rows as { id: number; sceneId: number }[]).filter((r) => r.sceneId === of.id));
+  return Object.fromEntries(parts.map((table, i) => [table, own[i]])) as Record<
+    Part,
+    { id: number; sceneId: number }[]
+  >;
+}
+
+/** Copies the scene with all that it is made of, its versions too, and opens the copy. */
 export async function copyScene(of: Scene): Promise<void> {
   const scene = useScene();
-  const tracks = scene.allTracks.filter((t) => t.sceneId === of.id);
-  const cues = ((await catalogue.all('cues')) as Cue[]).filter((c) => c.sceneId === of.id);
-  const [[id], trackIds, cueIds] = await Promise.all([
-    catalogue.newIds('scenes', 1),
-    catalogue.newIds('tracks', tracks.length),
-    catalogue.newIds('cues', cues.length),
-  ]);
-  const onto = new Map(tracks.map((t, i) => [t.id, trackIds[i]]));
+  const rows = await rowsOf(of);
+  const versions = rows.versions as Version[];
+  const [id] = await catalogue.newIds('scenes', 1);
+  // What only a version still has needs a name of its own as well.
+  const known = {
+    tracks: [...rows.tracks, ...versions.flatMap((v) => v.tracks)],
+    effects: [...rows.effects, ...versions.flatMap((v) => v.effects ?? [])],
+    cues: [...rows.cues, ...versions.flatMap((v) => v.cues)],
+    markers: [...rows.markers, ...versions.flatMap((v) => v.markers)],
+    versions,
+  };
+  const onto = {} as Record<Part, Map<number, number>>;
+  for (const table of parts) {
+    const old = [...new Set(known[table].map((r) => r.id))];
+    const fresh = await catalogue.newIds(table, old.length);
+    onto[table] = new Map(old.map((was, i) => [was, fresh[i]]));
+  }
+  const own = <T extends { id: number }>(table: Part, row: T): T => ({
+    ...row,
+    id: onto[table].get(row.id)!,
+    sceneId: id,
+  });
+  const cue = (row: Cue): Cue[] => {
+    const trackId = onto.tracks.get(row.trackId);
+    return trackId === undefined ? [] : [{ ...own('cues', row), trackId }];
+  };
+  /** The copy of a line that something names. */
+  const lineOf = (was: number | undefined) =>
+    was === undefined ? undefined : (onto.tracks.get(was) ?? (was === MAIN ? MAIN : undefined));
+  const named = <T extends object>(row: T, keys: (keyof T)[]): T =>
+    Object.fromEntries(
+      Object.entries(row).map(([key, value]) => [key, keys.includes(key as keyof T) ? lineOf(value as number) : value]),
+    ) as T;
+  const track = (row: Track) => named(own('tracks', row), ['into']);
+  const effect = (row: LineEffect) => named(own('effects', row), ['lineId', 'line']);
+  const made = <T extends { id: number }>(table: Change['table'], row: T): Change => ({
+    table,
+    id: row.id,
+    after: { ...row },
+  });
   const name = freeName(`${of.name}, copy`);
   const changes: Change[] = [
-    { table: 'scenes', id, after: { ...of, id, name } },
-    ...tracks.map((t, i): Change => ({
-      table: 'tracks',
-      id: trackIds[i],
-      after: { ...t, id: trackIds[i], sceneId: id },
-    })),
-    ...cues.flatMap((c, i): Change[] => {
-      const trackId = onto.get(c.trackId);
-      return trackId === undefined
-        ? []
-        : [{ table: 'cues', id: cueIds[i], after: { ...c, id: cueIds[i], sceneId: id, trackId } }];
-    }),
+    made('scenes', { ...of, id, name } as Scene),
+    ...(rows.tracks as Track[]).map((t) => made('tracks', track(t))),
+    ...(rows.effects as LineEffect[]).map((e) => made('effects', effect(e))),
+    ...(rows.cues as Cue[]).flatMap(cue).map((c) => made('cues', c)),
+    ...rows.markers.map((m) => made('markers', own('markers', m))),
+    ...versions.map((v) =>
+      made('versions', {
+        ...own('versions', v),
+        tracks: v.tracks.map(track),
+        ...(v.effects ? { effects: v.effects.map(effect) } : {}),
+        cues: v.cues.flatMap(cue),
+        markers: v.markers.map((m) => own('markers', m)),
+      }),
+    ),
   ];
   if (!(await useLibrary().edit(`Copy ${of.name}`, changes))) return;
   await scene.load();
@@ -73,19 +121,14 @@ export async function renameScene(of: Scene, name: string): Promise<void> {
     await useLibrary().patch(`Rename ${of.name}`, 'scenes', of, { name: name.trim() });
 }
 
-/** Removes the scene with its tracks and cues; Ctrl Z, outside of Spot as well, brings it back. */
+/** Puts the scene with all that it is made of into the bin. */
 export async function removeScene(of: Scene): Promise<void> {
   const scene = useScene();
-  const cues = ((await catalogue.all('cues')) as Cue[]).filter((c) => c.sceneId === of.id);
-  const gone = (table: Change['table'], row: { id: number }): Change => ({ table, id: row.id, before: { ...row } });
+  const own = await rowsOf(of);
   const next = scene.scenes.find((s) => s.id !== of.id);
-  const changes = [
-    ...cues.map((c) => gone('cues', c)),
-    ...scene.allTracks.filter((t) => t.sceneId === of.id).map((t) => gone('tracks', t)),
-    gone('scenes', of),
-  ];
+  const rows = parts.flatMap((table) => own[table].map((record) => ({ table, record: { ...record } })));
   if (next) await openScene(next.id);
-  if (await useLibrary().edit(`Remove the scene ${of.name}`, changes))
-    tell.done(`${of.name} is removed. Ctrl Z in Find or Label brings it back`);
+  if (await useLibrary().discard('scenes', { ...of }, [], { rows }))
+    tell.done(`${of.name} is in the bin, under History and backup in Label`);
   await scene.load();
 }

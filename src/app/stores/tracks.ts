@@ -1,9 +1,16 @@
 import { changeOf, type Change } from '@core/library';
-import type { Track } from '@core/scene';
+import { withoutLine, type Track } from '@core/scene';
 import { useDebounceFn } from '@vueuse/core';
+import { tell } from '../shell/notice';
 import { useScene } from './scene';
 
 // What is done with tracks; those of a group take gain, mute and solo together.
+
+/** Gains of tracks, dB. */
+const [SOFTEST, LOUDEST] = [-60, 12];
+/** The main line may be turned up further: all of a soft scene has to come to what is asked for. */
+export const LOUDEST_MAIN = 24;
+const inTenths = (gain: number) => Math.round(gain * 10) / 10;
 
 /** Tracks that change with one: those of its group, or it alone. */
 export function groupOf(of: Track): Track[] {
@@ -24,7 +31,7 @@ function follow(
     track,
     after: {
       ...rest,
-      ...(by === undefined ? {} : { gain: Math.max(-60, Math.min(12, Math.round((track.gain + by) * 10) / 10)) }),
+      ...(by === undefined ? {} : { gain: Math.max(SOFTEST, Math.min(LOUDEST, inTenths(track.gain + by))) }),
     },
   }));
 }
@@ -43,27 +50,57 @@ export async function setTracks(
   scene.trackDraft = new Map();
 }
 
+/** Turns the main line up or down by as much; not when that is more than it can be turned. @returns whether it was done */
+export async function levelMix(by: number, label: string): Promise<boolean> {
+  const scene = useScene();
+  const gain = inTenths(scene.main.gain + by);
+  if (!scene.current) return false;
+  if (gain > LOUDEST_MAIN || gain < SOFTEST) {
+    tell.info(
+      `The main line would be at ${gain} dB, and goes from ${SOFTEST} to ${LOUDEST_MAIN}: turn the tracks instead`,
+    );
+    return false;
+  }
+  return scene.edit(label, [changeOf('scenes', scene.current, { main: { ...scene.main, gain } })]);
+}
+
 /** A hand rests that did nothing for so long. Milliseconds. */
 const QUIET = 350;
 
-/** Lets a gain be heard while a hand is still on it. */
-function draftGain(of: Track, gain: number): void {
-  useScene().trackDraft = new Map(follow(of, { gain }).map((t) => [t.track.id, { ...t.track, ...t.after }]));
+/** What a hand is turning: gain, which a group follows, and place. */
+interface Turned {
+  of: Track;
+  after: { gain?: number; place?: number };
+}
+let turned: Turned | undefined;
+
+/** The tracks that a hand turns, as they would be. */
+function turnedTracks({ of, after }: Turned): { track: Track; after: Partial<Track> }[] {
+  const { gain, place } = after;
+  const own = place === undefined ? {} : { place: place || undefined };
+  if (gain === undefined) return [{ track: useScene().state.tracks.find((t) => t.id === of.id) ?? of, after: own }];
+  return follow(of, { gain }).map((t) => (t.track.id === of.id ? { ...t, after: { ...t.after, ...own } } : t));
 }
 
-let turned: { of: Track; gain: number } | undefined;
-async function settleGain(): Promise<void> {
+async function settle(): Promise<void> {
   const last = turned;
   turned = undefined;
-  if (last) await setTracks(last.of, `Gain of ${last.of.name}`, { gain: last.gain });
+  if (!last) return;
+  const scene = useScene();
+  const what = last.after.gain === undefined ? 'Place' : 'Gain';
+  await scene.edit(
+    `${what} of ${last.of.name}`,
+    turnedTracks(last).map((t) => changeOf('tracks', t.track, { ...t.after })),
+  );
+  if (!turned) scene.trackDraft = new Map();
 }
-const settled = useDebounceFn(settleGain, QUIET);
+const settled = useDebounceFn(settle, QUIET);
 
-/** Turns the gain of a track: heard at once, and one edit once the hand rests. */
-export function turnGain(of: Track, gain: number): void {
-  if (turned && turned.of.id !== of.id) void settleGain();
-  turned = { of, gain };
-  draftGain(of, gain);
+/** Turns gain or place of a track: heard at once, and one edit once the hand rests. */
+export function turnTrack(of: Track, after: Turned['after']): void {
+  if (turned && turned.of.id !== of.id) void settle();
+  turned = { of, after: { ...turned?.after, ...after } };
+  useScene().trackDraft = new Map(turnedTracks(turned).map((t) => [t.track.id, { ...t.track, ...t.after }]));
   void settled();
 }
 
@@ -80,6 +117,26 @@ export async function removeTrack(of: Track): Promise<void> {
   const scene = useScene();
   const gone = scene.cues.filter((c) => c.trackId === of.id);
   if (gone.some((c) => c.id === scene.cueId)) scene.cueId = undefined;
-  const changes = gone.map((c): Change => ({ table: 'cues', id: c.id, before: { ...c } }));
-  await scene.edit(`Remove ${of.name}`, [...changes, { table: 'tracks', id: of.id, before: { ...of } }]);
+  const { tracks, effects = [] } = scene.state;
+  const kept = withoutLine(of, { tracks, effects });
+  const goes = (table: Change['table'], row: { id: number }): Change => ({ table, id: row.id, before: { ...row } });
+  await scene.edit(`Remove ${of.name}`, [
+    ...gone.map((c) => goes('cues', c)),
+    ...kept.removed.map((e) => goes('effects', e)),
+    ...kept.effects.map((e) =>
+      changeOf(
+        'effects',
+        effects.find((old) => old.id === e.id)!,
+        { line: undefined },
+      ),
+    ),
+    ...kept.tracks.map((t) =>
+      changeOf(
+        'tracks',
+        tracks.find((old) => old.id === t.id)!,
+        { into: t.into },
+      ),
+    ),
+    goes('tracks', of),
+  ]);
 }

@@ -1,3 +1,4 @@
+import { MAIN } from '@core/engine';
 import { changeOf } from '@core/library';
 import { changesTo, type Cue, type Difference, type Version } from '@core/scene';
 import { tell } from '../shell/notice';
@@ -32,7 +33,7 @@ export async function keepVersion(name: string): Promise<void> {
 export async function returnTo(version: Version): Promise<void> {
   const scene = useScene();
   if (!scene.current) return;
-  scene.comparing = undefined;
+  scene.comparingId = undefined;
   scene.select(undefined);
   const changes = changesTo(scene.current, scene.state, version);
   if (changes.length === 0) return tell.info(`The scene is as ${version.name} already`);
@@ -43,7 +44,7 @@ export async function returnTo(version: Version): Promise<void> {
 export function compare(version: Version | undefined): void {
   const scene = useScene();
   scene.select(undefined);
-  scene.comparing = version;
+  scene.comparingId = version?.id;
 }
 
 /** Takes one thing over from a version: what it was there, it is now. */
@@ -69,8 +70,11 @@ export async function takeOver(version: Version, difference: Difference): Promis
     tracks,
     cues: cues.filter((c: Cue) => known.has(c.trackId)),
     markers: only(state.markers, version.markers, 'marker'),
+    effects: only(state.effects ?? [], version.effects ?? [], 'effect').filter(
+      (e) => e.lineId === MAIN || known.has(e.lineId),
+    ),
   };
-  scene.comparing = undefined;
+  scene.comparingId = undefined;
   await scene.edit(`Take ${difference.name} from ${version.name}`, changesTo(scene.current, state, then));
 }
 
@@ -82,6 +86,6 @@ export async function renameVersion(version: Version, name: string): Promise<voi
 
 export async function removeVersion(version: Version): Promise<void> {
   const scene = useScene();
-  if (scene.comparing?.id === version.id) scene.comparing = undefined;
+  if (scene.comparing?.id === version.id) scene.comparingId = undefined;
   await scene.edit(`Remove ${version.name}`, [{ table: 'versions', id: version.id, before: { ...version } }]);
 }

@@ -75,3 +75,6 @@ export function publisher(): ReturnType<typeof startPublisher> {
   }
   return publishing;
 }
+
+/** A worker of its own for each mix that is rendered. */
+export { startMixer } from '@platform/index';

@@ -1,6 +1,9 @@
+/** Natural logarithm of a decibel. */
+const DECIBEL = Math.LN10 / 20;
+
 /** A factor for a gain in decibels. */
 export function fromDb(db: number): number {
-  return 10 ** (db / 20);
+  return Math.exp(db * DECIBEL);
 }
 
 /** Decibels relative to full scale of a factor; -Infinity for silence. */

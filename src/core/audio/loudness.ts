@@ -119,6 +119,15 @@ export class LoudnessMeter {
     return means;
   }
 
+  /** Short-term loudness every 0.1 s, of the three seconds before or as many as there were. LUFS, at least -100 */
+  course(): Float32Array {
+    let sum = 0;
+    return Float32Array.from(this.energies, (energy, i) => {
+      sum += energy - (i >= 30 ? this.energies[i - 30] : 0);
+      return Math.max(-100, lufs(Math.max(0, sum) / Math.min(30, i + 1)));
+    });
+  }
+
   /** The loudness of what was pushed. */
   done(): Loudness {
     const blocks = this.windows(4);
@@ -155,8 +164,8 @@ const HALF = 12;
 /** How far a wave rises above the samples beside its top at the most; the square root of two at a quarter of the rate. */
 const STEEPEST = 1.6;
 
-/** Phases of a windowed-sinc interpolator (Kaiser, beta 8): `times` - 1 positions between two samples. */
-const phases = onceEach((times: number): Float64Array[] => {
+/** Phases of a windowed-sinc interpolator (Kaiser, beta 8) of 24 samples: `times` - 1 positions between the middle two. */
+export const phases = onceEach((times: number): Float64Array[] => {
   const bessel = (x: number) => {
     let sum = 1;
     let term = 1;

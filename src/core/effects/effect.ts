@@ -8,7 +8,7 @@ export type Curve = 'even' | 'octaves';
 export interface ParamSpec {
   key: string;
   label: string;
-  unit: '' | 'dB' | 'Hz' | 'dB/octave';
+  unit: '' | 'dB' | 'Hz' | 'dB/octave' | 'ms' | 's' | '%' | 'm' | ':1' | '°C';
   least: number;
   most: number;
   /** What it is to begin with. */
@@ -29,6 +29,12 @@ export interface Effect {
   /** The paper, cookbook or standard that it follows. */
   source: string;
   params: readonly ParamSpec[];
+  /** Whether it may listen to another line than its own; that comes as its second input. */
+  listens?: boolean;
+  /** Whether what passes flows into another line as well. */
+  sends?: boolean;
+  /** Sets of values under a name; what is not there is as the effect begins. */
+  presets?: readonly { name: string; values: Readonly<Record<string, number>> }[];
   /** @param rate Hz; @param params by key, all of them */
   make(rate: number, params: Readonly<Record<string, Param>>): Node;
 }

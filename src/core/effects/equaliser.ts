@@ -1,5 +1,6 @@
 import { biquad, butterworth, responses, ringing, type Response } from './biquad';
 import type { Effect, ParamSpec } from './effect';
+import { runSections, type Kept } from './filters';
 import { copyBlock, type Block, type Node } from './node';
 import type { Param } from './param';
 
@@ -60,8 +61,7 @@ const specs: readonly ParamSpec[] = Array.from({ length: BANDS }, (_, i): ParamS
 /** One band: up to four sections, one after another. */
 class Band {
   private readonly sections = Array.from({ length: SECTIONS }, () => new Float64Array(5));
-  /** What each section keeps, by channel and section. */
-  private readonly kept = [new Float64Array(2 * SECTIONS), new Float64Array(2 * SECTIONS)];
+  private readonly kept: readonly Kept[] = Array.from({ length: SECTIONS }, () => new Float64Array(4));
   private count = 0;
   private set = new Float64Array(5).fill(NaN);
   private readonly qualities = Array.from({ length: SECTIONS }, (_, i) => butterworth(i + 1));
@@ -110,54 +110,44 @@ class Band {
     }
   }
 
-  process(out: Block, at: number, count: number): void {
-    const kind = Math.round(this.kind.value);
-    const [freq, gain, q] = [this.freq, this.gain, this.q];
-    const f = freq.read(at, count);
-    const g = gain.read(at, count);
-    const w = q.read(at, count);
-    if (kind === OFF) return;
-    const slope = Math.round(this.slope.value);
-    const span = f || g || w ? STEP : count;
-    for (let from = 0; from < count; from += span) {
-      const to = Math.min(count, from + span);
-      this.take(
-        kind,
-        f ? freq.line[from] : freq.value,
-        g ? gain.line[from] : gain.value,
-        w ? q.line[from] : q.value,
-        slope,
-      );
-      for (let c = 0; c < out.length; c++) for (let s = 0; s < this.count; s++) this.run(out[c], c, s, from, to);
-    }
+  /** Reads its values. @returns whether they move within the block */
+  read(at: number, count: number): boolean {
+    const f = this.freq.read(at, count);
+    const g = this.gain.read(at, count);
+    const q = this.q.read(at, count);
+    const moves = f || g || q;
+    this.moving[0] = f;
+    this.moving[1] = g;
+    this.moving[2] = q;
+    return moves;
   }
+  private readonly moving = [false, false, false];
 
-  /** One section over some samples, in the transposed direct form II. */
-  private run(plane: Float32Array, channel: number, s: number, from: number, to: number): void {
-    const section = this.sections[s];
-    const b0 = section[0];
-    const b1 = section[1];
-    const b2 = section[2];
-    const a1 = section[3];
-    const a2 = section[4];
-    const kept = this.kept[channel];
-    let z1 = kept[2 * s];
-    let z2 = kept[2 * s + 1];
-    for (let i = from; i < to; i++) {
-      const x = plane[i];
-      const y = b0 * x + z1;
-      z1 = b1 * x - a1 * y + z2;
-      z2 = b2 * x - a2 * y;
-      plane[i] = y;
+  /** Puts its sections as they stand at a sample of the block into a chain, behind so many others. @returns how many those are then */
+  chain(sample: number, sections: Float64Array[], kept: Kept[], before: number): number {
+    const kind = Math.round(this.kind.value);
+    if (kind === OFF) return before;
+    const { freq, gain, q, moving } = this;
+    this.take(
+      kind,
+      moving[0] ? freq.line[sample] : freq.value,
+      moving[1] ? gain.line[sample] : gain.value,
+      moving[2] ? q.line[sample] : q.value,
+      Math.round(this.slope.value),
+    );
+    for (let s = 0; s < this.count; s++) {
+      sections[before + s] = this.sections[s];
+      kept[before + s] = this.kept[s];
     }
-    // What is too small to be heard costs many times as much to reckon with.
-    kept[2 * s] = Math.abs(z1) < 1e-20 ? 0 : z1;
-    kept[2 * s + 1] = Math.abs(z2) < 1e-20 ? 0 : z2;
+    return before + this.count;
   }
 }
 
 class Equaliser implements Node {
   readonly latency = 0;
+  /** The chain of the bands that are on; what stands behind it is of a longer one. */
+  private readonly sections: Float64Array[] = [];
+  private readonly kept: Kept[] = [];
   private readonly bands: Band[];
 
   constructor(rate: number, params: Readonly<Record<string, Param>>) {
@@ -187,7 +177,15 @@ class Equaliser implements Node {
 
   process(inputs: readonly Block[], out: Block, at: number, count: number): void {
     copyBlock(inputs[0], out, count);
-    for (const band of this.bands) band.process(out, at, count);
+    let moves = false;
+    for (const band of this.bands) if (band.read(at, count)) moves = true;
+    const { sections, kept } = this;
+    const span = moves ? STEP : count;
+    for (let from = 0; from < count; from += span) {
+      let chained = 0;
+      for (const band of this.bands) chained = band.chain(from, sections, kept, chained);
+      runSections(sections, kept, chained, out, from, Math.min(count, from + span));
+    }
   }
 }
 

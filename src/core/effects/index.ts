@@ -1,16 +1,32 @@
 /** Effects, each an entry of one registry, and the values by which they are moved. */
+import { compressor } from './compressor';
+import { delay } from './delay';
+import { distance } from './distance';
 import type { Effect } from './effect';
 import { equaliser } from './equaliser';
+import { filter } from './filter';
 import { gain } from './gain';
+import { gate } from './gate';
+import { limiter } from './limiter';
+import { reverb } from './reverb';
+import { saturation } from './saturation';
+import { send } from './send';
+import { width } from './width';
 import { Param } from './param';
 
 export { BLOCK, copyBlock, type Block, type Node } from './node';
 export { GLIDE, Param, type Breakpoint } from './param';
 export { biquad, butterworth, responses, ringing, type Response } from './biquad';
+export { airLoss } from './distance';
+export { staticGain } from './compressor';
+export { bent } from './saturation';
 export type { Curve, Effect, ParamSpec } from './effect';
 
 /** All effects: panels, schemas, files and documents derive from it. */
-export const effects: readonly Effect[] = [equaliser, gain];
+export const effects: readonly Effect[] = [
+  ...[equaliser, filter, compressor, limiter, gate, saturation],
+  ...[distance, reverb, delay, width, gain, send],
+];
 
 /** The effect of a kind; undefined for one that is not known here. */
 export const effectOf = (kind: string): Effect | undefined => effects.find((e) => e.kind === kind);

@@ -18,6 +18,8 @@ export interface Node {
   readonly latency: number;
   /** Samples until what went in has died away to -90 dB. */
   readonly tail: number;
+  /** By how much it turns down what comes in at the moment, dB; of those that do. */
+  readonly reduction?: number;
 }
 
 /** Copies a block, where the two are not one. */

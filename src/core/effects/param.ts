@@ -76,6 +76,13 @@ export class Param {
     return true;
   }
 
+  /** The next samples, whether it moves or not; in `line`, which they are. */
+  fill(at: number, count: number): Float64Array {
+    const { line } = this;
+    if (!this.read(at, count)) for (let i = 0; i < count; i++) line[i] = this.to;
+    return line;
+  }
+
   private drawn(at: number): number {
     const { points } = this;
     if (points[this.near].at > at) this.near = 0;

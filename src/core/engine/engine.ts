@@ -1,5 +1,5 @@
 import { BLOCK, copyBlock } from '@core/effects';
-import { Graph, type GraphChange } from './graph';
+import { Graph, type GraphChange, type Meters } from './graph';
 import { Material } from './material';
 import { Notes } from './notes';
 import { Shuttle } from './shuttle';
@@ -30,6 +30,7 @@ export type Command =
       /** Rises with each; see `Status.scene`. */
       turn?: number;
     }
+  | { type: 'meters'; on: boolean; insert?: number }
   | { type: 'capture'; frames: number };
 
 /** What the engine is doing. */
@@ -44,9 +45,20 @@ export interface Status {
    * `turn`: that of the newest `transport` that it knows of: what it says of the scene is older than any later one. `missing`: blocks so far in which a clip lacked its audio; `late`: the clips of which that was so since the
    * last status.
    */
-  scene: { turn: number; playing: boolean; position: number; speed: number; missing: number; late: number[] };
+  scene: {
+    turn: number;
+    playing: boolean;
+    position: number;
+    speed: number;
+    missing: number;
+    late: number[];
+    /** Samples by which what is heard lies behind the position, as effects that look ahead hold it back. */
+    latency?: number;
+  };
   /** Highest magnitude left and right since the last status. */
   peaks: [number, number];
+  /** Levels inside of the scene, while somebody watches them. */
+  meters?: Meters;
   /** True once, when the current audition has given its first sample. */
   began: boolean;
   /** When the block with that sample was rendered, by the clock of a host that has one. Milliseconds since 1970. */
@@ -62,14 +74,16 @@ type KeyDown = Extract<Command, { type: 'note' }>;
 interface Capture {
   planes: Float32Array[];
   at: number;
-  /** Whether something was asked to play since the capture was: what sounded before is not meant. */
-  asked: boolean;
+  /** What was asked to play since the capture was: what sounded before is not meant. */
+  asked?: 'audition' | 'scene';
   /** Whether a key was played since. */
   sounds: boolean;
 }
 
 /** Blocks of what rings on that are rendered with each block that is heard, until it may play. */
 const AHEAD = 16;
+/** For so long the scene waits where it begins for audio that is on its way, so that no attack is lost. Seconds. */
+const PATIENCE = 0.5;
 
 /** Whose absence nobody asks for. */
 const unasked = new Set<number>();
@@ -94,6 +108,12 @@ export class Engine {
   private turn = 0;
   /** Samples of what rings on that are to be rendered, unheard, before it plays. */
   private ahead = 0;
+  /** Samples for which it still waits for audio where it begins; and the clips whose audio was waited for in vain. */
+  private patience = 0;
+  private readonly lacks = new Set<number>();
+  private vain: ReadonlySet<number> = new Set();
+  /** The insert whose levels are watched; 0 where it is lines alone, undefined where nobody watches. */
+  private watched: number | undefined;
   private playing = false;
   private position = 0;
   private loop: { start: number; end: number } | null = null;
@@ -157,15 +177,20 @@ export class Engine {
         this.notes.limit = command.limit;
         return;
       case 'graph':
-        if (command.anew) this.shuttle.reset((this.graph = new Graph(this.rate, this.materials)));
+        if (command.anew) {
+          this.shuttle.reset((this.graph = new Graph(this.rate, this.materials)));
+          this.graph.watch(this.watched !== undefined, this.watched);
+        }
         return this.graph.apply(command.changes, this.playing);
       case 'transport':
         return this.transport(command);
+      case 'meters':
+        this.watched = command.on ? (command.insert ?? 0) : undefined;
+        return this.graph.watch(command.on, command.insert);
       case 'capture':
         this.capture = {
           planes: [new Float32Array(command.frames), new Float32Array(command.frames)],
           at: 0,
-          asked: false,
           sounds: false,
         };
     }
@@ -179,7 +204,7 @@ export class Engine {
     this.voice = new Voice(material, audition, this.rate);
     this.voiceId = id;
     this.began = false;
-    if (this.capture) this.capture.asked = true;
+    if (this.capture) this.capture.asked = 'audition';
   }
 
   /** A key is played. One whose sound nothing is known of yet begins once it is, if it is still down then. */
@@ -212,8 +237,11 @@ export class Engine {
     if (command.position !== undefined) this.position = command.position;
     if (command.loop !== undefined) this.loop = command.loop;
     this.playing = command.playing;
-    if (begins) this.ahead = speed === 1 ? Math.min(this.graph.tail, this.position) : 0;
-    if (this.capture && command.playing) this.capture.asked = true;
+    if (begins) {
+      this.ahead = speed === 1 ? Math.min(this.graph.tail, this.position) : 0;
+      this.patience = speed === 1 ? PATIENCE * this.rate : 0;
+    }
+    if (this.capture && command.playing) this.capture.asked = 'scene';
   }
 
   /** Fills a stereo block of at most {@link BLOCK} frames. */
@@ -260,12 +288,13 @@ export class Engine {
       this.shuttle.reset();
       this.left = undefined;
     }
-    for (let n = 0; this.playing && this.ahead > 0 && n < AHEAD; n++) {
+    const waits = this.playing && this.patience > 0 && this.waits(count);
+    for (let n = 0; this.playing && !waits && this.ahead > 0 && n < AHEAD; n++) {
       const part = Math.min(BLOCK, this.ahead);
       graph.render(this.position - this.ahead, part);
       this.ahead -= part;
     }
-    const plays = this.playing && this.ahead === 0;
+    const plays = this.playing && !waits && this.ahead === 0;
     if (plays && this.speed === 1) this.renderParts(count);
     else if (plays) this.renderFast(count);
     for (let c = 0; c < 2; c++) {
@@ -275,6 +304,20 @@ export class Engine {
         if (left) out[c][i] += old[c][i] * (1 - rise);
       }
     }
+  }
+
+  /** Whether the scene cannot begin yet, as audio that sounds where it begins has not arrived. */
+  private waits(count: number): boolean {
+    const { graph, lacks } = this;
+    lacks.clear();
+    graph.render(this.position, count, lacks);
+    graph.reset();
+    let hopes = false;
+    for (const id of lacks) hopes ||= !this.vain.has(id);
+    this.patience = hopes ? this.patience - count : 0;
+    if (hopes && this.patience <= 0) this.vain = new Set(lacks);
+    else if (lacks.size === 0) this.vain = unasked;
+    return this.patience > 0;
   }
 
   /** The next samples of the scene, coming round where the loop ends. */
@@ -316,7 +359,9 @@ export class Engine {
   private keep(capture: Capture, out: Float32Array[], count: number): void {
     // It starts with the first block in which what was asked for moves, not with the silence before.
     const moves =
-      (capture.sounds && this.notes.begun) || (capture.asked && (this.began || (this.playing && this.ahead === 0)));
+      (capture.sounds && this.notes.begun) ||
+      (capture.asked === 'audition' && this.began) ||
+      (capture.asked === 'scene' && this.playing && this.patience <= 0 && this.ahead === 0);
     if (capture.at === 0 && !moves) return;
     const part = Math.min(count, capture.planes[0].length - capture.at);
     capture.planes.forEach((plane, c) => plane.set(out[c].subarray(0, part), capture.at));
@@ -351,8 +396,10 @@ export class Engine {
         speed: this.speed,
         missing: this.missing,
         late,
+        latency: this.graph.latency,
       },
       peaks,
+      meters: this.graph.meters(),
       began,
       captured,
     };

@@ -2,7 +2,7 @@
 export * from './source';
 export * from './format';
 export { decodePcm, eachSpan, readFrames, silencedIn } from './pcm';
-export { audioEndings, audioFiles, noSound, quickHashOf, readAudioFile } from './read';
+export { audioEndings, audioFiles, noSound, quickHashOf, readAudioFile, videoEndings, videoFiles } from './read';
 export { readIxml, readXmp, writeIxml, type IxmlTree } from './xml';
 export { readId3 } from './id3';
 export { readComments } from './flac';

@@ -14,6 +14,11 @@ const endingIn = (endings: readonly string[]) => new RegExp(`\\.(${endings.join(
 /** Endings of the names of audio files, as a choice of files takes them: `.wav`, `.flac` … */
 export const audioFiles: readonly string[] = [...own, ...coded].map((ending) => `.${ending}`);
 
+/** Endings of the names of videos, as a choice of files takes them. */
+export const videoFiles: readonly string[] = ['.webm', '.mp4', '.m4v', '.mov', '.mkv'];
+/** File name endings that may be those of a picture for a scene. */
+export const videoEndings = endingIn(videoFiles.map((ending) => ending.slice(1)));
+
 /** File name endings that intake looks at. */
 export const audioEndings = endingIn([...own, ...coded]);
 

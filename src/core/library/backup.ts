@@ -2,7 +2,7 @@ import type { Change, TableName } from './edits';
 import { differences } from './edits';
 
 /** The version of the backup's format that is written; older ones are read. */
-export const BACKUP_VERSION = 4;
+export const BACKUP_VERSION = 5;
 
 /** Tables that a backup holds, in the order in which they are written. */
 export const backedUp: readonly TableName[] = [
@@ -13,6 +13,7 @@ export const backedUp: readonly TableName[] = [
   'pulls',
   'scenes',
   'tracks',
+  'effects',
   'cues',
   'markers',
   'versions',

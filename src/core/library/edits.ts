@@ -7,6 +7,7 @@ export type TableName =
   | 'pulls'
   | 'scenes'
   | 'tracks'
+  | 'effects'
   | 'cues'
   | 'markers'
   | 'versions'
@@ -238,6 +239,14 @@ export interface Binned {
   record: Record<string, unknown> & { id: number; name?: string };
   /** Of a tag: the sounds that had it. */
   soundIds?: number[];
+  /** Of a scene: all that it is made of, each after what it names. */
+  rows?: BinnedRow[];
+}
+
+/** A record that went into the bin with another one. */
+export interface BinnedRow {
+  table: TableName;
+  record: Record<string, unknown> & { id: number };
 }
 
 /** The changes that delete a record into the bin. @param binId a fresh id of the bin's */
@@ -246,10 +255,13 @@ export function binChanges(
   record: object & { id: number },
   binId: number,
   at: number,
-  soundIds?: number[],
+  { soundIds, rows }: Pick<Binned, 'soundIds' | 'rows'> = {},
 ): Change[] {
-  const binned: Binned = { id: binId, at, table, record: { ...record }, ...(soundIds ? { soundIds } : {}) };
+  const along = { ...(soundIds ? { soundIds } : {}), ...(rows ? { rows } : {}) };
+  const binned: Binned = { id: binId, at, table, record: { ...record }, ...along };
+  // What names another record goes before it.
   return [
+    ...[...(rows ?? [])].reverse().map((r): Change => ({ table: r.table, id: r.record.id, before: { ...r.record } })),
     { table, id: record.id, before: { ...record } },
     { table: 'bin', id: binId, after: { ...binned } },
   ];

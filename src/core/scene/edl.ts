@@ -1,4 +1,5 @@
-import type { Cue, Scene, Track } from './scene';
+import type { Track } from './lines';
+import type { Cue, Scene } from './scene';
 import { spanOf } from './scene';
 import type { FrameRate } from './timecode';
 import { frameRate, fromTimecode, sampleToFrame, toTimecode } from './timecode';

@@ -1,11 +1,15 @@
 /** Scenes: timecode, tracks and cues, edit lists, timelines, credits and the mix. */
 export * from './timecode';
 export * from './scene';
+export * from './lines';
 export { upgradedChanges, upgradedCue, upgradedScene } from './upgrade';
 export * from './versions';
 export * from './alternates';
 export * from './placing';
+export * from './cuts';
 export * from './edl';
 export * from './otio';
 export * from './credits';
 export * from './mixdown';
+export * from './stems';
+export * from './targets';

@@ -8,16 +8,32 @@ import {
   type Material,
   type MaterialSpan,
 } from '@core/engine';
+import { dithered, LoudnessMeter, TruePeakMeter } from '@core/audio';
 import { aroundSamples, encodePcm } from '@core/files';
 import type { Scene } from './scene';
 import { timeReference } from './scene';
+import type { MixLevels } from './targets';
 
 /** Seconds that are rendered at once. */
 const WINDOW = 10;
-const BITS = 24;
+
+/** How the samples of a mix are written. */
+export interface MixDepth {
+  key: string;
+  name: string;
+  bits: 16 | 24 | 32;
+  float?: boolean;
+}
+
+/** 24 bit as broadcasters ask for it, 16 bit with noise in place of distortion, and 32 bit float, which cuts nothing off. */
+export const mixDepths: readonly MixDepth[] = [
+  { key: '24', name: '24 bit', bits: 24 },
+  { key: '16', name: '16 bit, dithered', bits: 16 },
+  { key: 'float', name: '32 bit float', bits: 32, float: true },
+];
 
 /**
- * Renders a scene to a stereo broadcast WAV, 24 bit, through the graph that plays it: window by window, so that an hour takes no more
+ * Renders a scene to a stereo broadcast WAV through the graph that plays it: window by window, so that an hour takes no more
  * memory than ten seconds. Before each window, `needs` tells what the materials have to hold.
  */
 export class Mixdown {
@@ -27,6 +43,8 @@ export class Mixdown {
   peak = 0;
   private at = 0;
   private readonly graph: Graph;
+  private readonly loudness: LoudnessMeter;
+  private readonly truePeak: TruePeakMeter;
   private readonly late: number;
   private ahead: number;
 
@@ -39,10 +57,13 @@ export class Mixdown {
     private readonly plan: GraphPlan,
     readonly length: number,
     materials: ReadonlyMap<number, Material>,
+    private readonly depth: MixDepth = mixDepths[0],
   ) {
     this.graph = new Graph(scene.sampleRate, materials);
     this.graph.apply(differences(emptyPlan, plan), false);
     this.late = this.graph.latency;
+    this.loudness = new LoudnessMeter(scene.sampleRate, 2);
+    this.truePeak = new TruePeakMeter(scene.sampleRate, 2);
     this.ahead = this.late;
   }
 
@@ -76,25 +97,41 @@ export class Mixdown {
     for (const plane of planes)
       for (let i = 0; i < count; i++) {
         const magnitude = Math.abs(plane[i]);
-        if (magnitude > 1) this.clipped++;
+        // Floats are not cut off.
+        if (magnitude > 1 && !this.depth.float) this.clipped++;
         if (magnitude > this.peak) this.peak = magnitude;
       }
+    this.loudness.push(planes);
+    this.truePeak.push(planes);
     this.at = until;
-    return encodePcm(planes, { bits: BITS });
+    const { bits, float } = this.depth;
+    return encodePcm(bits === 16 ? dithered(planes, bits) : planes, { bits, float });
+  }
+
+  /** How loud it was, once all of it is rendered; before full scale cut anything off. */
+  levels(): MixLevels {
+    const { integrated: loudness, range } = this.loudness.done();
+    return { loudness, range, truePeak: this.truePeak.done() };
+  }
+
+  /** Short-term loudness every 0.1 s of what was rendered. LUFS */
+  course(): Float32Array {
+    return this.loudness.course();
   }
 
   /** What lies before and behind the samples: labels, with the scene's start as TimeReference. @throws RangeError past 4 GiB */
   around(date: Date): { head: Uint8Array; tail: Uint8Array } {
     const { scene, length } = this;
     const [day, clock] = date.toISOString().split('T');
-    return aroundSamples(2, { rate: scene.sampleRate, bits: BITS }, length * 2 * (BITS / 8), {
+    const { bits, float } = this.depth;
+    return aroundSamples(2, { rate: scene.sampleRate, bits, float }, length * 2 * (bits / 8), {
       bext: {
         Description: scene.name,
         Originator: 'Cormorant',
         OriginationDate: day,
         OriginationTime: clock.slice(0, 8),
         TimeReference: timeReference(scene),
-        CodingHistory: `A=PCM,F=${scene.sampleRate},W=${BITS},M=stereo\r\n`,
+        CodingHistory: `A=PCM,F=${scene.sampleRate},W=${bits},M=stereo\r\n`,
       },
       ixml: { PROJECT: scene.name, SPEED: { TIMECODE_RATE: scene.fps, FILE_SAMPLE_RATE: String(scene.sampleRate) } },
     });

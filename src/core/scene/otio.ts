@@ -1,5 +1,6 @@
-import { checkedFile, validators } from '@core/schemas';
-import type { Cue, Scene, Track } from './scene';
+import type { Track } from './lines';
+import { checkedFile, validators, type Colour } from '@core/schemas';
+import type { Cue, Marker, Scene } from './scene';
 import { spanOf, timeReference } from './scene';
 
 type Json = Record<string, unknown>;
@@ -58,8 +59,11 @@ function clip(cue: Cue, scene: Scene, fileOf: (cue: Cue) => string): Json {
   });
 }
 
+/** The nearest of the colours that the format has for markers. */
+const markerColours: Record<Colour, string> = { sky: 'CYAN', coral: 'RED', moss: 'GREEN', plum: 'PURPLE' };
+
 /**
- * Writes an OpenTimelineIO timeline (JSON): a track per track and lane, gaps between clips, all times in samples.
+ * Writes an OpenTimelineIO timeline (JSON): a track per track and lane, gaps between clips, markers on the whole, all times in samples.
  * @param all tracks in their order; @param fileOf the path or URL of a cue's sound
  */
 export function writeOtio(
@@ -67,14 +71,18 @@ export function writeOtio(
   all: readonly Track[],
   cues: readonly Cue[],
   fileOf: (cue: Cue) => string,
+  own: readonly Marker[] = [],
 ): string {
   const rate = scene.sampleRate;
+  const markers = own.map(({ name, at, colour }) =>
+    object('Marker.2', name, { color: colour ? markerColours[colour] : 'WHITE', marked_range: range(at, 0, rate) }),
+  );
   const tracks = all.flatMap((track) => {
-    const own = lanes(
+    const rows = lanes(
       cues.filter((c) => c.trackId === track.id),
       scene,
     );
-    return (own.length > 0 ? own : [[]]).map((lane, n) => {
+    return (rows.length > 0 ? rows : [[]]).map((lane, n) => {
       const children: Json[] = [];
       let at = 0;
       for (const cue of lane) {
@@ -97,7 +105,7 @@ export function writeOtio(
   });
   const timeline = object('Timeline.1', scene.name, {
     global_start_time: time(Number(timeReference(scene)), rate),
-    tracks: object('Stack.1', 'tracks', { children: tracks, source_range: null, effects: [], markers: [] }),
+    tracks: object('Stack.1', 'tracks', { children: tracks, source_range: null, effects: [], markers }),
   });
   return JSON.stringify(timeline, null, 2);
 }

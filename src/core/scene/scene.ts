@@ -1,33 +1,11 @@
+import type { PictureCut } from './cuts';
 import { fullShape, isPlain, stretchedRegion, stretchOf, type Shape } from '@core/audio';
-import { clipSpan, type Clip, type GraphPlan, type Line } from '@core/engine';
+import { clipSpan, type Clip, type GraphPlan } from '@core/engine';
 import type { Change, Sound } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
 import type { Colour } from '@core/schemas';
+import { heardLines, linesOf, type LineEffect, type MainLine, type Track } from './lines';
 import { frameRate, frameToSample, toTimecode } from './timecode';
-
-/** A line of cues that share a gain. */
-export interface Track {
-  id: number;
-  sceneId: number;
-  /** Those of a scene stand by this, then by id. */
-  order: number;
-  name: string;
-  /** dB */
-  gain: number;
-  mute: boolean;
-  solo: boolean;
-  /** From left, -1, to right, 1; the middle when absent. */
-  place?: number;
-  /** Its cues stay as they are. */
-  locked?: boolean;
-  colour?: Colour;
-  /** Tracks of one name of a group take their gain, mute and solo together. */
-  group?: string;
-}
-
-/** Tracks of a scene in their order. */
-export const inOrder = (tracks: readonly Track[]): Track[] =>
-  [...tracks].sort((a, b) => a.order - b.order || a.id - b.id);
 
 /** Where the picture of a scene lies. */
 export interface PictureRef {
@@ -57,6 +35,10 @@ export interface Scene {
   length: number;
   /** In and out of the loop, samples. */
   loop?: { start: number; end: number };
+  /** The line that all tracks end in; as it begins when absent. */
+  main?: MainLine;
+  /** What was found in a picture, and in which one. */
+  cuts?: { of: string; found: readonly PictureCut[] };
 }
 
 /** One placed sound. What it plays of the sound is in frames of the sound's own rate. */
@@ -165,10 +147,9 @@ export function spanOf(cue: Cue, sampleRate: number): { start: number; end: numb
   return span;
 }
 
-/** Whether a track is heard: not muted, and soloed if any track is. */
-export function isHeard(track: Track, tracks: readonly Track[]): boolean {
-  return !track.mute && (track.solo || !tracks.some((t) => t.solo));
-}
+/** Whether a track is heard among others; see `heardLines`. */
+export const isHeard = (track: Track, tracks: readonly Track[]): boolean =>
+  heardLines(tracks.includes(track) ? tracks : [...tracks, track]).has(track.id);
 
 /** Clips of cues that were asked for before: what has not changed is the same, and is seen to be at a glance. */
 const clips = new WeakMap<Cue, { line: number; clip: Clip }>();
@@ -180,13 +161,14 @@ function lineClip(cue: Cue): { line: number; clip: Clip } {
   return made;
 }
 
-/** What the engine has to play: tracks that flow into the main line, and the cues on them that are heard, by their ids. */
-export function planOf(tracks: readonly Track[], cues: readonly Cue[]): GraphPlan {
-  const lines = new Map<number, Line>();
-  for (const track of tracks) {
-    const { id, gain, place = 0 } = track;
-    lines.set(id, { id, gain, place, open: isHeard(track, tracks), inserts: [] });
-  }
+/** What the engine has to play: tracks and buses that flow into the main line, and the cues on them that are heard, by their ids. */
+export function planOf(
+  tracks: readonly Track[],
+  cues: readonly Cue[],
+  effects: readonly LineEffect[] = [],
+  main?: MainLine,
+): GraphPlan {
+  const lines = linesOf({ tracks, effects }, main);
   const own = new Map<number, { line: number; clip: Clip }>();
   for (const cue of cues) if (!cue.mute && lines.has(cue.trackId)) own.set(cue.id, lineClip(cue));
   return { lines, clips: own };

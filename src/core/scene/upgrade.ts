@@ -1,5 +1,5 @@
+import type { Track } from './lines';
 import type { Change, Patch } from '@core/library';
-import type { Track } from './scene';
 
 /** A track as scenes kept it in a list of their own, before tracks were records. Its id counted within the scene. */
 interface ListedTrack {

@@ -1,13 +1,18 @@
 import { fullShape } from '@core/audio';
 import { changeOf, type Change } from '@core/library';
-import { spanOf, type Cue, type Marker, type Scene, type Track } from './scene';
+import { MAIN } from '@core/engine';
+import { effectName, type LineEffect, type Track } from './lines';
+import { spanOf, type Cue, type Marker, type Scene } from './scene';
 
 /** All that a scene is made of, but for its picture. */
 export interface SceneState {
   tracks: readonly Track[];
   cues: readonly Cue[];
   markers: readonly Marker[];
+  /** None in states that were kept before there were any. */
+  effects?: readonly LineEffect[];
   loop?: Scene['loop'];
+  main?: Scene['main'];
 }
 
 /** A whole state of a scene, kept under a name. */
@@ -26,7 +31,8 @@ const byId = <T extends Row>(rows: readonly T[]): Map<number, T> => new Map(rows
 function patchTo<T extends Row>(now: T, then: T): Record<string, unknown> | undefined {
   const patch: Record<string, unknown> = {};
   for (const key of new Set([...Object.keys(now), ...Object.keys(then)]) as Set<keyof T & string>)
-    if (JSON.stringify(now[key]) !== JSON.stringify(then[key])) patch[key] = then[key];
+    // What was tried at a cue is a memory of it, not a state that one returns from.
+    if (key !== 'tried' && JSON.stringify(now[key]) !== JSON.stringify(then[key])) patch[key] = then[key];
   return Object.keys(patch).length > 0 ? patch : undefined;
 }
 
@@ -50,18 +56,21 @@ function rowChanges<T extends Row>(
 
 /** The changes that make a scene what it was in another state: rows keep their ids, so that what points at them goes on doing so. */
 export function changesTo(scene: Scene, now: SceneState, then: SceneState): Change[] {
-  const loop = JSON.stringify(now.loop) !== JSON.stringify(then.loop);
+  const other: Partial<Pick<Scene, 'loop' | 'main'>> = {};
+  for (const key of ['loop', 'main'] as const)
+    if (JSON.stringify(now[key]) !== JSON.stringify(then[key])) Object.assign(other, { [key]: then[key] });
   return [
-    loop ? changeOf('scenes', scene, { loop: then.loop }) : undefined,
+    Object.keys(other).length > 0 ? changeOf('scenes', scene, other) : undefined,
     ...rowChanges('tracks', now.tracks, then.tracks),
     ...rowChanges('cues', now.cues, then.cues),
     ...rowChanges('markers', now.markers, then.markers),
+    ...rowChanges('effects', now.effects ?? [], then.effects ?? []),
   ].filter((c) => c !== undefined);
 }
 
-/** What has become of one cue, track or marker from one state to another. */
+/** What has become of one cue, track, marker or effect from one state to another. */
 export interface Difference {
-  of: 'cue' | 'track' | 'marker';
+  of: 'cue' | 'track' | 'marker' | 'effect';
   id: number;
   name: string;
   /** Where it stands, or stood. Samples; undefined of a track. */
@@ -136,7 +145,20 @@ export function differencesOf(
     if (a.solo !== b.solo) out.push(b.solo ? 'soloed' : 'not soloed');
     if ((a.place ?? 0) !== (b.place ?? 0)) out.push((b.place ?? 0) < (a.place ?? 0) ? 'more left' : 'more right');
     if (a.order !== b.order) out.push('in another order');
+    if (a.into !== b.into) out.push(`into ${b.into === undefined ? 'the main line' : trackName(b.into)}`);
     if (a.colour !== b.colour || a.group !== b.group || a.locked !== b.locked) out.push('set otherwise');
+    return out;
+  });
+  const named = (e: LineEffect) => ({
+    ...e,
+    name: `${effectName(e, trackName)} on ${e.lineId === MAIN ? 'the main line' : trackName(e.lineId)}`,
+  });
+  compare('effect', (now.effects ?? []).map(named), (then.effects ?? []).map(named), (a, b) => {
+    const out: string[] = [];
+    if (a.on !== b.on) out.push(b.on ? 'on' : 'off');
+    const set = (e: LineEffect) => JSON.stringify([e.values, e.points, e.line]);
+    if (set(a) !== set(b)) out.push('set otherwise');
+    if (a.order !== b.order) out.push('in another order');
     return out;
   });
   compare('cue', now.cues, then.cues, (a, b) => cueChanges(a, b, trackName, moved, rate));

@@ -37,10 +37,13 @@ export function recordFault(table: TableName, record: unknown): RecordFault | un
       return { path: 'format/blockAlign', message: 'must be at least 1' };
   }
   if (table === 'bin') {
-    const { table: of, record: kept } = record as Binned;
-    if (!(recordValidator(of) in byTable)) return { path: 'table', message: 'is no table' };
-    const inner = recordFault(of, kept);
-    if (inner) return { path: `record/${inner.path}`, message: inner.message };
+    const { table: first, record: whole, rows = [] } = record as Binned;
+    const kept = [{ at: '', table: first, record: whole }, ...rows.map((r, i) => ({ at: `rows/${i}/`, ...r }))];
+    for (const { at, table: of, record: inside } of kept) {
+      if (!(recordValidator(of) in byTable)) return { path: `${at}table`, message: 'is no table' };
+      const inner = recordFault(of, inside);
+      if (inner) return { path: `${at}record/${inner.path}`, message: inner.message };
+    }
   }
   return undefined;
 }
@@ -88,7 +91,14 @@ export function referencesOf(table: TableName, record: object): Reference[] {
         ...[one('scenes', 'sceneId'), one('tracks', 'trackId'), one('sounds', 'soundId')],
         ...many('sounds', 'tried', row.tried),
       ];
+    case 'effects':
+      return [
+        one('scenes', 'sceneId'),
+        ...many('tracks', 'lineId', row.lineId === 0 ? [] : [row.lineId]),
+        ...many('tracks', 'line', row.line === undefined ? [] : [row.line]),
+      ];
     case 'tracks':
+      return [one('scenes', 'sceneId'), ...many('tracks', 'into', row.into === undefined ? [] : [row.into])];
     case 'markers':
     case 'versions':
       return [one('scenes', 'sceneId')];

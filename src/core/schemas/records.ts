@@ -101,6 +101,7 @@ const sound = closed(
   ['excerpt', 'quickHash', 'hash', 'artwork', 'hidden'],
 );
 const folder = closed({ rootId: id, folder: { type: 'string', maxLength: 65_536 } });
+const binnedRecord = { type: 'object', properties: { id }, required: ['id'] };
 const pull = closed({ id, name, soundIds: ids, created: time, shelf: text, live: folder, notes: map(long) }, [
   'shelf',
   'live',
@@ -141,13 +142,33 @@ const problem = closed(
 );
 const colour = { enum: colours } as const;
 const side = { type: 'number', minimum: -1, maximum: 1 } as const;
+const points = {
+  type: 'object',
+  maxProperties: 200,
+  additionalProperties: { type: 'array', maxItems: 1_000_000, items: closed({ at: number, value: number }) },
+};
 const track = closed(
   {
     ...{ id, sceneId: id, order: number, name: text, gain: number, mute: flag, solo: flag },
-    ...{ place: side, locked: flag, colour, group: text },
+    ...{ place: side, locked: flag, colour, group: text, bus: flag, into: id, points },
   },
-  ['place', 'locked', 'colour', 'group'],
+  ['place', 'locked', 'colour', 'group', 'bus', 'into', 'points'],
 );
+const effect = closed(
+  {
+    ...{
+      id,
+      sceneId: id,
+      lineId: { ...id, minimum: 0 },
+      order: number,
+      kind: { type: 'string', minLength: 1, maxLength: 40 },
+      on: flag,
+    },
+    ...{ line: id, values: { type: 'object', maxProperties: 200, additionalProperties: number }, points },
+  },
+  ['line', 'points'],
+);
+const main = closed({ gain: number, place: side }, ['place']);
 const loop = closed({ start: { type: 'number', minimum: 0 }, end: { type: 'number', minimum: 0 } });
 const scene = closed(
   {
@@ -167,8 +188,21 @@ const scene = closed(
     ),
     length: { type: 'number', minimum: 0 },
     loop,
+    main,
+    cuts: closed({
+      of: { type: 'string', maxLength: 70_000 },
+      found: {
+        type: 'array',
+        maxItems: 1_000_000,
+        items: closed({
+          frame: count,
+          kind: { enum: ['cut', 'dissolve'] },
+          strength: { type: 'number', minimum: 0, maximum: 1 },
+        }),
+      },
+    }),
   },
-  ['picture', 'loop'],
+  ['picture', 'loop', 'main', 'cuts'],
 );
 const cue = closed(
   {
@@ -187,8 +221,10 @@ const version = closed(
     tracks: { type: 'array', items: track, maxItems: 10_000 },
     cues: { type: 'array', items: cue, maxItems: 1_000_000 },
     markers: { type: 'array', items: marker, maxItems: 1_000_000 },
+    effects: { type: 'array', items: effect, maxItems: 100_000 },
+    main,
   },
-  ['loop'],
+  ['loop', 'effects', 'main'],
 );
 const stamp = closed(
   { id, name, values: { $ref: 'fieldValues' }, key: { type: 'integer', minimum: 0, maximum: 9 }, rootIds: ids },
@@ -206,6 +242,7 @@ const tables: Record<TableName, object> = {
   pulls: pull,
   scenes: scene,
   tracks: track,
+  effects: effect,
   cues: cue,
   markers: marker,
   versions: version,
@@ -219,9 +256,10 @@ const tables: Record<TableName, object> = {
   bin: closed(
     {
       ...{ id, at: time, table: text, soundIds: ids },
-      record: { type: 'object', properties: { id }, required: ['id'] },
+      record: binnedRecord,
+      rows: { type: 'array', maxItems: 1_000_000, items: closed({ table: text, record: binnedRecord }) },
     },
-    ['soundIds'],
+    ['soundIds', 'rows'],
   ),
 };
 

@@ -47,6 +47,27 @@ export interface ProjectTrack {
   place?: number;
   colour?: Colour;
   group?: string;
+  bus?: boolean;
+  /** Name of the bus that it flows into. */
+  into?: string;
+  effects?: ProjectEffect[];
+}
+
+/** An effect of a project file. */
+export interface ProjectEffect {
+  kind: string;
+  /** Off only where that is said. */
+  on?: boolean;
+  /** Name of the line that it sends to or listens to. */
+  line?: string;
+  values: Record<string, number>;
+}
+
+/** The main line of a project file. */
+export interface ProjectMain {
+  /** dB */
+  gain: number;
+  effects: ProjectEffect[];
 }
 
 /** A project file: pulls, tray and scenes that name sounds by root and path. */
@@ -64,9 +85,10 @@ export interface ProjectFile {
     tracks: ProjectTrack[];
     cues: ProjectCue[];
     loop?: { start: number; end: number };
+    main?: ProjectMain;
     markers?: { name: string; frame: number; colour?: Colour }[];
     /** States that were kept, the oldest first. Their tracks of a name that the scene has are those of the scene. */
-    versions?: { name: string; tracks: ProjectTrack[]; cues: ProjectCue[] }[];
+    versions?: { name: string; tracks: ProjectTrack[]; cues: ProjectCue[]; main?: ProjectMain }[];
   }[];
 }
 
@@ -117,11 +139,21 @@ const cue = closed({ track: text, root: text, path: text, frame: count, gain: { 
   'gain',
   'place',
 ]);
-const track = closed({ name: text, gain: { type: 'number' }, place: side, colour: { enum: colours }, group: text }, [
-  'place',
-  'colour',
-  'group',
-]);
+const effect = closed(
+  {
+    ...{ kind: text, on: { type: 'boolean' }, line: text },
+    values: { type: 'object', maxProperties: 200, additionalProperties: { type: 'number' } },
+  },
+  ['on', 'line'],
+);
+const track = closed(
+  {
+    ...{ name: text, gain: { type: 'number' }, place: side, colour: { enum: colours }, group: text },
+    ...{ bus: { type: 'boolean' }, into: text, effects: list(effect) },
+  },
+  ['place', 'colour', 'group', 'bus', 'into', 'effects'],
+);
+const projectMain = closed({ gain: { type: 'number' }, effects: list(effect) });
 const marker = closed({ name: text, frame: count, colour: { enum: colours } }, ['colour']);
 const picture = closed({ root: text, path: text, name: text, frames: count });
 const loop = closed({ start: count, end: count });
@@ -134,10 +166,11 @@ const scene = closed(
     tracks: list(track),
     cues: list(cue),
     loop,
+    main: projectMain,
     markers: list(marker),
-    versions: list(closed({ name: text, tracks: list(track), cues: list(cue) })),
+    versions: list(closed({ name: text, tracks: list(track), cues: list(cue), main: projectMain }, ['main'])),
   },
-  ['picture', 'loop', 'markers', 'versions'],
+  ['picture', 'loop', 'main', 'markers', 'versions'],
 );
 
 /** A file of recipes, for sharing. */
@@ -304,7 +337,7 @@ export const schemas = {
   }),
   backupHead: closed({
     format: { const: 'cormorant-backup' },
-    version: { enum: [1, 2, 3, 4] },
+    version: { enum: [1, 2, 3, 4, 5] },
     made: { type: 'number' },
     counts: { type: 'object', additionalProperties: count },
   }),

@@ -46,6 +46,41 @@ export const sampleAt = (sight: Pick<Sight, 'from' | 'scale'>, x: number): numbe
 export const placeOf = (sight: Pick<Sight, 'from' | 'scale'>, sample: number): number =>
   (sample - sight.from) * sight.scale;
 
+/** Widths of a view that are drawn beyond it, on the side to which it is scrolled, or on either while it is zoomed. */
+const AHEAD = 0.5;
+
+/**
+ * What is drawn for a view that moves: what was drawn before, moved along and stretched, as long as it covers the view; else the view and
+ * some more around it, so that most frames draw nothing. After a jump the view itself.
+ * @param before what was drawn last
+ * @param stretch by how much it may be stretched or squeezed, as a factor; at 1 not at all
+ */
+export function drawnFor(view: Sight, before: Sight | undefined, stretch = 1): Sight {
+  if (!before || before.height !== view.height || before.rate !== view.rate) return view;
+  const ratio = view.scale / before.scale;
+  const isNear = Math.max(ratio, 1 / ratio) <= stretch * (1 + 1e-9);
+  if (!isNear && stretch === 1) return view;
+  const span = view.width / view.scale;
+  const end = view.from + span;
+  const drawn = before.from + before.width / before.scale;
+  // A pixel is nothing to be drawn for.
+  const pixel = 1 / view.scale;
+  if (isNear && before.from <= view.from && drawn >= end - pixel) return before;
+  if (end < before.from || view.from > drawn) return view;
+  const isZoomed = ratio !== 1;
+  const back = isZoomed || view.from < before.from;
+  const from = back ? Math.max(0, view.from - AHEAD * span) : view.from;
+  return { ...view, from, width: Math.ceil(view.width * (1 + AHEAD * (isZoomed ? 2 : 1))) };
+}
+
+/** How what was drawn comes to lie where it belongs in a view: to the right by so many pixels, after it was made so many times as wide. */
+export function laidOver(view: Sight, drawn: Sight): { shift: number; stretch: number } {
+  const stretch = view.scale / drawn.scale;
+  const shift = (drawn.from - view.from) * view.scale;
+  // Whole pixels where nothing is stretched, as anything else would blur it.
+  return { shift: stretch === 1 ? Math.round(shift) : shift, stretch };
+}
+
 /** Where a cue lies. */
 export function boxOf(cue: Cue, sight: Sight): CueBox {
   const { start, end } = spanOf(cue, sight.rate);

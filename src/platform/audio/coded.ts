@@ -79,7 +79,8 @@ export const noDecoder = (track?: InputAudioTrack) => {
   return new FileError(`there is no decoder here${name || ' for what it holds'}`, 0);
 };
 
-const isOurs = (error: unknown) =>
+/** Whether an error says already what is the matter, in words for the user. */
+export const isOurs = (error: unknown) =>
   error instanceof FileError || ['RootUnavailable', 'FileGone'].includes((error as Error).name);
 
 /** The audio of a file. @throws FileError with what is the matter */

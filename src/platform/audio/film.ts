@@ -1,9 +1,26 @@
 import type { AudioFormat } from '@core/files';
 import { FileError, mp4Timecode } from '@core/files';
-import { frameRates, fromTimecode, nearestRate, toTimecode } from '@core/scene';
+import {
+  CUT_SIZE,
+  CutFinder,
+  shrunk,
+  frameRate,
+  frameRates,
+  fromTimecode,
+  nearestRate,
+  toTimecode,
+  type PictureCut,
+} from '@core/scene';
 import type { RootRecord } from '../store/store';
-import { CanvasSink, EncodedPacketSink, type Input, type InputVideoTrack } from 'mediabunny';
-import { describeCoded, inputOf } from './coded';
+import {
+  CanvasSink,
+  EncodedPacketSink,
+  VideoSampleSink,
+  type Input,
+  type InputVideoTrack,
+  type VideoSample,
+} from 'mediabunny';
+import { describeCoded, inputOf, isOurs } from './coded';
 import { openFile } from '../files/roots';
 
 /** What a picture file is like. */
@@ -78,8 +95,10 @@ export class Film {
     const source = await openFile(root, path, size);
     const input = inputOf(source);
     try {
-      const track = await input.getPrimaryVideoTrack().catch(() => undefined);
-      if (track === undefined) throw new Error(`${path} is damaged, or no film: choose another file.`);
+      const track = await input.getPrimaryVideoTrack().catch((error: unknown) => {
+        // That the file is gone, or its folder out of reach, is not the fault of what is in it.
+        throw isOurs(error) ? error : new Error(`${path} is damaged, or no film: choose another file.`);
+      });
       if (!track) throw new Error(`${path} has no picture in it: choose a video.`);
       return await use(input, track, source.size);
     } finally {
@@ -141,6 +160,64 @@ export class Film {
       }
     });
   }
+
+  /**
+   * Looks through a picture for its cuts.
+   * @param told how much of it is done, 0 to 1; what it answers says whether to go on
+   * @returns undefined when it was told to stop
+   */
+  async cuts(
+    root: RootRecord,
+    path: string,
+    facts: PictureFacts,
+    told: (done: number) => boolean | Promise<boolean>,
+  ): Promise<PictureCut[] | undefined> {
+    const { num, den } = frameRate(facts.rate);
+    const small = smallPictures();
+    const finder = new CutFinder();
+    return this.open(root, path, facts.size, async (_, track) => {
+      let looked = 0;
+      for await (const sample of new VideoSampleSink(track).samples()) {
+        const frame = Math.round(((sample.timestamp - facts.first) * num) / den);
+        finder.push(Math.max(0, frame), await small(sample));
+        sample.close();
+        if (++looked % TOLD === 0 && !(await told(Math.min(1, looked / facts.frames)))) return undefined;
+      }
+      return finder.finish();
+    });
+  }
+}
+
+/** Frames after which it is told how far one is. */
+const TOLD = 48;
+
+/** Formats whose first plane is luma, a byte each pixel. */
+const LUMA_FIRST = /^(I420A?|I422A?|I444A?|NV12A?)$/;
+
+/** Makes small grey pictures of frames: of their luma where that lies bare, else of what is drawn of them, which takes much longer. */
+function smallPictures(): (sample: VideoSample) => Promise<Uint8Array> {
+  const { width, height } = CUT_SIZE;
+  const paper = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true })!;
+  let bytes = new Uint8Array(0);
+  return async (sample) => {
+    if (sample.format && LUMA_FIRST.test(sample.format)) {
+      const size = sample.allocationSize();
+      if (bytes.length < size) bytes = new Uint8Array(size);
+      const [{ offset, stride }] = await sample.copyTo(bytes);
+      const { width: wide, height: high } = sample.visibleRect;
+      return shrunk(bytes.subarray(offset), stride, wide, high);
+    }
+    sample.draw(paper, 0, 0, width, height);
+    return greyOf(paper.getImageData(0, 0, width, height).data);
+  };
+}
+
+/** Luma by the weights of ITU-R BT.709, 0 to 255. @param rgba pixels of four bytes */
+function greyOf(rgba: Uint8ClampedArray): Uint8Array {
+  const grey = new Uint8Array(rgba.length / 4);
+  for (let i = 0, at = 0; i < grey.length; i++, at += 4)
+    grey[i] = 0.2126 * rgba[at] + 0.7152 * rgba[at + 1] + 0.0722 * rgba[at + 2] + 0.5;
+  return grey;
 }
 
 /** What Matroska files write into a tag of this name. */

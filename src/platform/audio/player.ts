@@ -83,6 +83,7 @@ export class Player {
   /** Where the scene was when the engine said so last. */
   private clock: { time: number; position: number; speed: number } | undefined;
   private voices = 32;
+  private metering: { on: boolean; insert?: number } = { on: false };
   private inputAt = -Infinity;
   /** What was asked for last, and when. Milliseconds since 1970 */
   private pressed: { playId: number; at: number; item: Loadable } | undefined;
@@ -136,6 +137,7 @@ export class Player {
     this.node.port.onmessage = (event: MessageEvent<Status>) => this.hear(event.data);
     this.node.connect(context.destination);
     this.node.port.postMessage({ type: 'voices', limit: this.voices } satisfies Command);
+    this.node.port.postMessage({ type: 'meters', ...this.metering } satisfies Command);
     const changes = differences(emptyPlan, this.scene.plan);
     this.node.port.postMessage({ type: 'graph', changes, anew: true } satisfies Command);
     // Another output has nothing of its sounds yet.
@@ -171,7 +173,9 @@ export class Player {
     const { time, scene } = status;
     if (scene.turn === this.turn) this.position = position;
     this.clock =
-      playing && time !== undefined && scene.turn === this.turn ? { time, position, speed: scene.speed } : undefined;
+      playing && time !== undefined && scene.turn === this.turn
+        ? { time, position: position - (scene.latency ?? 0) * scene.speed, speed: scene.speed }
+        : undefined;
     this.onStatus(this.inSound(status));
   }
 
@@ -357,6 +361,13 @@ export class Player {
       ? contextTime + (at - performanceTime!) / 1000
       : context.currentTime - context.outputLatency - context.baseLatency + (at - performance.now()) / 1000;
     return clock.position + (heard - clock.time) * RATE * clock.speed;
+  }
+
+  /** Whether levels inside of the scene are told; see `Status.meters`. @param insert the effect whose levels before and after are, too */
+  meters(on: boolean, insert?: number): void {
+    this.metering = { on, insert };
+    // Nobody has to hear anything to look at levels: an output that is not open yet is told when it is.
+    this.node?.port.postMessage({ type: 'meters', on, insert } satisfies Command);
   }
 
   /** Records the first frames of what sounds next, for checking what was rendered; see `Status.captured`. */

@@ -16,6 +16,7 @@ import { Aside } from './aside';
 import { History, type HistoryEntry } from './history';
 import { privateMemory, type Identity, type Loss, type Memory } from '../store/identity';
 import { Keeper } from './keeper';
+import { RootCounts } from './root-counts';
 import { Journal, LIBRARY, nameTab, type UndoState } from './journal';
 import { takeOutEdit } from './take-out';
 import { Writer, type Committed, type Measurements, type Turned } from './writer';
@@ -75,14 +76,14 @@ export class Catalogue {
   private readonly channel = new BroadcastChannel(CHANNEL);
   private listener: (changed: Changed) => void = () => undefined;
   private ended = false;
-  /** Sounds by root, counted once and kept up with edits. */
-  private counts: Map<number, number> | undefined;
+  private readonly counts: RootCounts;
 
   constructor({ snapshot, room = new Room(), memory = privateMemory() }: Surroundings = {}) {
     this.store = new Store(room);
     this.journalOf = new Journal(this.store);
     this.aside = new Aside(this.store);
     this.past = new History(this.store);
+    this.counts = new RootCounts(this.store);
     this.keeper = new Keeper(this.store, memory, () => this.index.size);
     this.index = new Searcher(this.store, { file: snapshot, room, sift: (rows) => this.aside.sift(rows) });
     this.writer = new Writer(this.store, this.journalOf, room, (done) => this.takeOver(done));
@@ -170,13 +171,18 @@ export class Catalogue {
     if (this.ended) return;
     if (changed.tables.some((t) => WORDS.has(t))) await this.readWords();
     if (changed.ids.sounds) {
-      this.counts = undefined;
+      this.counts.forget();
       await underLock(EDITS, () => this.index.catchUp());
     }
     this.listener(changed);
   }
 
   private readonly table = (name: TableName): Table<{ id: number }, number> => this.store.table(name);
+
+  /** Makes sure that there is room for any edit at all, before much is read for one. @throws NoRoom */
+  async enough(): Promise<void> {
+    await this.writer.enough();
+  }
 
   /** Fresh ids for records about to be made. */
   async newIds(table: TableName, count: number): Promise<number[]> {
@@ -203,24 +209,12 @@ export class Catalogue {
   private async takeOver({ before, after, rev, revision }: Committed): Promise<void> {
     this.keeper.identity = { ...this.keeper.identity, revision };
     try {
-      this.recount(before, after);
+      this.counts.change(before, after);
       this.index.change(before, after);
       if (rev !== undefined) this.index.saw(rev);
     } catch {
-      this.counts = undefined;
+      this.counts.forget();
       await this.index.rebuild();
-    }
-  }
-
-  private recount(before: ReadonlyMap<number, Sound>, after: ReadonlyMap<number, Sound | undefined>): void {
-    const { counts } = this;
-    if (!counts) return;
-    const add = (rootId: number, n: number) => counts.set(rootId, (counts.get(rootId) ?? 0) + n);
-    for (const [id, sound] of after) {
-      const old = before.get(id);
-      if (old?.rootId === sound?.rootId) continue;
-      if (old) add(old.rootId, -1);
-      if (sound) add(sound.rootId, 1);
     }
   }
 
@@ -418,16 +412,8 @@ export class Catalogue {
   }
 
   /** How many sounds each root has. */
-  async countByRoot(): Promise<[rootId: number, count: number][]> {
-    // While they are counted nobody may edit: what came in between would never be counted.
-    if (!this.counts)
-      await underLock(EDITS, async () => {
-        const counts = new Map<number, number>();
-        for (const id of await this.store.roots.toCollection().primaryKeys())
-          counts.set(id, await this.store.sounds.where('rootId').equals(id).count());
-        this.counts = counts;
-      });
-    return [...(this.counts ?? [])];
+  countByRoot(): Promise<[rootId: number, count: number][]> {
+    return this.counts.read();
   }
 
   /** Takes a root out, or puts it back; see {@link takeOutEdit}. @returns how many sounds it has */

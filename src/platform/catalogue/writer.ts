@@ -54,6 +54,11 @@ export class Writer {
     private readonly committed: (done: Committed) => void | Promise<void>,
   ) {}
 
+  /** Makes sure that there is room for any edit at all. @throws NoRoom */
+  async enough(): Promise<void> {
+    await this.room.need(0);
+  }
+
   /**
    * Carries out an edit: all of it or nothing.
    * @param measured derived data that goes with it

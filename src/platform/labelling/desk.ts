@@ -10,7 +10,7 @@ import type { Store } from '../store/store';
 export type Progress = (share: number, what: string) => void;
 
 /** The catalogue as labelling needs it, be it here or in another worker. */
-export type DeskCatalogue = Pick<Catalogue, 'apply' | 'newIds'> & {
+export type DeskCatalogue = Pick<Catalogue, 'apply' | 'newIds' | 'enough'> & {
   soundTable(keys: readonly string[]): SoundTable | undefined | Promise<SoundTable | undefined>;
 };
 

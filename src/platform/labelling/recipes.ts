@@ -55,6 +55,8 @@ export async function runRecipe(
   watch: (step: number) => void,
   progress: Progress,
 ): Promise<RecipeCounts> {
+  // Where nothing could be kept, nothing is worked out: on a full disk each thing that is read costs the browser room.
+  if (keep) await desk.catalogue.enough();
   const batch = await batchOf(desk, recipe, watch);
   const counts: RecipeCounts = { changed: 0, unchanged: 0, failing: 0, faults: [] };
   const plans: Plan[] = [];

@@ -1,18 +1,49 @@
 import { CHUNK, Material, type MaterialSpan } from '@core/engine';
-import { lengthOfScene, Mixdown, planOf, type Cue, type Scene, type Track } from '@core/scene';
+import {
+  lengthOfScene,
+  Mixdown,
+  planOf,
+  type Cue,
+  type LineEffect,
+  type MixDepth,
+  type Lines,
+  type MixLevels,
+  type Scene,
+  type Stem,
+} from '@core/scene';
+import { downloadZip } from 'client-zip';
 import { materialId, type Loadable } from '../audio/loader';
 import { openSound, type SoundReader } from '../audio/reader';
 import { loadablePlan } from '../audio/scene-items';
 import { stretched, StretchedIds } from '../audio/stretch';
 import { openFile } from '../files/roots';
 
-/** A finished mix on its way back to the window. */
-export interface MixAnswer {
-  wav: Blob;
+/** What there is to say of what was mixed. */
+export interface MixReport {
+  /** Samples above full scale. */
   clipped: number;
+  /** Highest magnitude. */
   peak: number;
   /** Sounds that could not be read, with the reason. */
   missing: { name: string; reason: string }[];
+}
+
+/** A finished mix on its way back to the window. */
+export interface MixAnswer extends MixReport {
+  wav: Blob;
+  levels: MixLevels;
+}
+
+/** How loud a mix is. */
+export interface MeasureAnswer extends MixReport {
+  levels: MixLevels;
+  /** Short-term loudness every 0.1 s, LUFS. */
+  course: Float32Array;
+}
+
+/** The stems of a mix, in one archive. */
+export interface StemsAnswer extends MixReport {
+  zip: Blob;
 }
 
 /** A sound of a mix, of which as much is held as the window needs. */
@@ -47,23 +78,61 @@ export class Mixer {
   /**
    * Mixes a scene, window by window; of its sounds no more is held than a window needs.
    * @param progress 0..1
+   * @param length samples; as long as the scene, when absent
    * @throws RangeError where it is longer than a WAV file may be
    */
   async mix(
     scene: Scene,
-    tracks: Track[],
+    lines: Lines,
     cues: Cue[],
     sounds: Loadable[],
     progress: (share: number) => void,
     date = new Date(),
+    length = lengthOfScene(scene, cues),
+    depth?: MixDepth,
   ): Promise<MixAnswer> {
-    const { plan, items } = loadablePlan(planOf(tracks, cues), sounds, new StretchedIds());
+    const parts: BlobPart[] = [];
+    // A blob of its own may go to the disk; the parts of one that is not made yet stay in memory.
+    const keep = (part: Uint8Array) => void parts.push(new Blob([part as Uint8Array<ArrayBuffer>]));
+    const { mixdown, missing } = await this.render(scene, lines, cues, sounds, progress, length, keep, depth);
+    const { head, tail } = mixdown.around(date);
+    const { clipped, peak } = mixdown;
+    const all = [head as Uint8Array<ArrayBuffer>, ...parts, tail as Uint8Array<ArrayBuffer>];
+    return { wav: new Blob(all, { type: 'audio/wav' }), levels: mixdown.levels(), clipped, peak, missing };
+  }
+
+  /**
+   * Mixes a scene to see how loud it is, and keeps nothing.
+   * @param progress 0..1
+   */
+  async measure(
+    scene: Scene,
+    lines: Lines,
+    cues: Cue[],
+    sounds: Loadable[],
+    progress: (share: number) => void,
+  ): Promise<MeasureAnswer> {
+    const length = lengthOfScene(scene, cues);
+    const { mixdown, missing } = await this.render(scene, lines, cues, sounds, progress, length, () => undefined);
+    const { clipped, peak } = mixdown;
+    return { levels: mixdown.levels(), course: mixdown.course(), clipped, peak, missing };
+  }
+
+  private async render(
+    scene: Scene,
+    { tracks, effects }: Lines,
+    cues: Cue[],
+    sounds: Loadable[],
+    progress: (share: number) => void,
+    length: number,
+    keep: (part: Uint8Array) => void,
+    depth?: MixDepth,
+  ): Promise<{ mixdown: Mixdown; missing: MixReport['missing'] }> {
+    const { plan, items } = loadablePlan(planOf(tracks, cues, effects, scene.main), sounds, new StretchedIds());
     const materials = new Map<number, Material>();
     const fed = new Map<number, Fed>();
     const missing = new Map<number, MixAnswer['missing'][number]>();
-    const mixdown = new Mixdown(scene, plan, lengthOfScene(scene, cues), materials);
-    const { head, tail } = mixdown.around(date);
-    const parts: BlobPart[] = [head as Uint8Array<ArrayBuffer>];
+    const mixdown = new Mixdown(scene, plan, length, materials, depth);
     for (;;) {
       const needs = mixdown.needs;
       for (const [key, own] of fed) await own.hold(needs.filter((n) => n.material === key));
@@ -81,13 +150,50 @@ export class Mixer {
       }
       const part = mixdown.next();
       if (!part) break;
-      // A blob of its own may go to the disk; the parts of one that is not made yet stay in memory.
-      parts.push(new Blob([part as Uint8Array<ArrayBuffer>]));
+      keep(part);
       progress(mixdown.share);
     }
-    parts.push(tail as Uint8Array<ArrayBuffer>);
-    const { clipped, peak } = mixdown;
-    return { wav: new Blob(parts, { type: 'audio/wav' }), clipped, peak, missing: [...missing.values()] };
+    return { mixdown, missing: [...missing.values()] };
+  }
+
+  /**
+   * Mixes the parts of a scene apart, one after another, each as long as the whole and from its first frame: laid on top of each other they
+   * are the mix.
+   * @param length samples
+   * @param progress 0..1
+   * @throws RangeError where they are longer than a WAV file may be
+   */
+  async stems(
+    scene: Scene,
+    stems: Stem[],
+    effects: LineEffect[],
+    length: number,
+    sounds: Loadable[],
+    progress: (share: number) => void,
+    date = new Date(),
+    depth?: MixDepth,
+  ): Promise<StemsAnswer> {
+    const files: { name: string; input: Blob; lastModified: Date }[] = [];
+    const report: MixReport = { clipped: 0, peak: 0, missing: [] };
+    for (const [i, { name, tracks, cues }] of stems.entries()) {
+      const told = (share: number) => progress((i + share) / stems.length);
+      const part = { ...scene, name: `${scene.name}, ${name}` };
+      const { wav, clipped, peak, missing } = await this.mix(
+        part,
+        { tracks, effects },
+        cues,
+        sounds,
+        told,
+        date,
+        length,
+        depth,
+      );
+      files.push({ name: `${name}.wav`, input: wav, lastModified: date });
+      report.clipped += clipped;
+      report.peak = Math.max(report.peak, peak);
+      report.missing.push(...missing.filter((m) => !report.missing.some((r) => r.name === m.name)));
+    }
+    return { zip: await downloadZip(files).blob(), ...report };
   }
 
   private async open({ root, sound, stretched: how }: Loadable): Promise<Fed> {

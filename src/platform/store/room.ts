@@ -1,14 +1,7 @@
+import { wrap } from 'comlink';
+import type { Disk } from './disk';
+import diskUrl from './disk.worker.ts?worker&url';
 import { underLock } from './locks';
-
-/** The disk as {@link Room} needs it: one file of ours, which is room that is set aside. */
-export interface Disk {
-  /**
-   * Grows the file to so many bytes, to see whether there is room for them. Then it keeps some of them; none when there was not room for
-   * all, so that others have them.
-   * @returns how many had room
-   */
-  probe(bytes: number, keep: number): Promise<number>;
-}
 
 /** Nothing was done: the disk is too full for it. */
 export class NoRoom extends Error {
@@ -95,58 +88,40 @@ export class Room {
   }
 }
 
-/** Errors that say nothing of the disk. */
-const UNTOLD = new Set([
-  'SecurityError',
-  'NotAllowedError',
-  'TypeError',
-  'NotSupportedError',
-  'NoModificationAllowedError',
-]);
-const BLOCK = 1 << 20;
-/** Where room is set aside in the private file system. */
-const FILE = 'room';
-/** What cannot be packed by a file system that packs. */
-function noise(): Uint8Array<ArrayBuffer> {
-  const block = new Uint8Array(BLOCK);
-  for (let at = 0; at < BLOCK; at += 65_536) crypto.getRandomValues(block.subarray(at, at + 65_536));
-  return block;
+/** Milliseconds after which a look at the disk is given up. */
+const PATIENCE = 15_000;
+
+/**
+ * A disk that is looked at by somebody who can be left behind: a browser whose disk is full may leave a worker waiting for good while it
+ * closes a file, and with it all that the worker does. Whoever does not answer in time has found no room.
+ * @param begin starts somebody who looks, for one look each
+ */
+export function patient(begin: () => { disk: Disk; end: () => void }, patience = PATIENCE): Disk {
+  return {
+    async probe(bytes, keep) {
+      const { disk, end } = begin();
+      let timer: ReturnType<typeof setTimeout> | undefined;
+      const late = new Promise<number>((done) => (timer = setTimeout(done, patience, 0)));
+      try {
+        return await Promise.race([disk.probe(bytes, keep), late]);
+      } finally {
+        clearTimeout(timer);
+        end();
+      }
+    },
+  };
 }
 
 /** The disk below the browser's private file system; undefined where there is none, as outside of a worker. */
 export function privateDisk(): Disk | undefined {
   const { storage } = globalThis.navigator ?? {};
-  if (!storage?.getDirectory || typeof FileSystemFileHandle === 'undefined') return undefined;
+  if (!storage?.getDirectory || typeof FileSystemFileHandle === 'undefined' || typeof Worker === 'undefined')
+    return undefined;
   if (!('createSyncAccessHandle' in FileSystemFileHandle.prototype)) return undefined;
-  let block: Uint8Array<ArrayBuffer> | undefined;
-  return {
-    async probe(bytes, keep) {
-      block ??= noise();
-      let written = 0;
-      try {
-        const handle = await (await storage.getDirectory()).getFileHandle(FILE, { create: true });
-        const access = await handle.createSyncAccessHandle();
-        try {
-          // What was set aside is there already.
-          written = Math.min(access.getSize(), bytes);
-          while (written < bytes) {
-            const part = block.subarray(0, Math.min(BLOCK, bytes - written));
-            const now = access.write(part, { at: written });
-            written += now;
-            if (now < part.length) break;
-          }
-        } finally {
-          access.truncate(written < bytes ? 0 : keep);
-          access.close();
-        }
-      } catch (error) {
-        // Where nothing may be written at all, as in some private windows, nothing can be told: the browser decides by itself.
-        if (UNTOLD.has((error as Error).name)) return bytes;
-        // No room for a file's name, or refused in the middle: what was written until then is the answer.
-      }
-      return written;
-    },
-  };
+  return patient(() => {
+    const worker = new Worker(diskUrl, { type: 'module', name: 'disk' });
+    return { disk: wrap<Disk>(worker), end: () => worker.terminate() };
+  });
 }
 
 /** Bytes that a change to so many records may cost on the disk: the database's log, its tables, and what it merges of them. */

@@ -11,6 +11,7 @@ import {
   type Cue,
   type Marker,
   type Scene,
+  type LineEffect,
   type Track,
   type Version,
 } from '@core/scene';
@@ -187,6 +188,7 @@ export class Store extends Dexie {
   pulls!: EntityTable<Pull, 'id'>;
   scenes!: EntityTable<Scene, 'id'>;
   tracks!: EntityTable<Track, 'id'>;
+  effects!: EntityTable<LineEffect, 'id'>;
   cues!: EntityTable<Cue, 'id'>;
   markers!: EntityTable<Marker, 'id'>;
   versions!: EntityTable<Version, 'id'>;
@@ -359,6 +361,8 @@ const versions: { stores: Record<string, string>; upgrade?: Parameters<ReturnTyp
         }
       },
     },
+    // What the sound of a scene goes through.
+    { stores: { effects: 'id, sceneId' } },
   ];
 
 /** Changes in one block; small enough to read one for one sound, large enough that a great edit has few. */

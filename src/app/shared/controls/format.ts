@@ -58,3 +58,6 @@ export function ago(at: number, now = Date.now()): string {
   const hours = Math.floor(minutes / 60);
   return hours < 48 ? `${things(hours, 'hour')} ago` : `${things(Math.floor(hours / 24), 'day')} ago`;
 }
+
+/** With a capital at its beginning. */
+export const capital = (text: string): string => `${text.slice(0, 1).toUpperCase()}${text.slice(1)}`;

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { useRafFn } from '@vueuse/core';
 import { computed, ref, useTemplateRef, watch } from 'vue';
-import { useAudition } from '../../stores/audition';
+import { useOutput } from '../../stores/output';
 import { usePrefs } from '../../stores/prefs';
 import { decibels } from '../controls/format';
 
-const audition = useAudition();
+const output = useOutput();
 const prefs = usePrefs();
 const canvas = useTemplateRef('canvas');
 const LOWEST = -60;
@@ -22,8 +22,8 @@ const { pause, resume } = useRafFn(({ delta, timestamp }) => {
   const paper = target?.getContext('2d');
   if (!target || !paper) return;
   const fall = (delta / 1000) * FALL;
-  audition.levels.forEach((level, c) => (shown[c] = Math.max(level, shown[c] - fall, LOWEST)));
-  const now = Math.max(...audition.levels);
+  output.levels.forEach((level, c) => (shown[c] = Math.max(level, shown[c] - fall, LOWEST)));
+  const now = Math.max(...output.levels);
   if (now > held.value || timestamp - heldAt > 1500) {
     held.value = now;
     heldAt = timestamp;
@@ -41,7 +41,7 @@ const { pause, resume } = useRafFn(({ delta, timestamp }) => {
   // In silence it stands still, and costs nothing.
   if (held.value === -Infinity && shown.every((level) => level <= LOWEST)) pause();
 });
-watch([() => audition.levels, () => prefs.palette], resume);
+watch([() => output.levels, () => prefs.palette], resume);
 
 const text = computed(() => decibels(held.value));
 </script>

@@ -1,27 +1,16 @@
 <script setup lang="ts">
-import {
-  directions,
-  fadeForms,
-  fullShape,
-  isPlain,
-  LENGTHS,
-  PITCHES,
-  plainShape,
-  SPEEDS,
-  textures,
-  type ChannelPick,
-  type Shape,
-  type Texture,
-} from '@core/audio';
+import { fadeForms, fullShape, isPlain, LENGTHS, plainShape, SPEEDS, type Shape } from '@core/audio';
 import type { Sound } from '@core/library';
 import { useTimeoutFn } from '@vueuse/core';
-import { Button, Checkbox, RadioButton, RadioGroup, Select, Slider, Switch } from 'ant-design-vue';
+import { Button, Checkbox, Select, Slider, Switch } from 'ant-design-vue';
 import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import { tell } from '../../shell/notice';
 import { useAudition } from '../../stores/audition';
 import { useCommands, withKey } from '../controls/commands';
+import { capital } from '../controls/format';
 import NumberBox from '../controls/NumberBox.vue';
 import PopPanel from '../controls/PopPanel.vue';
+import ShapeFields from './ShapeFields.vue';
 import { useMarks } from './useMarks';
 
 /** What is done to a sound while it is heard and when it is taken away. The file stays as it is. */
@@ -91,25 +80,10 @@ function tap(): void {
   if (taps.length > 2) toBeats((60 * (taps.length - 1)) / (now - taps[0]));
 }
 
-const picks = computed(() => {
-  const { channels } = props.sound.format;
-  const named: { value: ChannelPick; label: string }[] = [{ value: 'all', label: 'All as they are' }];
-  if (channels < 2) return named;
-  named.push(
-    { value: 'mono', label: 'Mono, their mean' },
-    { value: 'side', label: 'Side, left minus right' },
-    { value: 'swapped', label: 'Left and right exchanged' },
-  );
-  for (let c = 0; c < channels; c++) named.push({ value: c, label: channels === 2 ? ['Left alone', 'Right alone'][c] : `Channel ${c + 1} alone` });
-  return named;
-});
-
 function copy(): void {
   audition.copiedShape = { ...draft.value };
   tell.done('Shape copied; open another sound and put it there');
 }
-const direction = (d: string) => `${d[0].toUpperCase()}${d.slice(1)}`;
-
 useCommands('Listening', [
   { label: 'Hear sounds plain, without their shapes', keys: ['q'], run: () => (audition.plain = !audition.plain) },
   { label: 'Play the other way', keys: ['Shift+r'], run: () => set({ direction: draft.value.direction === 'backward' ? 'forward' : 'backward' }, true) },
@@ -127,48 +101,7 @@ useCommands('Listening', [
         <Slider :value="draft.gain" :min="-24" :max="24" :step="0.5" data-slider-label="Gain in decibels" @change="(v) => set({ gain: Number(v) })" />
         <NumberBox id="shape-gain" :value="draft.gain" :min="-60" :max="24" :step="0.5" :empty="0" unit="dB" @set="(gain) => set({ gain })" />
 
-        <label for="shape-speed">Speed</label>
-        <NumberBox :value="semitones" :min="-48" :max="48" :empty="0" unit="semitones" aria-label="Speed in semitones" @set="bySemitones" />
-        <NumberBox
-          id="shape-speed"
-          :value="Number(draft.speed.toFixed(4))"
-          :min="SPEEDS.least"
-          :max="SPEEDS.most"
-          :step="0.05"
-          :empty="1"
-          unit="times"
-          @set="(n) => set({ speed: speed(n) })"
-        />
-
-        <label for="shape-pitch">Pitch</label>
-        <NumberBox
-          id="shape-pitch"
-          :value="draft.pitch"
-          :min="PITCHES.least"
-          :max="PITCHES.most"
-          :empty="0"
-          unit="semitones"
-          @set="(pitch) => set({ pitch })"
-        />
-        <span class="mute">at the same length</span>
-        <label for="shape-length">Length</label>
-        <NumberBox
-          id="shape-length"
-          :value="Number((draft.length * 100).toFixed(2))"
-          :min="LENGTHS.least * 100"
-          :max="LENGTHS.most * 100"
-          :step="5"
-          :empty="100"
-          unit="%"
-          @set="(n) => set({ length: length(n / 100) })"
-        />
-        <Select
-          size="small"
-          aria-label="What kind of sound it is"
-          :value="draft.texture"
-          :options="textures.map((t) => ({ value: t, label: direction(t) }))"
-          @change="(v) => set({ texture: v as Texture })"
-        />
+        <ShapeFields :shape="draft" :channels="sound.format.channels" @set="set" />
 
         <template v-if="beats">
           <label for="shape-tempo">Tempo</label>
@@ -181,11 +114,6 @@ useCommands('Listening', [
           <span />
           <Checkbox v-model:checked="keepPitch" class="wide">Tempo leaves the pitch as it is</Checkbox>
         </template>
-
-        <span>Direction</span>
-        <RadioGroup class="wide" size="small" :value="draft.direction" aria-label="Direction" @change="(e) => set({ direction: e.target.value })">
-          <RadioButton v-for="d in directions" :key="d" :value="d">{{ direction(d) }}</RadioButton>
-        </RadioGroup>
 
         <label for="shape-in">Fades</label>
         <NumberBox
@@ -216,12 +144,9 @@ useCommands('Listening', [
           size="small"
           aria-label="Form of the fades"
           :value="draft.fade"
-          :options="fadeForms.map((f) => ({ value: f, label: direction(f) }))"
+          :options="fadeForms.map((f) => ({ value: f, label: capital(f) }))"
           @change="(v) => set({ fade: v as Shape['fade'] })"
         />
-
-        <span>Channels</span>
-        <Select class="wide" size="small" aria-label="Channels" :value="draft.channels" :options="picks" @change="(v) => set({ channels: v as ChannelPick })" />
 
         <div class="foot">
           <Switch v-model:checked="audition.plain" size="small" aria-label="Hear it plain" />

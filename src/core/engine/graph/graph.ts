@@ -1,11 +1,56 @@
-import { BLOCK, type Block } from '@core/effects';
+import { BLOCK, effectOf, type Block } from '@core/effects';
 import type { Material } from '../material';
 import { ClipNode } from './clip-node';
-import { LineNode } from './line-node';
-import { MAIN, mayFlow, type GraphChange } from './plan';
+import { LineNode, type Slot } from './line-node';
+import { MAIN, type GraphChange } from './plan';
+import { Tap } from './tap';
 
 /** Samples of what rings on that are rendered before a jump at the most, in seconds. */
 const PREROLL = 2;
+
+/** How loud it is inside of a graph. Magnitudes, 1 for full scale */
+export interface Meters {
+  /** By line: its id, the highest left and right. */
+  lines: [number, number, number][];
+  /** By insert that turns down: its id, and by how much at the moment, dB. */
+  reductions: [number, number][];
+  /** Before and after the insert that is watched. */
+  around?: [number, number];
+}
+
+/** One way of sound into a line: all that flows out of another, a send, or what an effect of its own listens to. */
+interface Way {
+  from: LineNode;
+  slot?: Slot;
+  listens?: boolean;
+}
+
+/** All ways into each line, in the same order however they came. */
+function waysOf(lines: ReadonlyMap<number, LineNode>, main: LineNode): Map<LineNode, Way[]> {
+  const ways = new Map<LineNode, Way[]>([...lines.values()].map((l) => [l, []]));
+  const sorted = [...lines.values()].sort((a, b) => a.id - b.id);
+  /** Where a line flows; to the main one, where it would come back to itself. */
+  const target = (line: LineNode): LineNode => {
+    const seen = new Set([line]);
+    for (let at = lines.get(line.into); at && at !== main; at = lines.get(at.into)) {
+      if (seen.has(at)) return main;
+      seen.add(at);
+    }
+    return lines.get(line.into) ?? main;
+  };
+  for (const line of sorted) if (line !== main) ways.get(target(line))!.push({ from: line });
+  for (const line of sorted)
+    for (const slot of line.slots) {
+      const other = slot.insert.line === undefined ? undefined : lines.get(slot.insert.line);
+      if (!slot.insert.on || !other || other === line) continue;
+      if (slot.tap) ways.get(other)!.push({ from: line, slot });
+      else if (effectOf(slot.insert.kind)?.listens) ways.get(line)!.push({ from: other, slot, listens: true });
+    }
+  return ways;
+}
+
+/** By effect that listens: to which line, for which, and through what. */
+type Listening = Map<number, { from: LineNode; line: LineNode; tap: Tap }>;
 
 /** Where nobody asks. */
 const unheard = new Set<number>();
@@ -55,6 +100,8 @@ export class Graph {
     const known = this.lines.get(id);
     if (known) return known;
     const made = new LineNode(id, this.rate);
+    made.metered = this.watching !== undefined;
+    made.watched = this.watching ?? 0;
     this.lines.set(id, made);
     return made;
   }
@@ -88,39 +135,107 @@ export class Graph {
     this.clips.set(id, { node, line: onto });
   }
 
-  /** Puts lines behind those that flow into them, and has what meets meet at its time. */
+  /** Puts lines behind those that flow into them or are listened to, and has what meets meet at its time. */
   private sort(): void {
     const { lines, main } = this;
-    const target = (line: LineNode): LineNode | undefined =>
-      line === main ? undefined : mayFlow(lines, line.id, line.into) ? (lines.get(line.into) ?? main) : main;
-    const sources = new Map<LineNode, LineNode[]>([...lines.values()].map((l) => [l, []]));
-    // Levels are added up in the same order, however they came.
-    for (const line of [...lines.values()].sort((a, b) => a.id - b.id)) {
-      const into = target(line);
-      if (into) sources.get(into)!.push(line);
-    }
     this.order = [];
-    this.held.clear();
-    this.before.clear();
+    this.flows = [];
+    const ways = waysOf(lines, main);
     const arrivals = new Map<LineNode, number>();
-    const visit = (line: LineNode): number => {
-      const own = sources.get(line)!;
-      const latest = Math.max(0, ...own.map(visit));
-      for (const source of own) this.held.set(source, latest - arrivals.get(source)!);
-      const arrival = latest + line.latency;
-      arrivals.set(line, arrival);
-      this.before.set(line, latest);
+    const before = new Map<LineNode, number>();
+    const open = new Set<LineNode>();
+    const into = new Map<LineNode, LineNode>();
+    /** When a way's sound gets to where it goes, if it is not held back. */
+    const comes = ({ from, slot, listens }: Way) =>
+      slot && !listens ? before.get(from)! + from.latencyTo(slot) : arrivals.get(from)!;
+    const visit = (line: LineNode): void => {
+      open.add(line);
+      const own = ways.get(line)!.filter((way) => {
+        // What would come back to where it came from is left out.
+        if (open.has(way.from)) return false;
+        if (!arrivals.has(way.from)) visit(way.from);
+        return true;
+      });
+      const latest = own.reduce((most, w) => Math.max(most, comes(w) - (w.listens ? line.latencyTo(w.slot!) : 0)), 0);
+      before.set(line, latest);
+      arrivals.set(line, latest + line.latency);
       this.order.push(line);
-      return arrival;
+      open.delete(line);
+      for (const way of own) {
+        const wait = latest + (way.listens ? line.latencyTo(way.slot!) : 0) - comes(way);
+        if (!way.slot) {
+          into.set(way.from, line);
+          this.held.set(way.from, wait);
+        } else if (way.listens) this.listen(line, way, wait, listened);
+        else {
+          way.slot.tap!.hold(wait);
+          this.flows.push({ from: way.from, tap: way.slot.tap!, into: line });
+        }
+      }
     };
-    this.late = visit(main);
-    for (const line of this.order) line.holdBack(this.before.get(line)!, this.held.get(line) ?? 0);
-    this.targets = this.order.map(target);
+    const listened = this.listening;
+    this.listening = new Map();
+    this.held.clear();
+    for (const keys of this.keys.values()) keys.length = 0;
+    for (const line of lines.values()) for (const slot of line.slots) slot.inputs.length = 1;
+    visit(main);
+    this.late = arrivals.get(main)!;
+    for (const line of this.order)
+      line.holdBack(before.get(line)!, this.held.get(line) ?? 0, this.keys.get(line) ?? []);
+    this.order.forEach((line, k) => {
+      this.heard[k] = this.flows.filter((f) => f.from === line);
+      this.targets[k] = into.get(line);
+    });
+  }
+
+  /** Has an effect of a line listen to another one. */
+  private listen(line: LineNode, { from, slot }: Way, wait: number, before: Listening): void {
+    const known = before.get(slot!.insert.id);
+    const tap = known?.from === from && known.line === line ? known.tap : new Tap();
+    this.listening.set(slot!.insert.id, { from, line, tap });
+    tap.hold(wait);
+    slot!.inputs.push(tap.block);
+    const keys = this.keys.get(from) ?? [];
+    keys.push(tap);
+    this.keys.set(from, keys);
   }
 
   private readonly held = new Map<LineNode, number>();
-  private readonly before = new Map<LineNode, number>();
-  private targets: (LineNode | undefined)[] = [];
+  private flows: { from: LineNode; tap: Tap; into: LineNode }[] = [];
+  /** By place in the order: what its sends flow into, and where it flows itself. */
+  private readonly heard: { tap: Tap; into: LineNode }[][] = [];
+  private readonly targets: (LineNode | undefined)[] = [];
+  private readonly keys = new Map<LineNode, Tap[]>();
+  private listening: Listening = new Map();
+
+  /** Whether levels are measured. @param insert the effect whose levels before and after are, too */
+  watch(isOn: boolean, insert = 0): void {
+    for (const line of this.lines.values()) {
+      line.metered = isOn;
+      line.watched = insert;
+    }
+    this.watching = isOn ? insert : undefined;
+  }
+  private watching: number | undefined;
+
+  /** Levels since they were last taken; undefined where nobody watches. */
+  meters(): Meters | undefined {
+    if (this.watching === undefined) return undefined;
+    const made: Meters = { lines: [], reductions: [] };
+    for (const line of this.order) {
+      made.lines.push([line.id, line.peaks[0], line.peaks[1]]);
+      line.peaks.fill(0);
+      for (const { insert, node } of line.slots) {
+        if (insert.on && node.reduction !== undefined)
+          made.reductions.push([insert.id, line.silent ? 0 : node.reduction]);
+        if (insert.id !== this.watching) continue;
+        made.around = [line.around[0], line.around[1]];
+        line.around.fill(0);
+      }
+    }
+    return made;
+  }
+
   private late = 0;
 
   /** Samples by which what comes out is late. */
@@ -147,12 +262,17 @@ export class Graph {
    * @returns how many those are
    */
   render(at: number, count: number, late = unheard): number {
-    const { order, targets, materials } = this;
+    const { order, targets, heard, materials } = this;
     let lacking = 0;
     for (let k = 0; k < order.length; k++) lacking += order[k].begin(materials, at, count, late);
     for (let k = 0; k < order.length; k++) {
-      order[k].finish(at, count);
-      targets[k]?.flowIn(order[k], count);
+      const line = order[k];
+      line.finish(at, count);
+      if (!line.silent) targets[k]?.flowIn(line.out, count);
+      for (let n = 0; n < heard[k].length; n++) {
+        const { tap, into } = heard[k][n];
+        if (tap.sounds) into.flowIn(tap.block, count);
+      }
     }
     this.position = at + count;
     return lacking;

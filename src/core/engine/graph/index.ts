@@ -1,5 +1,5 @@
 /** Clips, lines and effects as one graph, which plays, jumps and is written. */
-export { Graph } from './graph';
+export { Graph, type Meters } from './graph';
 export { needsOf, type MaterialSpan } from './needs';
 export {
   clipSpan,
@@ -8,6 +8,7 @@ export {
   MAIN,
   mayFlow,
   type Clip,
+  type Flow,
   type GraphChange,
   type GraphPlan,
   type Insert,

@@ -4,12 +4,31 @@ import type { Material } from '../material';
 import { type ClipNode } from './clip-node';
 import { Delay } from './delay';
 import { MAIN, type Insert, type Line } from './plan';
+import { Tap } from './tap';
 
 /** An effect of a line, with its params. */
-interface Slot {
+export interface Slot {
   insert: Insert;
   node: Node;
   params: Record<string, Param>;
+  /** What it is given: the line, and what it listens to. */
+  inputs: Block[];
+  /** What it lets flow elsewhere. */
+  tap?: Tap;
+}
+
+/** Where in a line a send takes what it sends. */
+const AFTER = 1;
+const isAfter = ({ params }: Slot): boolean => Math.round(params.from.value) === AFTER;
+
+/** Highest magnitude of a block, from a value on. */
+function highest(plane: Float32Array, count: number, from: number): number {
+  let top = from;
+  for (let i = 0; i < count; i++) {
+    const magnitude = plane[i] < 0 ? -plane[i] : plane[i];
+    if (magnitude > top) top = magnitude;
+  }
+  return top;
 }
 
 /** A line as it sounds. */
@@ -17,11 +36,17 @@ export class LineNode {
   into = MAIN;
   /** What flows out of it in the current block. */
   readonly out: Block = [new Float32Array(BLOCK), new Float32Array(BLOCK)];
-  private readonly inputs = [this.out];
+  /** Highest magnitude left and right since they were last taken, where it is metered; and those before and after the insert that is watched. */
+  readonly peaks = new Float64Array(2);
+  readonly around = new Float64Array(2);
+  metered = false;
+  watched = 0;
   private readonly gain: Param;
   private readonly place: Param;
   private readonly open: Param;
-  private slots: Slot[] = [];
+  slots: readonly Slot[] = [];
+  /** What effects of other lines listen to: this line as it flows on. */
+  private listeners: readonly Tap[] = [];
   /** By where they begin, then by id: the same clips are added up in the same order, however they came. */
   private clips: ClipNode[] = [];
   /** Samples of the longest of them. */
@@ -46,13 +71,15 @@ export class LineNode {
   }
 
   /** Takes over values and effects. @param live whether it is heard meanwhile */
-  take({ into = MAIN, gain, place, open, inserts }: Omit<Line, 'id'>, live: boolean): void {
+  take({ into = MAIN, gain, place, open, inserts, points }: Omit<Line, 'id'>, live: boolean): void {
     this.into = into;
     // Where nothing sounds nothing has to glide, and the next attack is as loud as it shall be from its first sample.
     const glides = live && !this.silent;
     this.gain.set(gain, glides);
     this.place.set(place, glides);
     this.open.set(open ? 1 : 0, glides);
+    this.gain.follow(points?.gain ?? []);
+    this.place.follow(points?.place ?? []);
     const old = new Map(this.slots.map((s) => [s.insert.id, s]));
     this.slots = inserts.flatMap((insert): Slot[] => {
       const effect = effectOf(insert.kind);
@@ -66,9 +93,21 @@ export class LineNode {
         params[key].set(wanted[key].value, glides && !choices);
         params[key].follow(insert.points?.[key] ?? []);
       }
-      return [{ insert, params, node: kept?.node ?? effect.make(this.rate, params) }];
+      const node = kept?.node ?? effect.make(this.rate, params);
+      const tap = effect.sends ? (kept?.tap ?? new Tap(params.gain)) : undefined;
+      return [{ insert, params, node, inputs: [this.out], tap }];
     });
     this.rings = this.tail + this.latency;
+  }
+
+  /** Samples by which what comes to one of its effects is late against what comes in. */
+  latencyTo(slot: Slot): number {
+    let sum = 0;
+    for (const each of this.slots) {
+      if (each === slot) break;
+      if (each.insert.on) sum += each.node.latency;
+    }
+    return slot.tap && isAfter(slot) ? this.latency : sum;
   }
 
   /** Has it fall silent. */
@@ -87,7 +126,8 @@ export class LineNode {
   }
 
   /** Holds back, so that all that meets in a line meets at its time. Samples. */
-  holdBack(before: number, after: number): void {
+  holdBack(before: number, after: number, listeners: readonly Tap[]): void {
+    this.listeners = listeners;
     if (before !== (this.before?.length ?? 0)) this.before = before > 0 ? new Delay(before) : undefined;
     if (after !== (this.after?.length ?? 0)) this.after = after > 0 ? new Delay(after) : undefined;
   }
@@ -125,6 +165,8 @@ export class LineNode {
     for (const param of [this.gain, this.place, this.open]) param.settle();
     this.before?.reset();
     this.after?.reset();
+    for (const { tap } of this.slots) tap?.reset();
+    for (const tap of this.listeners) tap.reset();
     this.dying.length = 0;
     this.quiet = Infinity;
   }
@@ -168,12 +210,11 @@ export class LineNode {
     return lacking;
   }
 
-  /** Lets another line, which is done with this block, flow in. */
-  flowIn(other: LineNode, count: number): void {
-    if (other.silent) return;
+  /** Lets what came of another line in this block flow in. */
+  flowIn(block: Block, count: number): void {
     this.sounds = true;
     for (let c = 0; c < 2; c++) {
-      const from = other.out[c];
+      const from = block[c];
       const to = this.out[c];
       for (let i = 0; i < count; i++) to[i] += from[i];
     }
@@ -185,15 +226,59 @@ export class LineNode {
   }
 
   private get held(): number {
-    return (this.before?.length ?? 0) + (this.after?.length ?? 0);
+    let most = this.after?.length ?? 0;
+    for (const { tap } of this.slots) if (tap && tap.held > most) most = tap.held;
+    for (const tap of this.listeners) if (tap.held > most) most = tap.held;
+    return (this.before?.length ?? 0) + most;
   }
 
-  /** Ends a block: effects, gain and place. */
+  /** What comes in through its effects. A value that is no number would stay in them for good. */
+  private through(at: number, count: number): void {
+    const { out, slots } = this;
+    if (slots.length === 0) return;
+    for (let c = 0; c < 2; c++) {
+      const plane = out[c];
+      for (let i = 0; i < count; i++) if (plane[i] - plane[i] !== 0) plane[i] = 0;
+    }
+    for (let k = 0; k < slots.length; k++) {
+      const slot = slots[k];
+      const isWatched = this.metered && slot.insert.id === this.watched;
+      if (isWatched) this.around[0] = highest(out[1], count, highest(out[0], count, this.around[0]));
+      if (!slot.insert.on) slot.tap?.quiet();
+      else if (!slot.tap) slot.node.process(slot.inputs, out, at, count);
+      else if (!isAfter(slot)) slot.tap.take(out, at, count);
+      if (isWatched) this.around[1] = highest(out[1], count, highest(out[0], count, this.around[1]));
+    }
+  }
+
+  /** What is taken of it as it flows on. */
+  private tapped(at: number, count: number): void {
+    const { out, slots, listeners } = this;
+    for (let k = 0; k < slots.length; k++)
+      if (slots[k].tap && slots[k].insert.on && isAfter(slots[k])) slots[k].tap!.take(out, at, count);
+    for (let k = 0; k < listeners.length; k++) listeners[k].take(out, at, count);
+    if (!this.metered) return;
+    for (let c = 0; c < 2; c++) this.peaks[c] = highest(out[c], count, this.peaks[c]);
+  }
+
+  private fallSilent(): void {
+    for (let k = 0; k < this.slots.length; k++) this.slots[k].tap?.quiet();
+    for (let k = 0; k < this.listeners.length; k++) this.listeners[k].quiet();
+  }
+
+  /** Ends a block: effects, gain and place. The main line has its gain first, so that a limiter in it has the last word. */
   finish(at: number, count: number): void {
     this.quiet = this.sounds ? 0 : this.quiet + count;
-    if (this.silent) return;
-    const { out, slots, gain, place, open } = this;
-    for (let k = 0; k < slots.length; k++) if (slots[k].insert.on) slots[k].node.process(this.inputs, out, at, count);
+    if (this.silent) return this.fallSilent();
+    if (this.id === MAIN) this.level(at, count);
+    this.through(at, count);
+    if (this.id !== MAIN) this.level(at, count);
+    this.tapped(at, count);
+    this.after?.process(this.out, count);
+  }
+
+  private level(at: number, count: number): void {
+    const { out, gain, place, open } = this;
     const g = gain.read(at, count);
     const p = place.read(at, count);
     const o = open.read(at, count);
@@ -211,6 +296,5 @@ export class LineNode {
       if (left !== 1) for (let i = 0; i < count; i++) out[0][i] *= left;
       if (right !== 1) for (let i = 0; i < count; i++) out[1][i] *= right;
     }
-    this.after?.process(out, count);
   }
 }

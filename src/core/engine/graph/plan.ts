@@ -25,12 +25,14 @@ export interface Insert {
   id: number;
   kind: string;
   on: boolean;
+  /** Another line: where a send flows, or what is listened to; its own when absent. */
+  line?: number;
   /** By key of its params; what is not there is as it begins. */
   values: Readonly<Record<string, number>>;
   points?: Readonly<Record<string, readonly Breakpoint[]>>;
 }
 
-/** A track, a bus or the main line: what flows into it goes through its effects, gets its gain and place, and flows on. */
+/** A track, a bus or the main line: what flows into it goes through its effects, gets its gain and place, and flows on. The main line has gain and place before its effects. */
 export interface Line {
   id: number;
   /** The line that it flows into; the main one when absent. */
@@ -42,6 +44,8 @@ export interface Line {
   open: boolean;
   /** In their order. */
   inserts: readonly Insert[];
+  /** How gain and place run along the timeline, where that is drawn. */
+  points?: Readonly<Record<string, readonly Breakpoint[]>>;
 }
 
 /** The line that all others end in; it is there from the start. */
@@ -75,15 +79,28 @@ export function differences(before: GraphPlan, after: GraphPlan): GraphChange[] 
   return changes;
 }
 
-/** Whether a line may flow into another: not where that comes back to it. */
-export function mayFlow(lines: ReadonlyMap<number, Pick<Line, 'into'>>, id: number, into: number): boolean {
-  if (id === MAIN) return false;
-  const seen = new Set<number>();
-  for (let at: number | undefined = into; at !== undefined && at !== MAIN; at = lines.get(at)?.into) {
-    if (at === id || seen.has(at)) return false;
-    seen.add(at);
+/** A line as far as it tells where it flows. */
+export type Flow = Pick<Line, 'id' | 'into'> & { inserts?: readonly Pick<Insert, 'kind' | 'line'>[] };
+
+/**
+ * Whether sound may come from one line to another, by flowing, a send or being listened to: not where it would come back to where it came
+ * from.
+ */
+export function mayFlow(lines: readonly Flow[], from: number, to: number): boolean {
+  if (from === MAIN || from === to) return false;
+  const next = new Map<number, number[]>();
+  const flows = (a: number, b: number) => void (next.get(a)?.push(b) ?? next.set(a, [b]));
+  for (const { id, into = MAIN, inserts = [] } of lines) {
+    if (id !== MAIN) flows(id, into);
+    for (const { kind, line } of inserts) {
+      if (line === undefined) continue;
+      if (kind === 'send') flows(id, line);
+      else flows(line, id);
+    }
   }
-  return true;
+  const seen = new Set([to]);
+  for (const at of seen) for (const line of next.get(at) ?? []) seen.add(line);
+  return !seen.has(from);
 }
 
 /** Frames of the material for each sample of the timeline. */

@@ -1,0 +1,78 @@
+<script setup lang="ts">
+import { MAIN } from '@core/engine';
+import { treeOf } from '@core/scene';
+import { Button } from 'ant-design-vue';
+import { computed, onMounted, onUnmounted } from 'vue';
+import { useCommands } from '../shared/controls/commands';
+import { useMix } from '../stores/mix';
+import { useScene } from '../stores/scene';
+import EffectPanel from './EffectPanel.vue';
+import MixRow from './MixRow.vue';
+
+/** All lines of the scene as they flow into one another. */
+const mix = useMix();
+const scene = useScene();
+const rows = computed(() => treeOf(scene.lines));
+onMounted(() => (mix.watching = true));
+onUnmounted(() => (mix.watching = false));
+const chosenOn = (lineId: number) => (mix.chosen?.lineId === lineId ? mix.chosen : undefined);
+
+useCommands('The scene', [
+  {
+    label: 'Hear the scene with or without the chosen effect',
+    keys: ['Shift+q'],
+    run: () => mix.chosen && void mix.flip(mix.chosen),
+    enabled: () => !!mix.chosen,
+  },
+  { label: 'Add a bus', keys: ['Shift+b'], run: () => void mix.addBus() },
+]);
+</script>
+
+<template>
+  <section class="mix" aria-label="Mix">
+    <div class="lines" role="list" aria-label="Lines">
+      <div class="head mute" aria-hidden="true">
+        <span>Flows into</span><span /><span>Level, and the highest of three seconds</span><span>Gain</span><span>Place</span><span>Effect line</span>
+      </div>
+      <MixRow :depth="0" />
+      <EffectPanel v-if="chosenOn(MAIN)" class="panel" :effect="chosenOn(MAIN)!" />
+      <template v-for="{ track, depth } in rows" :key="track.id">
+        <MixRow :track="track" :depth="depth + 1" />
+        <EffectPanel v-if="chosenOn(track.id)" class="panel" :effect="chosenOn(track.id)!" />
+      </template>
+    </div>
+    <div class="tools foot">
+      <Button size="small" @click="scene.addTrack()">Add a track</Button>
+      <Button size="small" @click="mix.addBus()">Add a bus</Button>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.mix {
+  min-height: 0;
+  overflow-y: auto;
+  border-top: 1px solid var(--line);
+}
+.lines {
+  display: grid;
+  grid-template-columns: minmax(150px, 210px) 56px minmax(120px, 300px) 74px 84px minmax(200px, 1fr);
+  column-gap: 12px;
+  padding-left: 14px;
+}
+.head {
+  display: grid;
+  grid-template-columns: subgrid;
+  grid-column: 1 / -1;
+  padding: 6px;
+  border-bottom: 1px solid var(--line);
+  font-size: 12px;
+}
+.panel {
+  grid-column: 1 / -1;
+  margin-left: -14px;
+}
+.foot {
+  padding: 10px 20px;
+}
+</style>

@@ -1,0 +1,68 @@
+import type { GraphPlan } from '@core/engine';
+import type { Loadable } from '@platform/index';
+import { defineStore } from 'pinia';
+import { ref, shallowRef } from 'vue';
+import { useAudition } from './audition';
+import { useOutput } from './output';
+
+/** How the scene runs: where it is, which way and how fast, and what of it came too late. */
+export const useTransport = defineStore('transport', () => {
+  const audition = useAudition();
+  const { player, onStatus } = useOutput();
+  const playing = ref(false);
+  /** Samples from the scene's start. */
+  const position = ref(0);
+  /** Times real time; backward when negative. */
+  const speed = ref(1);
+  /** Cues whose audio has not come in time just now, and the blocks in which that was so since the output was opened. */
+  const late = shallowRef<ReadonlySet<number>>(new Set());
+  const missed = ref(0);
+
+  onStatus(({ scene }) => {
+    // Said before the engine heard of what the scene was asked to do since.
+    if (scene.turn === player.turn) {
+      position.value = scene.position;
+      playing.value = scene.playing;
+      speed.value = scene.speed;
+    }
+    if (scene.late.length + late.value.size > 0) late.value = new Set(scene.late);
+    missed.value = scene.missing;
+  });
+
+  /** Hands what is to be heard to the engine. */
+  async function send(plan: GraphPlan, items: readonly Loadable[]): Promise<void> {
+    await player.setScene(plan, items, position.value);
+  }
+
+  /**
+   * Runs or stops the scene.
+   * @param from sample to go on from; where it is, when absent
+   * @param loop what is gone round, null for nothing; as before, when absent
+   * @param at times real time; as before, when absent, and 1 after a stop
+   */
+  function run(on: boolean, from?: number, loop?: { start: number; end: number } | null, at?: number): void {
+    if (on && audition.playing) audition.stop();
+    if (from !== undefined) position.value = from;
+    playing.value = on;
+    if (at !== undefined) speed.value = at;
+    else if (!on) speed.value = 1;
+    player.transport(on, from, loop, at);
+  }
+
+  return {
+    playing,
+    position,
+    speed,
+    late,
+    missed,
+    send,
+    run,
+    stop: () => run(false),
+    /** Goes to a sample, and runs on from there if it runs. */
+    seek: (to: number) => run(playing.value, to),
+    /** Changes what is gone round, null for nothing. */
+    goRound: (loop: { start: number; end: number } | null) => run(playing.value, undefined, loop),
+    /** Where the scene is that is heard at a moment of `performance.now`. Samples */
+    soundingAt: (moment: number) => player.soundingAt(moment),
+  };
+});

@@ -1,0 +1,178 @@
+import { start } from '../generated/filters';
+import type { Block } from './node';
+import { BLOCK } from './node';
+
+// Inner loops of filters, in WebAssembly. All filters share its memory: what is in it is good until the next call.
+
+/** Samples that are filtered at once at the most, taps of a filter, and how many outputs are worked out side by side. */
+const [MOST, TAPS, WIDE] = [8 * BLOCK, 256, 16];
+/** Sections of a chain at the most, and lines of a network. */
+const [SECTIONS, LINES] = [32, 16];
+
+function begin() {
+  const module = start();
+  const { buffer } = module.memory;
+  let used = 0;
+  const room = (bytes: number): number => {
+    const at = used;
+    used += Math.ceil(bytes / 16) * 16;
+    return at;
+  };
+  const x = room(4 * (MOST + TAPS + WIDE));
+  const taps = room(4 * TAPS);
+  const to = room(4 * (MOST + WIDE));
+  const left = room(4 * BLOCK);
+  const right = room(4 * BLOCK);
+  const sections = room(8 * 5 * SECTIONS);
+  const kept = room(8 * 4 * SECTIONS);
+  const flow = room(4 * LINES * BLOCK);
+  const how = room(4 * 3 * LINES);
+  const state = room(4 * 2 * LINES);
+  const factors = room(4 * BLOCK);
+  return {
+    module,
+    at: { x, taps, to, left, right, sections, kept, flow, how, state, factors },
+    x: new Float32Array(buffer, x, MOST + TAPS + WIDE),
+    taps: new Float32Array(buffer, taps, TAPS),
+    to: new Float32Array(buffer, to, MOST + WIDE),
+    planes: [new Float32Array(buffer, left, BLOCK), new Float32Array(buffer, right, BLOCK)] as Block,
+    sections: new Float64Array(buffer, sections, 5 * SECTIONS),
+    kept: new Float64Array(buffer, kept, 4 * SECTIONS),
+    flow: new Float32Array(buffer, flow, LINES * BLOCK),
+    how: new Float32Array(buffer, how, 3 * LINES),
+    state: new Float32Array(buffer, state, 2 * LINES),
+    factors: new Float32Array(buffer, factors, BLOCK),
+  };
+}
+let begun: ReturnType<typeof begin> | undefined;
+/** The module, started where it is first needed. */
+const running = () => (begun ??= begin());
+
+/** A filter of finite length over one channel, which remembers what came before. */
+export class Fir {
+  /** Taps, the one of the oldest sample first. */
+  private readonly taps: Float32Array;
+  private readonly held: Float32Array;
+  private readonly length: number;
+
+  /** @param taps at most 256, by how long ago what they weigh came in; @param most samples that are filtered at once */
+  constructor(taps: ArrayLike<number>, most = BLOCK) {
+    this.length = taps.length;
+    this.taps = new Float32Array(taps.length);
+    this.held = new Float32Array(taps.length - 1 + most);
+    this.set(taps);
+  }
+
+  /** Takes over other taps, as many. */
+  set(taps: ArrayLike<number>): void {
+    for (let k = 0; k < this.length; k++) this.taps[k] = taps[this.length - 1 - k];
+  }
+
+  reset(): void {
+    this.held.fill(0);
+  }
+
+  /** Has this one remember what another one of its length does. */
+  follow(other: Fir): void {
+    this.held.set(other.held);
+  }
+
+  /** Takes samples in, and gives as many; they are good until the next filter runs. */
+  run(from: Float32Array, count: number): Float32Array {
+    const { held, length } = this;
+    const before = length - 1;
+    for (let i = 0; i < count; i++) held[before + i] = from[i];
+    const { module, at, x, taps, to } = running();
+    x.set(held);
+    taps.set(this.taps);
+    module.fir(at.x, at.taps, length, Math.ceil(count / WIDE) * WIDE, at.to);
+    held.copyWithin(0, count, count + before);
+    return to;
+  }
+}
+
+/** What a chain of second-order sections keeps of one section: left and right of its first value, then of its second. */
+export type Kept = Float64Array;
+
+/**
+ * Runs sections over a block of two channels, in place, in the transposed direct form II.
+ * @param sections b0, b1, b2, a1, a2 of each; @param count of them, at most 32; @param from and `to` samples of the block
+ */
+export function runSections(
+  sections: readonly Float64Array[],
+  kept: readonly Kept[],
+  count: number,
+  out: Block,
+  from: number,
+  to: number,
+): void {
+  if (count === 0) return;
+  const { module, at, planes, sections: how, kept: state } = running();
+  for (let c = 0; c < 2; c++) {
+    const plane = planes[c];
+    const source = out[c];
+    for (let i = from; i < to; i++) plane[i] = source[i];
+  }
+  for (let s = 0; s < count; s++) {
+    const section = sections[s];
+    const own = kept[s];
+    for (let k = 0; k < 5; k++) how[5 * s + k] = section[k];
+    for (let k = 0; k < 4; k++) state[4 * s + k] = own[k];
+  }
+  module.sections(at.left + 4 * from, at.right + 4 * from, to - from, at.sections, at.kept, count);
+  for (let s = 0; s < count; s++) {
+    const own = kept[s];
+    // What is too small to be heard costs many times as much to reckon with.
+    for (let k = 0; k < 4; k++) own[k] = Math.abs(state[4 * s + k]) < 1e-20 ? 0 : state[4 * s + k];
+  }
+  for (let c = 0; c < 2; c++) {
+    const plane = planes[c];
+    const target = out[c];
+    for (let i = from; i < to; i++) target[i] = plane[i];
+  }
+}
+
+/** What a network of sixteen lines of delay loses: a factor for each line, and what is added of it below and above two corners. */
+export interface Losses {
+  how: Float32Array;
+  /** What the filters keep. */
+  state: Float32Array;
+  low: number;
+  high: number;
+}
+export const lossesOf = (low: number, high: number): Losses => ({
+  how: new Float32Array(3 * LINES),
+  state: new Float32Array(2 * LINES),
+  low,
+  high,
+});
+
+/** Where what comes out of the lines is put, the lines of each sample beside each other; `circulate` has there what goes into them. */
+export const flowOfLines = (): Float32Array => running().flow;
+
+/** Goes once round a network: filters what comes out of its lines, adds it up by side, and spreads it over all lines. */
+export function circulate({ how, state, low, high }: Losses, count: number, out: Block, from: number): void {
+  const own = running();
+  const { module, at, planes } = own;
+  for (let k = 0; k < 3 * LINES; k++) own.how[k] = how[k];
+  for (let k = 0; k < 2 * LINES; k++) own.state[k] = state[k];
+  module.circulate(at.flow, count, at.how, at.state, at.left, at.right, low, high);
+  for (let k = 0; k < 2 * LINES; k++) state[k] = Math.abs(own.state[k]) < 1e-20 ? 0 : own.state[k];
+  for (let c = 0; c < 2; c++) for (let i = 0; i < count; i++) out[c][from + i] = planes[c][i];
+}
+
+/** Bends samples, eight for each factor that they are driven by; see `bent`. */
+export function bend(
+  x: Float32Array,
+  first: number,
+  factors: Float64Array,
+  count: number,
+  bias: number,
+  rest: number,
+): void {
+  const own = running();
+  for (let i = 0; i < count; i++) own.factors[i] = factors[i];
+  for (let i = 0; i < 8 * count; i++) own.x[i] = x[first + i];
+  own.module.bend(own.at.x, own.at.factors, count, bias, rest);
+  for (let i = 0; i < 8 * count; i++) x[first + i] = own.x[i];
+}

@@ -1,0 +1,268 @@
+import { fromDb, phases } from '@core/audio';
+import { staticGain } from './compressor';
+import { levelOf, pole } from './dynamics';
+import type { Effect } from './effect';
+import { copyBlock, type Block, type Node } from './node';
+import type { Param } from './param';
+import { choice, even, octaves } from './spec';
+
+/** Samples on either side that a value between two samples is worked out from. */
+const HALF = 12;
+const TAPS = 2 * HALF;
+/** Milliseconds that can be looked ahead at the most; and by the second pass, which mends what little the first one leaves. */
+const [MOST, SECOND] = [10, 1];
+const SOFT = 1;
+/** How gradually the soft character sets in. dB */
+const KNEE = 6;
+/** What is aimed at lies so far below the ceiling, for what is rounded. dB */
+const SPARE = 0.005;
+
+/**
+ * Turns down ahead of what would be above a ceiling. The gain of each sample is a mean of least gains around it, so that it gets there in
+ * a straight line, and is there for all samples that the peak between two of them is made of.
+ */
+class Pass {
+  private readonly planes: Float32Array[];
+  private readonly size: number;
+  private readonly filters: readonly Float64Array[];
+  /** What filters can give at the most for samples of 1. */
+  private readonly bound: number;
+  /** Least gains of a window: places and values, rising, as a ring. */
+  private readonly places: Float64Array;
+  private readonly leasts: Float64Array;
+  private first = 0;
+  private behind = 0;
+  private readonly means: Float64Array;
+  private sum = 0;
+  private released = 1;
+  private now = 0;
+  private highest = 0;
+  private since = 0;
+  /** Samples that are looked ahead. */
+  private length = 0;
+  least = 1;
+
+  /** @param most milliseconds that are looked ahead at the most */
+  constructor(
+    private readonly rate: number,
+    most: number,
+  ) {
+    const longest = Math.ceil((most * rate) / 1000) + 1;
+    this.size = 2 ** Math.ceil(Math.log2(longest + 2 * TAPS));
+    this.planes = [new Float32Array(this.size), new Float32Array(this.size)];
+    this.filters = phases(rate >= 88_000 ? 2 : 4);
+    this.bound = Math.max(...this.filters.map((f) => f.reduce((sum, h) => sum + Math.abs(h), 0)));
+    this.places = new Float64Array(this.size);
+    this.leasts = new Float64Array(this.size);
+    this.means = new Float64Array(longest + 1);
+    this.look(most);
+  }
+
+  /** @param ms to look ahead */
+  look(ms: number): void {
+    const length = Math.max(8, Math.round((ms * this.rate) / 1000));
+    if (length === this.length) return;
+    this.length = length;
+    this.reset();
+  }
+
+  get latency(): number {
+    return this.length + TAPS - 2;
+  }
+
+  reset(): void {
+    for (const plane of this.planes) plane.fill(0);
+    this.first = this.behind = 0;
+    this.means.fill(1);
+    this.sum = this.length;
+    this.released = 1;
+    this.now = 0;
+    this.highest = 0;
+    this.since = 0;
+  }
+
+  /** The highest magnitude at or behind the middle of the samples that came last. */
+  private peak(): number {
+    const { planes, size, filters, now } = this;
+    const mask = size - 1;
+    let top = 0;
+    for (let c = 0; c < 2; c++) {
+      const plane = planes[c];
+      const own = Math.abs(plane[(now - HALF) & mask]);
+      if (own > top) top = own;
+      for (let p = 0; p < filters.length; p++) {
+        const filter = filters[p];
+        let sum = 0;
+        for (let k = 0; k < TAPS; k++) sum += filter[k] * plane[(now - TAPS + 1 + k) & mask];
+        const value = Math.abs(sum);
+        if (value > top) top = value;
+      }
+    }
+    return top;
+  }
+
+  private put(gain: number): void {
+    const { places, leasts, size, now } = this;
+    const mask = size - 1;
+    while (this.behind > this.first && leasts[(this.behind - 1) & mask] >= gain) this.behind--;
+    places[this.behind & mask] = now;
+    leasts[this.behind & mask] = gain;
+    this.behind++;
+    const gone = now - (this.length + TAPS - 1);
+    while (places[this.first & mask] <= gone) this.first++;
+  }
+
+  /** Limits a block, in place. @param ceiling as a factor; @param falls see `pole`; @param knee dB */
+  process(out: Block, count: number, ceiling: number, falls: number, knee: number): void {
+    const { planes, size, means, length, latency } = this;
+    const mask = size - 1;
+    const top = levelOf(ceiling);
+    // Softer than this, nothing has to be done, whatever lies between samples.
+    const easy = (knee > 0 ? ceiling * fromDb(-knee / 2) : ceiling) / this.bound;
+    this.least = 1;
+    if (this.isAtRest(out, count, easy)) return this.wait(out, count);
+    for (let i = 0; i < count; i++) {
+      planes[0][this.now & mask] = out[0][i];
+      planes[1][this.now & mask] = out[1][i];
+      const loud = Math.max(Math.abs(out[0][i]), Math.abs(out[1][i]));
+      if (loud >= this.highest) {
+        this.highest = loud;
+        this.since = 0;
+      } else if (++this.since > TAPS) this.highest = this.recent();
+      let wanted = 1;
+      if (this.highest > easy) {
+        const peak = this.peak();
+        if (knee > 0) wanted = fromDb(staticGain(levelOf(peak), top, Infinity, knee));
+        else if (peak > ceiling) wanted = ceiling / peak;
+      }
+      this.put(wanted);
+      const least = this.leasts[this.first & mask];
+      this.released = Math.min(least, 1 - falls * (1 - this.released));
+      if (this.released > 0.999_999_9 && least === 1) this.released = 1;
+      const slot = this.now % length;
+      this.sum += this.released - means[slot];
+      means[slot] = this.released;
+      const gain = this.sum / length;
+      if (gain < this.least) this.least = gain;
+      const back = (this.now - latency) & mask;
+      // Where it does nothing, samples are what they were.
+      const isNone = gain > 1 - 1e-9;
+      out[0][i] = isNone ? planes[0][back] : planes[0][back] * gain;
+      out[1][i] = isNone ? planes[1][back] : planes[1][back] * gain;
+      this.now++;
+    }
+  }
+
+  /** Whether neither what comes in nor what came before has to be turned down. */
+  private isAtRest(out: Block, count: number, easy: number): boolean {
+    if (
+      this.released < 1 ||
+      this.sum < this.length ||
+      this.highest > easy ||
+      this.leasts[this.first & (this.size - 1)] < 1
+    )
+      return false;
+    for (let c = 0; c < 2; c++) for (let i = 0; i < count; i++) if (out[c][i] > easy || out[c][i] < -easy) return false;
+    return true;
+  }
+
+  /** Only holds back, as that is all there is to do. */
+  private wait(out: Block, count: number): void {
+    const { planes, size, latency, now } = this;
+    const mask = size - 1;
+    for (let c = 0; c < 2; c++)
+      for (let i = 0; i < count; i++) {
+        planes[c][(now + i) & mask] = out[c][i];
+        out[c][i] = planes[c][(now + i - latency) & mask];
+      }
+    this.now += count;
+    // The least gain that was looked for last holds until something is louder.
+    this.places[this.first & mask] = this.now - 1;
+    this.behind = this.first + 1;
+  }
+
+  private recent(): number {
+    const { planes, size, now } = this;
+    let top = 0;
+    this.since = 0;
+    for (let k = 0; k <= TAPS; k++) {
+      const at = (now - k) & (size - 1);
+      const loud = Math.max(Math.abs(planes[0][at]), Math.abs(planes[1][at]));
+      if (loud > top) {
+        top = loud;
+        this.since = k;
+      }
+    }
+    return top;
+  }
+}
+
+class Limiter implements Node {
+  readonly tail = 0;
+  reduction = 0;
+  private readonly passes: readonly [Pass, Pass];
+
+  constructor(
+    private readonly rate: number,
+    private readonly params: Readonly<Record<string, Param>>,
+  ) {
+    this.passes = [new Pass(rate, MOST), new Pass(rate, SECOND)];
+    this.passes[0].look(params.ahead.value);
+  }
+
+  get latency(): number {
+    const [first, second] = this.passes;
+    first.look(this.params.ahead.value);
+    return first.latency + second.latency;
+  }
+
+  reset(): void {
+    for (const pass of this.passes) pass.reset();
+    this.reduction = 0;
+  }
+
+  process(inputs: readonly Block[], out: Block, at: number, count: number): void {
+    const { ceiling, release, character } = this.params;
+    const [first, second] = this.passes;
+    copyBlock(inputs[0], out, count);
+    // A ceiling that moves holds for a block at a time: the lower of its ends.
+    const line = ceiling.fill(at, count);
+    const top = fromDb(Math.min(line[0], line[count - 1]) - SPARE);
+    const isSoft = Math.round(character.value) === SOFT;
+    const falls = pole(release.value, this.rate);
+    first.process(out, count, top, falls, isSoft ? KNEE : 0);
+    second.process(out, count, top, falls, 0);
+    this.reduction = 20 * Math.log10(first.least * second.least);
+  }
+}
+
+/** Nothing gets above it. */
+export const limiter: Effect = {
+  kind: 'limiter',
+  name: 'Limiter',
+  about: 'Turns down ahead of what would be above a ceiling, between samples, too.',
+  source: 'True peaks after ITU-R BS.1770-4 annex 2; the gain is a moving mean of moving minima, which look ahead.',
+  params: [
+    even('ceiling', 'Ceiling', 'dB', [-30, 0, -1], 'No true peak is above this. dBTP'),
+    octaves('release', 'Release', 'ms', [5, 2000, 80], 'How long it takes to let go.'),
+    even(
+      'ahead',
+      'Look ahead',
+      'ms',
+      [0, MOST, 3],
+      'How early it begins to turn down; all of the mix is held back by as much.',
+    ),
+    choice(
+      'character',
+      'Character',
+      ['hard', 'soft'],
+      'hard',
+      'Hard acts at the ceiling alone; soft from three decibels below it.',
+    ),
+  ],
+  presets: [
+    { name: 'Broadcast', values: { ceiling: -2, release: 120 } },
+    { name: 'Loud and dense', values: { ceiling: -1, release: 40, character: SOFT, ahead: 5 } },
+  ],
+  make: (rate, params) => new Limiter(rate, params),
+};

@@ -1,0 +1,209 @@
+import { fromDb } from '@core/audio';
+import type { Effect } from './effect';
+import { bend, Fir } from './filters';
+import type { Block, Node } from './node';
+import { BLOCK } from './node';
+import type { Param } from './param';
+import { choice, even, mix, octaves } from './spec';
+
+/** Times the rate at which it is bent. */
+const TIMES = 8;
+/** From here on its tone is left alone. Hz */
+const DULLEST = 20_000;
+/** Delays of the half-band filters that double the rate and halve it again, each in samples of the higher rate; odd. */
+const STAGES = [37, 15, 9];
+/** How steep their windows fall (Kaiser). */
+const BETA = 9.5;
+/** Samples at the highest rate by which all of it is held back further, so that it is late by whole samples: 37 + 15 / 2 + 9 / 4 + 2 / 8. */
+const [FURTHER, LATE] = [2, 47];
+
+function bessel(x: number): number {
+  let sum = 1;
+  let term = 1;
+  for (let k = 1; k < 40; k++) {
+    term *= (x / (2 * k)) ** 2;
+    sum += term;
+  }
+  return sum;
+}
+
+/** Every second tap of a half-band filter: the others are nothing, but for the middle one, which is a half. */
+function halfBand(delay: number): Float64Array {
+  const taps = Float64Array.from({ length: delay + 1 }, (_, j) => {
+    const t = 2 * j - delay;
+    const window = bessel(BETA * Math.sqrt(Math.max(0, 1 - (t / (delay + 1)) ** 2))) / bessel(BETA);
+    return (Math.sin((Math.PI * t) / 2) / (Math.PI * t)) * window;
+  });
+  const sum = taps.reduce((all, v) => all + v, 0);
+  return taps.map((v) => v / (2 * sum));
+}
+
+/** Doubles the rate: each sample, and one between it and the next. */
+class Doubling {
+  private readonly fir: Fir;
+  private readonly past: Float32Array;
+  readonly out: Float32Array;
+
+  /** @param most samples at once, of the lower rate */
+  constructor(
+    private readonly delay: number,
+    most: number,
+  ) {
+    this.fir = new Fir(
+      halfBand(delay).map((v) => 2 * v),
+      most,
+    );
+    this.past = new Float32Array((delay - 1) / 2 + most);
+    this.out = new Float32Array(2 * most);
+  }
+  reset(): void {
+    this.fir.reset();
+    this.past.fill(0);
+  }
+  run(from: Float32Array, count: number): Float32Array {
+    const { past, out } = this;
+    const before = (this.delay - 1) / 2;
+    for (let i = 0; i < count; i++) past[before + i] = from[i];
+    const made = this.fir.run(from, count);
+    for (let i = 0; i < count; i++) {
+      out[2 * i] = made[i];
+      out[2 * i + 1] = past[i];
+    }
+    past.copyWithin(0, count, count + before);
+    return out;
+  }
+}
+
+/** Halves the rate. */
+class Halving {
+  private readonly fir: Fir;
+  private readonly past: Float32Array;
+  private readonly even: Float32Array;
+  readonly out: Float32Array;
+
+  /** @param most samples at once, of the lower rate */
+  constructor(
+    private readonly delay: number,
+    most: number,
+  ) {
+    this.fir = new Fir(halfBand(delay), most);
+    this.past = new Float32Array((delay + 1) / 2 + most);
+    this.even = new Float32Array(most);
+    this.out = new Float32Array(most);
+  }
+  reset(): void {
+    this.fir.reset();
+    this.past.fill(0);
+  }
+  /** @param count of the higher rate */
+  run(from: Float32Array, count: number): Float32Array {
+    const { past, even, out } = this;
+    const half = count / 2;
+    const before = (this.delay + 1) / 2;
+    for (let i = 0; i < half; i++) {
+      even[i] = from[2 * i];
+      past[before + i] = from[2 * i + 1];
+    }
+    const made = this.fir.run(even, half);
+    for (let i = 0; i < half; i++) out[i] = made[i] + 0.5 * past[i];
+    past.copyWithin(0, half, half + before);
+    return out;
+  }
+}
+
+/**
+ * What a sample becomes: a polynomial that is flat to its fifth derivative where it meets full scale, so that its overtones die away fast.
+ * @returns -1..1
+ */
+export function bent(x: number): number {
+  if (x >= 1) return 1;
+  if (x <= -1) return -1;
+  const s = x * x;
+  return (x * (693 - s * (1155 - s * (1386 - s * (990 - s * (385 - s * 63)))))) / 256;
+}
+/** Its slope at 0: what is soft comes out as it came in. */
+const SLOPE = 693 / 256;
+
+class Saturation implements Node {
+  readonly latency = LATE;
+  readonly tail = 2 * LATE;
+  /** By channel. */
+  private readonly ups = [0, 1].map(() => STAGES.map((delay, i) => new Doubling(delay, BLOCK * 2 ** i)));
+  private readonly downs = [0, 1].map(() => STAGES.map((delay, i) => new Halving(delay, BLOCK * 2 ** i)).reverse());
+  private readonly further = [0, 1].map(() => new Float32Array(FURTHER + TIMES * BLOCK));
+  private readonly dry = [0, 1].map(() => new Float32Array(LATE + BLOCK));
+  private readonly tone = new Float64Array(2);
+  private readonly factors = new Float64Array(BLOCK);
+
+  constructor(
+    private readonly rate: number,
+    private readonly params: Readonly<Record<string, Param>>,
+  ) {}
+
+  reset(): void {
+    for (const stages of [...this.ups, ...this.downs]) for (const stage of stages) stage.reset();
+    for (const planes of [this.further, this.dry]) for (const plane of planes) plane.fill(0);
+    this.tone.fill(0);
+  }
+
+  process(inputs: readonly Block[], out: Block, at: number, count: number): void {
+    const { params } = this;
+    const drive = params.drive.fill(at, count);
+    const output = params.output.fill(at, count);
+    const wet = params.mix.fill(at, count);
+    const bias = Math.round(params.kind.value) === 1 ? 0.3 : 0;
+    const rest = bent(bias);
+    const isDull = params.tone.value < DULLEST;
+    const smooth = 1 - Math.exp((-2 * Math.PI * Math.min(params.tone.value, this.rate * 0.45)) / this.rate);
+    const { factors } = this;
+    for (let i = 0; i < count; i++) factors[i] = i > 0 && drive[i] === drive[0] ? factors[0] : fromDb(drive[i]) / SLOPE;
+    const level = fromDb(output[0]);
+    for (let c = 0; c < out.length; c++) {
+      const [further, dry] = [this.further[c], this.dry[c]];
+      for (let i = 0; i < count; i++) dry[LATE + i] = inputs[0][c][i];
+      let plane = inputs[0][c];
+      for (let s = 0; s < STAGES.length; s++) plane = this.ups[c][s].run(plane, count << s);
+      for (let k = 0; k < count * TIMES; k++) further[FURTHER + k] = plane[k];
+      bend(further, FURTHER, factors, count, bias, rest);
+      plane = further;
+      for (let s = 0; s < STAGES.length; s++) plane = this.downs[c][s].run(plane, (count * TIMES) >> s);
+      let tone = this.tone[c];
+      for (let i = 0; i < count; i++) {
+        tone += smooth * (plane[i] - tone);
+        const made = (isDull ? tone : plane[i]) * (output[i] === output[0] ? level : fromDb(output[i]));
+        const share = wet[i] / 100;
+        out[c][i] = dry[i] * (1 - share) + made * share;
+      }
+      this.tone[c] = Math.abs(tone) < 1e-20 ? 0 : tone;
+      further.copyWithin(0, count * TIMES, count * TIMES + FURTHER);
+      dry.copyWithin(0, count, count + LATE);
+    }
+  }
+}
+
+/** Bends what is loud, which adds overtones. */
+export const saturation: Effect = {
+  kind: 'saturation',
+  name: 'Saturation',
+  about: 'Bends what is loud, which makes it denser and adds overtones.',
+  source:
+    'A maximally flat polynomial of the eleventh degree at eight times the rate, with Kaiser-windowed half-band filters on the way up and down.',
+  params: [
+    even('drive', 'Drive', 'dB', [0, 36, 9], 'How far it is driven.'),
+    choice(
+      'kind',
+      'Kind',
+      ['even on both sides', 'more on one side'],
+      'even on both sides',
+      'Odd overtones alone, or even ones with them.',
+    ),
+    octaves('tone', 'Tone', 'Hz', [500, DULLEST, DULLEST], 'Above this it gets duller; at 20 kHz it does not.'),
+    even('output', 'Output', 'dB', [-36, 12, 0], 'How loud it comes out.'),
+    mix(100),
+  ],
+  presets: [
+    { name: 'Warm', values: { drive: 6, kind: 1, output: -1 } },
+    { name: 'Engine room', values: { drive: 20, kind: 1, tone: 6000, output: -6 } },
+  ],
+  make: (rate, params) => new Saturation(rate, params),
+};

@@ -1,0 +1,54 @@
+import { BLOCK, effectOf, paramsFor } from '@core/effects';
+
+/** What comes out of an effect. */
+export interface Passed {
+  planes: [Float32Array, Float32Array];
+  /** Samples by which it is late. */
+  latency: number;
+  tail: number;
+  /** The most that it turned down, dB. */
+  reduction: number;
+}
+
+/** Runs a signal through an effect. @param heard what it listens to instead, where it does */
+export function run(
+  kind: string,
+  values: Record<string, number>,
+  input: readonly [Float32Array, Float32Array],
+  rate = 48_000,
+  heard?: readonly [Float32Array, Float32Array],
+): Passed {
+  const effect = effectOf(kind)!;
+  const node = effect.make(rate, paramsFor(effect, values, rate));
+  const planes: [Float32Array, Float32Array] = [input[0].slice(), input[1].slice()];
+  const block = [new Float32Array(BLOCK), new Float32Array(BLOCK)];
+  const key = [new Float32Array(BLOCK), new Float32Array(BLOCK)];
+  let reduction = 0;
+  for (let at = 0; at < planes[0].length; at += BLOCK) {
+    const count = Math.min(BLOCK, planes[0].length - at);
+    planes.forEach((plane, c) => block[c].set(plane.subarray(at, at + count)));
+    heard?.forEach((plane, c) => key[c].set(plane.subarray(at, at + count)));
+    node.process(heard ? [block, key] : [block], block, at, count);
+    planes.forEach((plane, c) => plane.set(block[c].subarray(0, count), at));
+    reduction = Math.min(reduction, node.reduction ?? 0);
+  }
+  return { planes, latency: node.latency, tail: node.tail, reduction };
+}
+
+/** Effects whose place answers left and right each in its own way. */
+const spatial = new Set(['reverb', 'distance']);
+
+/** Runs a signal through an effect, left and right alike; what is late comes at its time. */
+export function through(
+  kind: string,
+  values: Record<string, number>,
+  plane: Float32Array,
+  rate = 48_000,
+): Float32Array {
+  const late = run(kind, values, [plane, plane], rate).latency;
+  const longer = new Float32Array(plane.length + late);
+  longer.set(plane);
+  const { planes } = run(kind, values, [longer, longer], rate);
+  if (!spatial.has(kind)) expect(planes[1]).toEqual(planes[0]);
+  return planes[0].slice(late);
+}
