@@ -43,6 +43,13 @@ export const examples: Record<TableName, { id: number }> = {
     },
     loop: { start: 1, end: 2 },
     cuts: { of: '2/a.webm/9', found: [{ frame: 4, kind: 'cut', strength: 0.5 }] },
+    pads: [
+      {
+        ...{ slot: 1, source: { by: 'hand', soundIds: [7] }, trackId: 17, gain: { least: -9, most: 0 } },
+        ...{ force: { least: 20, most: 90 }, ends: 'all' },
+      },
+    ],
+    takes: [{ id: 1, name: 'Take 1', at: 5, aside: [] }],
   } as never,
   tracks: {
     ...{ id: 17, sceneId: 6, order: 0, name: 'Steps', gain: 0, mute: false, solo: true, place: -0.5, locked: true },
@@ -63,7 +70,7 @@ export const examples: Record<TableName, { id: number }> = {
       shape: { speed: 2, channels: 'mono' },
       locked: true,
     },
-    ...{ colour: 'plum', place: 0.5, tried: [7], made: 5 },
+    ...{ colour: 'plum', place: 0.5, tried: [7], made: 5, take: 1 },
   } as never,
   markers: { id: 18, sceneId: 6, at: 12, name: 'Rope', colour: 'moss' } as never,
   versions: {

@@ -7,18 +7,20 @@ import { things } from '../shared/controls/format';
 import { useHands } from '../stores/hands';
 import { useScene } from '../stores/scene';
 import { useTrials } from '../stores/trials';
+import PadsPart from './PadsPart.vue';
 import ScenePart from './ScenePart.vue';
 import SoundsPart from './SoundsPart.vue';
 import VersionsPart from './VersionsPart.vue';
 
-/** What stands beside the picture: sounds to place or to exchange, what the scene uses, and its versions. */
+/** What stands beside the picture: sounds to place or to exchange, pads to play, what the scene uses, and its versions. */
 const scene = useScene();
 const hands = useHands();
 const trials = useTrials();
-type Part = 'sounds' | 'scene' | 'versions';
+type Part = 'sounds' | 'pads' | 'scene' | 'versions';
 const part = useLocalStorage<Part>('spot-part', 'sounds');
 const parts = [
   { value: 'sounds', label: 'Sounds' },
+  { value: 'pads', label: 'Pads' },
   { value: 'scene', label: 'In this scene' },
   { value: 'versions', label: 'Versions' },
 ];
@@ -30,7 +32,7 @@ const title = computed(() => {
 });
 const turn = () => (part.value = parts[(parts.findIndex((p) => p.value === part.value) + 1) % parts.length].value as Part);
 
-useCommands('The view', [{ label: 'Sounds, what is in the scene, or versions', keys: ['Shift+v'], run: turn }]);
+useCommands('The view', [{ label: 'Sounds, pads, what is in the scene, or versions', keys: ['Shift+v'], run: turn }]);
 </script>
 
 <template>
@@ -41,6 +43,7 @@ useCommands('The view', [{ label: 'Sounds, what is in the scene, or versions', k
       <Segmented size="small" :value="part" :options="parts" aria-label="Beside the picture" @change="(v) => (part = v as Part)" />
     </div>
     <SoundsPart v-if="part === 'sounds'" />
+    <PadsPart v-else-if="part === 'pads'" />
     <ScenePart v-else-if="part === 'scene'" />
     <VersionsPart v-else />
   </div>

@@ -47,7 +47,7 @@ watch(
   { immediate: true },
 );
 watch(
-  () => [scene.heard, library.revision] as const,
+  () => [scene.seen, library.revision] as const,
   ([heard]) => void library.needPeaks(heard.map((c) => c.soundId)),
   { immediate: true },
 );
@@ -55,7 +55,7 @@ watch(
 /** Cues by track. A list in which nothing changed is the same one as before, and its lane is not drawn again. */
 const byTrack = computed((before?: Map<number, Cue[]>) => {
   const map = new Map<number, Cue[]>();
-  for (const cue of scene.heard) {
+  for (const cue of scene.seen) {
     const list = map.get(cue.trackId);
     if (list) list.push(cue);
     else map.set(cue.trackId, [cue]);

@@ -1,9 +1,9 @@
 import { computerKeys, keyRatio, Keys, rootKey, velocityGain, type KeyEvent } from '@core/engine';
 import { Midi, type Instrument, type MidiState } from '@platform/index';
-import { useEventListener } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { commands } from '../shared/controls/commands';
+import { usePlayedKeys } from '../shared/controls/played-keys';
 import { useAudition } from './audition';
 import { usePrefs } from './prefs';
 
@@ -60,7 +60,10 @@ export const useInstrument = defineStore('instrument', () => {
 
   /** Where each controller stood, so that one that is turned does its command once. */
   const stood = new Map<number, number>();
-  function onMidi(event: KeyEvent): void {
+  /** Who else plays by keys of an instrument now. @returns whether the event was theirs */
+  const player = shallowRef<(event: KeyEvent, time: number) => boolean>();
+  function onMidi(event: KeyEvent, time: number): void {
+    if (!learning.value && player.value?.(event, time)) return;
     const name = nameOf(event);
     if (name && learning.value) {
       prefs.midiCommands = { ...prefs.midiCommands, [name]: learning.value };
@@ -109,47 +112,28 @@ export const useInstrument = defineStore('instrument', () => {
     prefs.midiCommands = others;
   }
 
-  const writing = (target: EventTarget | null) =>
-    target instanceof HTMLElement && target.closest('input:not([type="checkbox"]), textarea, [role="dialog"]') !== null;
   /** The key that each of the computer's keys began, so that it ends the same one if the octave moved meanwhile. */
   const down = new Map<string, number>();
-
-  // Before all other keys of the screen: while armed, letters play.
-  useEventListener(
-    window,
-    'keydown',
-    (event) => {
-      if (!armed.value || event.ctrlKey || event.metaKey || event.altKey || writing(event.target)) return;
-      if (event.key === 'Escape') armed.value = false;
-      const semitones = computerKeys.get(event.code);
-      if (semitones === undefined && event.key !== 'Escape') return;
-      event.preventDefault();
-      event.stopPropagation();
-      if (semitones === undefined || event.repeat || down.has(event.code)) return;
-      const key = home.value + 12 * octave.value + semitones;
-      down.set(event.code, key);
+  const letGo = usePlayedKeys({
+    armed: () => armed.value,
+    plays: (code) => computerKeys.has(code),
+    press(code) {
+      const key = home.value + 12 * octave.value + computerKeys.get(code)!;
+      down.set(code, key);
       press(key);
     },
-    { capture: true },
-  );
-  useEventListener(
-    window,
-    'keyup',
-    (event) => {
-      const key = down.get(event.code);
-      if (key === undefined) return;
-      down.delete(event.code);
-      lift(key);
+    lift(code) {
+      const key = down.get(code);
+      down.delete(code);
+      if (key !== undefined) lift(key);
     },
-    { capture: true },
-  );
-  function release(): void {
-    down.clear();
+    leave: () => void (armed.value = false),
+  });
+  watch(armed, (is) => {
+    if (is) return;
+    letGo();
     silence();
-  }
-  // Keys that go up elsewhere are never heard of.
-  useEventListener(window, 'blur', () => down.size > 0 && release());
-  watch(armed, (is) => !is && release());
+  });
 
   return {
     armed,
@@ -159,6 +143,7 @@ export const useInstrument = defineStore('instrument', () => {
     state,
     instruments,
     learning,
+    player,
     press,
     lift,
     silence,

@@ -1,4 +1,4 @@
-import { useLocalStorage } from '@vueuse/core';
+import { StorageSerializers, useLocalStorage } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { computed, watchEffect } from 'vue';
 import { paint, palettes, type ThemeName } from '../theme/tokens';
@@ -78,6 +78,13 @@ export const usePrefs = defineStore('prefs', () => {
   const voices = useLocalStorage('voices', 32);
   /** Commands that keys and controllers of an instrument do, by `Key 36` or `Controller 20`. */
   const midiCommands = useLocalStorage<Record<string, string>>('midi-commands', {});
+  /** A player's reaction, ms, once it was measured; and whether it is taken out of what is played to the picture. */
+  const reaction = useLocalStorage<{ median: number; spread: number } | null>('reaction', null, {
+    serializer: StorageSerializers.object,
+  });
+  const withoutReaction = useLocalStorage('without-reaction', true);
+  /** The keys of an instrument that play pads, by the pad's number. */
+  const padNotes = useLocalStorage<Record<number, number>>('pad-notes', {});
   /** Whether keys to play the current sound are shown. */
   const keyboard = useLocalStorage('keyboard', false);
   const snap = useLocalStorage<Snap>('snap', 'nothing');
@@ -127,6 +134,9 @@ export const usePrefs = defineStore('prefs', () => {
     velocity,
     voices,
     midiCommands,
+    reaction,
+    withoutReaction,
+    padNotes,
     keyboard,
     compact,
     snap,

@@ -98,6 +98,9 @@ export const useScene = defineStore('scene', () => {
     for (const cue of [...drafted.values(), ...pending.value]) if (!known.has(cue.id)) all.push(cue);
     return all.map((c) => (tried.has(c.id) ? { ...c, ...takeOf(tried.get(c.id)!) } : c));
   });
+  /** What was just played by hand: seen, and heard with the next round. */
+  const struck = shallowRef<readonly Cue[]>([]);
+  const seen = computed(() => (struck.value.length === 0 ? heard.value : [...heard.value, ...struck.value]));
   const cue = computed(() => own.value.find((c) => c.id === cueId.value));
   const track = computed(() => tracks.value.find((t) => t.id === trackId.value) ?? tracks.value[0]);
   const frames = computed(() =>
@@ -380,6 +383,8 @@ export const useScene = defineStore('scene', () => {
     mainDraft,
     cues: own,
     heard,
+    struck,
+    seen,
     cue,
     cueId,
     track,

@@ -59,7 +59,7 @@ export async function copyScene(of: Scene): Promise<void> {
   const known = {
     tracks: [...rows.tracks, ...versions.flatMap((v) => v.tracks)],
     effects: [...rows.effects, ...versions.flatMap((v) => v.effects ?? [])],
-    cues: [...rows.cues, ...versions.flatMap((v) => v.cues)],
+    cues: [...rows.cues, ...versions.flatMap((v) => v.cues), ...(of.takes ?? []).flatMap((t) => t.aside ?? [])],
     markers: [...rows.markers, ...versions.flatMap((v) => v.markers)],
     versions,
   };
@@ -94,7 +94,11 @@ export async function copyScene(of: Scene): Promise<void> {
   });
   const name = freeName(`${of.name}, copy`);
   const changes: Change[] = [
-    made('scenes', { ...of, id, name } as Scene),
+    made('scenes', {
+      ...{ ...of, id, name },
+      ...(of.pads ? { pads: of.pads.map((p) => named(p, ['trackId'])) } : {}),
+      ...(of.takes ? { takes: of.takes.map((t) => (t.aside ? { ...t, aside: t.aside.flatMap(cue) } : t)) } : {}),
+    } as Scene),
     ...(rows.tracks as Track[]).map((t) => made('tracks', track(t))),
     ...(rows.effects as LineEffect[]).map((e) => made('effects', effect(e))),
     ...(rows.cues as Cue[]).flatMap(cue).map((c) => made('cues', c)),

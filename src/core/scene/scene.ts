@@ -4,6 +4,7 @@ import { clipSpan, type Clip, type GraphPlan } from '@core/engine';
 import type { Change, Sound } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
 import type { Colour } from '@core/schemas';
+import type { Pad, Take } from './performing';
 import { heardLines, linesOf, type LineEffect, type MainLine, type Track } from './lines';
 import { frameRate, frameToSample, toTimecode } from './timecode';
 
@@ -39,6 +40,9 @@ export interface Scene {
   main?: MainLine;
   /** What was found in a picture, and in which one. */
   cuts?: { of: string; found: readonly PictureCut[] };
+  /** Sets of sounds that are played by keys, and the passes that were played. */
+  pads?: readonly Pad[];
+  takes?: readonly Take[];
 }
 
 /** One placed sound. What it plays of the sound is in frames of the sound's own rate. */
@@ -72,6 +76,8 @@ export interface Cue {
   tried?: readonly number[];
   /** When it was placed. Milliseconds since 1970 */
   made?: number;
+  /** Of the pass in which it was played. */
+  take?: number;
 }
 
 /** An instant that somebody named. */

@@ -170,6 +170,32 @@ const effect = closed(
 );
 const main = closed({ gain: number, place: side }, ['place']);
 const loop = closed({ start: { type: 'number', minimum: 0 }, end: { type: 'number', minimum: 0 } });
+const cue = closed(
+  {
+    ...{ id, sceneId: id, trackId: id, soundId: id, name: text },
+    ...{ at: number, anchor: number, start: number, end: number },
+    rate: { type: 'number', exclusiveMinimum: 0, maximum: 10_000_000 },
+    ...{ gain: number, mute: flag, fadeIn: { type: 'number', minimum: 0 }, fadeOut: { type: 'number', minimum: 0 } },
+    ...{ shape, locked: flag, colour, place: side, tried: ids, made: time, take: id },
+  },
+  ['shape', 'locked', 'colour', 'place', 'tried', 'made', 'take'],
+);
+const bounds = closed({ least: number, most: number });
+const pad = closed(
+  {
+    slot: { type: 'integer', minimum: 0, maximum: 7 },
+    source: {
+      oneOf: [
+        closed({ by: { const: 'hand' }, soundIds: ids }),
+        closed({ by: { const: 'pull' }, pullId: id }),
+        closed({ by: { const: 'query' }, text }),
+      ],
+    },
+    ...{ trackId: id, gain: bounds, force: bounds, ends: { enum: ['lasting', 'all', 'none'] } },
+  },
+  ['trackId', 'force'],
+);
+const taken = closed({ id, name, at: time, aside: { type: 'array', items: cue, maxItems: 1_000_000 } }, ['aside']);
 const scene = closed(
   {
     id,
@@ -201,18 +227,10 @@ const scene = closed(
         }),
       },
     }),
+    pads: { type: 'array', items: pad, maxItems: 8 },
+    takes: { type: 'array', items: taken, maxItems: 10_000 },
   },
-  ['picture', 'loop', 'main', 'cuts'],
-);
-const cue = closed(
-  {
-    ...{ id, sceneId: id, trackId: id, soundId: id, name: text },
-    ...{ at: number, anchor: number, start: number, end: number },
-    rate: { type: 'number', exclusiveMinimum: 0, maximum: 10_000_000 },
-    ...{ gain: number, mute: flag, fadeIn: { type: 'number', minimum: 0 }, fadeOut: { type: 'number', minimum: 0 } },
-    ...{ shape, locked: flag, colour, place: side, tried: ids, made: time },
-  },
-  ['shape', 'locked', 'colour', 'place', 'tried', 'made'],
+  ['picture', 'loop', 'main', 'cuts', 'pads', 'takes'],
 );
 const marker = closed({ id, sceneId: id, at: number, name: text, colour }, ['colour']);
 const version = closed(

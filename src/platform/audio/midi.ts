@@ -15,7 +15,8 @@ export class Midi {
   private chosen = '';
 
   constructor(
-    private readonly onEvent: (event: KeyEvent) => void,
+    /** @param time when it came, as in `performance.now` */
+    private readonly onEvent: (event: KeyEvent, time: number) => void,
     private readonly onChange: (state: MidiState, instruments: Instrument[]) => void,
   ) {}
 
@@ -45,8 +46,8 @@ export class Midi {
     this.onChange('ready', named);
   }
 
-  private read({ data }: MIDIMessageEvent): void {
+  private read({ data, timeStamp }: MIDIMessageEvent): void {
     const event = data && readMidi(data);
-    if (event) this.onEvent(event);
+    if (event) this.onEvent(event, timeStamp);
   }
 }

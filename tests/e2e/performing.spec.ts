@@ -1,0 +1,216 @@
+import type { Cue, Scene } from '@core/scene';
+import { expect, test, type Page } from '@playwright/test';
+import { axeFaults, choose, hush, rendered, stored, visitDemo, type Visit } from '../helpers/app';
+import { rms } from '../helpers/signals';
+
+// Sounds played by hand to the picture: strokes become cues whose anchors are where the hand was.
+test.describe.configure({ mode: 'serial', timeout: 60_000 });
+
+let visit: Visit;
+let page: Page;
+let errors: string[];
+const FRAME = 2000;
+
+/** A MIDI instrument that the test plays: the browser's own part is a stand-in, all that listens is ours. */
+async function instrument(into: Page): Promise<void> {
+  await into.addInitScript(() => {
+    const input = { id: 'one', name: 'Plank', state: 'connected', onmidimessage: null as null | ((m: object) => void) };
+    const access = { inputs: new Map([['one', input]]), onstatechange: null };
+    Object.defineProperty(navigator, 'requestMIDIAccess', { value: () => Promise.resolve(access) });
+    Object.assign(window, {
+      strike: (...data: number[]) => input.onmidimessage?.({ data, timeStamp: performance.now() }),
+    });
+  });
+}
+const midi = (...data: number[]) =>
+  page.evaluate((d) => (window as unknown as { strike: (...data: number[]) => void }).strike(...d), data);
+
+test.beforeAll(async () => {
+  visit = await visitDemo();
+  ({ page, errors } = visit);
+  await instrument(page);
+  await page.goto(`${visit.url}spot?frame=96`);
+  await expect(page.getByRole('timer', { name: 'Playhead' })).toHaveText('01:00:04:00');
+  await page.getByText('Pads', { exact: true }).first().click();
+});
+test.afterAll(() => visit?.end());
+test.afterEach(() => expect(errors).toEqual([]));
+
+const cues = () => stored<Cue>(page, 'cues');
+const scene = async () => (await stored<Scene>(page, 'scenes')).find((s) => s.name === 'Last Ferry to Heron Point')!;
+const undo = () => page.keyboard.press('Control+z');
+const pad = (letter: string) => page.getByRole('button', { name: new RegExp(`^Pad ${letter} `) });
+const show = (name: 'Pads' | 'Takes') =>
+  page
+    .getByLabel('Pads or takes')
+    .getByText(new RegExp(`^${name}`))
+    .click();
+const leave = () => page.getByText('Picture', { exact: true }).first().click();
+const arm = () => page.getByRole('button', { name: 'Arm the keys' }).click();
+/** Cues that are not among those of before, in the order of time. */
+const added = async (before: readonly Cue[]) =>
+  (await cues()).filter((c) => !before.some((b) => b.id === c.id)).sort((a, b) => a.at - b.at);
+
+test('a pad is filled by a query, by hand and by a pull; each is a step to take back', async () => {
+  await pad('A').click();
+  await choose(page.getByRole('combobox', { name: 'How the pad is filled' }), 'by a query');
+  await page.getByRole('textbox', { name: 'Query of the pad' }).fill('boot');
+  await page.keyboard.press('Enter');
+  await expect(pad('A')).toHaveAccessibleName(/boot \d+ sounds/);
+  await pad('S').click();
+  await choose(page.getByRole('combobox', { name: 'How the pad is filled' }), 'by a query');
+  await page.getByRole('textbox', { name: 'Query of the pad' }).fill('estuary');
+  await page.keyboard.press('Enter');
+  await expect(pad('S')).toHaveAccessibleName(/estuary \d+ sounds/);
+  await choose(page.getByRole('combobox', { name: 'Track of the pad' }), 'Air');
+  await expect.poll(async () => (await scene()).pads?.map((p) => p.slot)).toEqual([0, 1]);
+  await leave();
+  await undo();
+  await expect.poll(async () => (await scene()).pads?.[1].trackId).toBeUndefined();
+  await page.keyboard.press('Control+Shift+z');
+  await expect.poll(async () => (await scene()).pads?.[1].trackId).toBeDefined();
+  expect(await axeFaults(page)).toEqual([]);
+});
+
+test('with the picture standing, a stroke is heard and placed at the playhead; one that lasts ends with the key', async () => {
+  const before = await cues();
+  await arm();
+  const [left] = await rendered(page, 4800, () => page.keyboard.press('a'));
+  expect(rms(Float32Array.from(left))).toBeGreaterThan(0.001);
+  await expect.poll(async () => (await added(before)).map((c) => c.at)).toEqual([96 * FRAME]);
+  const [step] = await added(before);
+  expect(step.name).toMatch(/boot/i);
+  await page.keyboard.down('s');
+  await expect(pad('S')).toHaveAccessibleName(/estuary/);
+  await page.waitForFunction(() => new Promise((done) => setTimeout(() => done(true), 400)));
+  await page.keyboard.up('s');
+  await expect.poll(async () => (await added(before)).length).toBe(2);
+  const held = (await added(before)).find((c) => c.id !== step.id)!;
+  const seconds = (held.end - held.anchor) / held.rate;
+  expect(seconds).toBeGreaterThan(0.4);
+  expect(seconds).toBeLessThan(2);
+  expect(held.trackId).not.toBe(step.trackId);
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('button', { name: 'Arm the keys' })).toBeVisible();
+  await undo();
+  await undo();
+  await expect.poll(async () => (await added(before)).length).toBe(0);
+});
+
+test('a pass is a take: no sound comes again before all were used, and the instants are those of the hand', async () => {
+  const before = await cues();
+  await arm();
+  await page.keyboard.press('Space');
+  await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible();
+  await expect(page.getByRole('timer', { name: 'Playhead' })).not.toHaveText('01:00:04:00');
+  // A player who keeps time by the page's own clock.
+  const strokes = await page.evaluate(async () => {
+    const at: number[] = [];
+    for (let n = 0; n < 8; n++) {
+      await new Promise((done) => setTimeout(done, 180 + 40 * (n % 3)));
+      const down = new KeyboardEvent('keydown', { code: 'KeyA', key: 'a', bubbles: true });
+      at.push(down.timeStamp);
+      document.body.dispatchEvent(down);
+      document.body.dispatchEvent(new KeyboardEvent('keyup', { code: 'KeyA', key: 'a', bubbles: true }));
+    }
+    return at;
+  });
+  await expect(page.getByText('8 strokes; the pass is kept when the picture stops')).toBeVisible();
+  await page.keyboard.press('Space');
+  await expect.poll(async () => (await added(before)).length).toBe(8);
+  await page.keyboard.press('Escape');
+  const played = await added(before);
+  expect(new Set(played.map((c) => c.soundId)).size).toBe(8);
+  // By how much each is off the steady distance between the two clocks, in milliseconds.
+  const off = played.map((c, i) => c.at / 48 - strokes[i]);
+  const middle = [...off].sort((a, b) => a - b)[4];
+  expect(Math.max(...off.map((o) => Math.abs(o - middle)))).toBeLessThan(20);
+  expect((await scene()).takes).toMatchObject([{ name: 'Take 1' }]);
+  expect(new Set(played.map((c) => c.take))).toEqual(new Set([1]));
+});
+
+test('a take is set aside and put back with all its cues, drawn to the picture, exchanged for another set, thrown away', async () => {
+  await show('Takes');
+  const mine = async () => (await cues()).filter((c) => c.take === 1).sort((a, b) => a.at - b.at);
+  const played = await mine();
+  await page.getByRole('button', { name: 'Set Take 1 aside' }).click();
+  await expect.poll(async () => (await mine()).length).toBe(0);
+  expect((await scene()).takes?.[0].aside).toHaveLength(8);
+  await page.getByRole('button', { name: 'Put Take 1 back' }).click();
+  await expect.poll(mine).toEqual(played);
+  await page.getByRole('button', { name: 'More of Take 1' }).click();
+  await page.getByRole('menuitem', { name: 'Exchange for pad S' }).click();
+  await expect.poll(async () => (await mine()).map((c) => /estuary/i.test(c.name))).toEqual(played.map(() => true));
+  expect((await mine()).map((c) => c.at)).toEqual(played.map((c) => c.at));
+  await undo();
+  await expect.poll(mine).toEqual(played);
+  // A marker 100 ms behind the third stroke draws it, and by half its way what is asked for.
+  const { at } = played[2];
+  await page.getByRole('spinbutton', { name: 'Within how much cues are drawn' }).fill('60');
+  await page.getByRole('spinbutton', { name: 'How far cues are drawn' }).fill('50');
+  await page.keyboard.press('Tab');
+  await leave();
+  await page.keyboard.press('Control+g');
+  const frame = Math.round(at / FRAME) + 1;
+  const timecode = `01:00:${String(Math.floor(frame / 24)).padStart(2, '0')}:${String(frame % 24).padStart(2, '0')}`;
+  await page.getByRole('textbox', { name: 'Timecode to go to' }).fill(timecode);
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('Shift+M');
+  await expect.poll(async () => (await stored(page, 'markers')).length).toBe(1);
+  await page.getByRole('button', { name: 'More of Take 1' }).click();
+  await page.getByRole('menuitem', { name: 'Draw all to the picture' }).click();
+  await expect.poll(async () => (await mine())[2].at).toBe(Math.round(at + 0.5 * (frame * FRAME - at)));
+  await page.getByRole('button', { name: 'More of Take 1' }).click();
+  await page.getByRole('menuitem', { name: 'Throw away' }).click();
+  await expect.poll(async () => [(await mine()).length, (await scene()).takes?.length]).toEqual([0, 0]);
+  await undo();
+  await expect.poll(async () => (await mine()).length).toBe(8);
+  await show('Pads');
+});
+
+test('an instrument plays pads by the keys that were learnt, and a harder stroke is louder', async () => {
+  const before = await cues();
+  await pad('A').click();
+  await page.getByRole('button', { name: 'Use MIDI' }).click();
+  await page.getByRole('button', { name: /^MIDI key 36/ }).click();
+  await midi(0x90, 61, 100);
+  await expect(page.getByRole('button', { name: /^MIDI key 61/ })).toBeVisible();
+  await arm();
+  for (const velocity of [1, 127]) {
+    await midi(0x90, 61, velocity);
+    await midi(0x80, 61, 0);
+  }
+  await expect.poll(async () => (await added(before)).map((c) => c.gain).sort((a, b) => a - b)).toEqual([-12, 0]);
+  await page.keyboard.press('Escape');
+  await hush(page);
+});
+
+test('reaction is measured, kept, and taken out', async () => {
+  await page.getByRole('button', { name: 'Reaction …' }).click();
+  await page.getByRole('button', { name: 'Measure it …' }).click();
+  const dialog = page.getByRole('dialog', { name: 'How fast are you?' });
+  await dialog.getByRole('button', { name: 'Begin' }).click();
+  // A player who answers each flash 200 ms after it is on screen.
+  await page.evaluate(() => {
+    const disc = document.querySelector('[role=dialog] [aria-hidden=true].disc')!;
+    new MutationObserver(() => {
+      if (!disc.classList.contains('lit')) return;
+      requestAnimationFrame(() =>
+        requestAnimationFrame((seen) => {
+          const press = () => {
+            if (performance.now() - seen < 200) return void requestAnimationFrame(press);
+            document.body.dispatchEvent(new KeyboardEvent('keydown', { key: ' ', bubbles: true }));
+          };
+          press();
+        }),
+      );
+    }).observe(disc, { attributes: true });
+  });
+  const kept = dialog.getByRole('button', { name: /^Take \d+ ms out$/ });
+  await expect(kept).toBeVisible({ timeout: 50_000 });
+  const ms = Number(/\d+/.exec((await kept.textContent())!)![0]);
+  expect(ms).toBeGreaterThanOrEqual(200);
+  expect(ms).toBeLessThan(300);
+  await kept.click();
+  await expect(page.getByRole('button', { name: `Reaction ${ms} ms` })).toBeVisible();
+});
