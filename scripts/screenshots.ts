@@ -41,12 +41,6 @@ try {
     (await roots.count()) !== (await page.getByText('Up to date', { exact: true }).count())
   )
     await page.waitForTimeout(300);
-  await page.goto(`${url}intake/duplicates`);
-  await page.getByRole('button', { name: 'Look for duplicates' }).click();
-  await page.getByRole('grid', { name: 'Duplicates' }).waitFor();
-  await page.keyboard.press('ArrowDown');
-  await page.keyboard.press('ArrowDown');
-  await shoot('duplicates');
   await page.goto(`${url}find?q=hand%20winch%20ratchet%20run`);
   await page.getByRole('row', { name: /Ratchet Run 01/ }).click();
   await page.keyboard.press('Alt+Enter');
@@ -166,6 +160,38 @@ try {
   await shoot('versions');
   await page.keyboard.press('c');
   await page.getByText('Sounds', { exact: true }).click();
+  await page.getByText('Pads', { exact: true }).first().click();
+  for (const [letter, query] of [
+    ['A', 'boot'],
+    ['S', 'pawl clack'],
+    ['D', 'rope'],
+    ['J', 'oar'],
+    ['K', 'estuary'],
+  ]) {
+    await page.getByRole('button', { name: new RegExp(`^Pad ${letter} `) }).click();
+    await page.getByRole('combobox', { name: 'How the pad is filled' }).press('ArrowDown');
+    await page.getByTitle('by a query', { exact: true }).last().click();
+    await page.getByRole('textbox', { name: 'Query of the pad' }).fill(query);
+    await page.keyboard.press('Enter');
+    await page.getByRole('button', { name: new RegExp(`^Pad ${letter} ${query} \\d+ sounds`) }).waitFor();
+  }
+  await page.getByRole('button', { name: /^Pad A / }).click();
+  await page.getByText('Picture', { exact: true }).first().click();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('y');
+  await page.keyboard.press('Space');
+  for (const key of ['a', 's', 'a', 'd', 'a', 'j', 'a']) {
+    await page.waitForTimeout(260);
+    await page.keyboard.press(key);
+  }
+  await page.keyboard.down('k');
+  await page.waitForTimeout(300);
+  await shoot('pads');
+  await page.keyboard.up('k');
+  await page.keyboard.press('Space');
+  await page.keyboard.press('Escape');
+  await page.getByText('Sounds', { exact: true }).click();
+  await page.keyboard.press('Control+z');
   await page.keyboard.press('b');
   await page.getByRole('button', { name: 'Distance, 90 m' }).click();
   await page

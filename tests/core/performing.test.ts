@@ -1,3 +1,4 @@
+import { fullShape } from '@core/audio';
 import { applyChange, invert, type Change, type Edit } from '@core/library';
 import {
   cuesOfTake,
@@ -82,7 +83,7 @@ describe('a stroke', () => {
     fc.assert(
       fc.property(shapes, held, fc.integer({ min: 0, max: 95_000 }), (shape, seconds, anchor) => {
         const plain = soundOf(7, {}, 96_000);
-        const sound = { ...plain, marks: { ...plain.marks, anchor, shape } };
+        const sound = { ...plain, marks: { ...plain.marks, anchor, shape: fullShape(shape) } };
         const cue = struckCue(sound, where);
         const done = letGo(cue, seconds);
         expect([done.at, done.anchor]).toEqual([1000, anchor]);

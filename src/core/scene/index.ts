@@ -6,6 +6,7 @@ export { upgradedChanges, upgradedCue, upgradedScene } from './upgrade';
 export * from './versions';
 export * from './alternates';
 export * from './placing';
+export * from './pads';
 export * from './performing';
 export * from './cuts';
 export * from './edl';

@@ -4,7 +4,7 @@ import { clipSpan, type Clip, type GraphPlan } from '@core/engine';
 import type { Change, Sound } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
 import type { Colour } from '@core/schemas';
-import type { Pad, Take } from './performing';
+import type { Pad } from './pads';
 import { heardLines, linesOf, type LineEffect, type MainLine, type Track } from './lines';
 import { frameRate, frameToSample, toTimecode } from './timecode';
 
@@ -78,6 +78,15 @@ export interface Cue {
   made?: number;
   /** Of the pass in which it was played. */
   take?: number;
+}
+
+/** A pass that was played. Its cues stand in the scene, marked with its id, or wait beside. */
+export interface Take {
+  id: number;
+  name: string;
+  /** When it was played. Milliseconds since 1970 */
+  at: number;
+  aside?: readonly Cue[];
 }
 
 /** An instant that somebody named. */
