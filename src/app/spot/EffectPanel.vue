@@ -6,6 +6,7 @@ import { computed, ref } from 'vue';
 import { decibels } from '../shared/controls/format';
 import MenuSelect from '../shared/controls/MenuSelect.vue';
 import NumberBox from '../shared/controls/NumberBox.vue';
+import { useCurves } from '../stores/curves';
 import { useMix } from '../stores/mix';
 import { useScene } from '../stores/scene';
 
@@ -13,10 +14,11 @@ import { useScene } from '../stores/scene';
 const props = defineProps<{ effect: LineEffect }>();
 const mix = useMix();
 const scene = useScene();
+const curves = useCurves();
 const entry = computed(() => effectOf(props.effect.kind));
 const own = computed(() => ({ tracks: scene.lines, effects: scene.effects }));
 
-const valueOf = (spec: ParamSpec) => props.effect.values[spec.key] ?? spec.initial;
+const valueOf = (spec: ParamSpec) => curves.valueNow(props.effect.points, spec.key, props.effect.values[spec.key] ?? spec.initial);
 /** Values that belong together by the number at the end of their names, such as those of a band; others stand alone. */
 const groups = computed(() => {
   const made = new Map<string, ParamSpec[]>();

@@ -237,9 +237,9 @@ watchEffect(() => {
 <style scoped>
 .lane {
   position: relative;
+  height: 100%;
   overflow: clip;
   contain: layout paint style;
-  border-bottom: 1px solid var(--line);
 }
 /* Buttons lie as high as the lane. */
 .within {

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { MAIN } from '@core/engine';
 import { treeOf } from '@core/scene';
-import { Button } from 'ant-design-vue';
+import { Button, Checkbox, Tooltip } from 'ant-design-vue';
 import { computed, onMounted, onUnmounted } from 'vue';
-import { useCommands } from '../shared/controls/commands';
+import { useCommands, withKey } from '../shared/controls/commands';
+import { useCurves } from '../stores/curves';
 import { useMix } from '../stores/mix';
 import { useScene } from '../stores/scene';
 import EffectPanel from './EffectPanel.vue';
@@ -12,6 +13,7 @@ import MixRow from './MixRow.vue';
 /** All lines of the scene as they flow into one another. */
 const mix = useMix();
 const scene = useScene();
+const curves = useCurves();
 const rows = computed(() => treeOf(scene.lines));
 onMounted(() => (mix.watching = true));
 onUnmounted(() => (mix.watching = false));
@@ -24,6 +26,7 @@ useCommands('The scene', [
     run: () => mix.chosen && void mix.flip(mix.chosen),
     enabled: () => !!mix.chosen,
   },
+  { label: 'Record what hands do, or not', keys: ['Shift+r'], run: () => (curves.recording = !curves.recording) },
   { label: 'Add a bus', keys: ['Shift+b'], run: () => void mix.addBus() },
 ]);
 </script>
@@ -44,6 +47,15 @@ useCommands('The scene', [
     <div class="tools foot">
       <Button size="small" @click="scene.addTrack()">Add a track</Button>
       <Button size="small" @click="mix.addBus()">Add a bus</Button>
+      <Tooltip
+        :title="
+          withKey(
+            'While the scene runs, gains, places and values of effects follow your hand from then on; on stop it becomes a curve',
+            'Record what hands do, or not',
+          )
+        "
+        ><Checkbox v-model:checked="curves.recording">Record what hands do</Checkbox></Tooltip
+      >
     </div>
   </section>
 </template>

@@ -7,6 +7,7 @@ import { computed } from 'vue';
 import LetterToggle from '../shared/controls/LetterToggle.vue';
 import NumberBox from '../shared/controls/NumberBox.vue';
 import { tell } from '../shell/notice';
+import { useCurves } from '../stores/curves';
 import { useMix } from '../stores/mix';
 import { useScene } from '../stores/scene';
 import { LOUDEST_MAIN, setTracks, turnTrack } from '../stores/tracks';
@@ -21,7 +22,13 @@ const scene = useScene();
 const id = computed(() => props.track?.id ?? MAIN);
 const name = computed(() => props.track?.name ?? 'Main');
 const own = computed(() => effectsOf(id.value, scene.effects));
-const set = computed(() => props.track ?? scene.main);
+const curves = useCurves();
+/** Gain and place as they are at the playhead. */
+const set = computed(() => {
+  const { gain, place = 0 } = props.track ?? scene.main;
+  const points = props.track?.points;
+  return { gain: Math.round(curves.valueNow(points, 'gain', gain) * 10) / 10, place: curves.valueNow(points, 'place', place) };
+});
 
 const number = (value: number, digits = 0) => value.toFixed(digits).replace('-', '−');
 /** An effect in a word or two: its name and what it is doing, or what it is set to. */
@@ -92,7 +99,7 @@ function place(value: number): void {
       class="gain mono"
       @set="gain"
     />
-    <PlaceDot :place="set.place ?? 0" :gain="set.gain" :name="name" @set="place" />
+    <PlaceDot :place="set.place" :gain="set.gain" :name="name" @set="place" />
     <div class="effects" role="group" :aria-label="`Effects of ${name}`">
       <span v-if="own.length === 0" class="mute none">none</span>
       <button

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { CaretRightFilled, PauseOutlined } from '@ant-design/icons-vue';
 import { nameOf } from '@core/library';
-import { frameToSample } from '@core/scene';
+import { curveAt, frameToSample, withPoint } from '@core/scene';
 import { RATE } from '@platform/index';
 import { Button, Segmented, Tooltip } from 'ant-design-vue';
 import { computed, onMounted, onUnmounted, watch } from 'vue';
@@ -11,6 +11,7 @@ import Meter from '../shared/listen/Meter.vue';
 import { useAudition } from '../stores/audition';
 import { useTransport } from '../stores/transport';
 import { useLibrary } from '../stores/library';
+import { useCurves } from '../stores/curves';
 import { useCuts } from '../stores/cuts';
 import { useScene } from '../stores/scene';
 import { useHands } from '../stores/hands';
@@ -101,6 +102,19 @@ function trackBy(by: number): void {
   if (next) scene.trackId = next.id;
 }
 
+const curves = useCurves();
+const drawn = () => (scene.track ? curves.shownOn(scene.track) : undefined);
+function drawGain(): void {
+  if (scene.track) curves.show(scene.track, drawn() ? undefined : curves.of(scene.track)[0]);
+}
+async function setPoint(): Promise<void> {
+  const curve = drawn();
+  if (!curve || scene.isHeld()) return;
+  const at = scene.playheadSample;
+  const points = withPoint(curve.points, { at, value: curveAt(curve.points, at, curve.still) });
+  await curves.keep(`Set a point of ${curve.name} on ${scene.track?.name}`, curve, points);
+}
+
 useCommands('The scene', [
   { label: 'Play or stop the scene', keys: ['Space'], run: () => scene.toggle() },
   { label: 'A frame back', keys: [','], run: () => scene.step(-1) },
@@ -178,6 +192,8 @@ useCommands('The scene', [
     run: () => void hands.select(scene.cues.filter((c) => c.trackId === scene.track?.id).map((c) => c.id)),
   },
   { label: 'Snap to frames, anchors and edges', keys: ['g'], run: () => (hands.snapping = !hands.snapping) },
+  { label: 'Draw the gain of the track on its lane, or not', keys: ['v'], run: drawGain, enabled: () => !isMix.value },
+  { label: 'Set a point of the curve at the playhead', keys: ['z'], run: () => void setPoint(), enabled: () => drawn() !== undefined },
   { label: 'The timeline, or the mix', keys: ['b'], run: () => show(isMix.value ? 'timeline' : 'mix') },
   { label: 'Track above', keys: ['Shift+ArrowUp'], run: () => trackBy(-1) },
   { label: 'Track below', keys: ['Shift+ArrowDown'], run: () => trackBy(1) },

@@ -6,8 +6,10 @@ import { useElementSize, useScroll } from '@vueuse/core';
 import { computed, ref, useTemplateRef, watch } from 'vue';
 import { useCommands } from '../shared/controls/commands';
 import { useTransport } from '../stores/transport';
+import { useCurves } from '../stores/curves';
 import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
+import CurveLane from './CurveLane.vue';
 import CutRow from './CutRow.vue';
 import FilmStrip from './FilmStrip.vue';
 import LaneView from './LaneView.vue';
@@ -20,6 +22,7 @@ import { useSight } from './useSight';
 const scene = useScene();
 const transport = useTransport();
 const library = useLibrary();
+const curves = useCurves();
 const lane = useTemplateRef('lane');
 const { width } = useElementSize(lane);
 const HEAD = 150;
@@ -173,18 +176,18 @@ useCommands('The view', [
         @dragleave="drop.leave"
         @drop="drop.drop"
       >
-        <LaneView
-          v-for="(track, i) in scene.tracks"
-          :key="track.id"
-          class="track"
-          :track="track"
-          :cues="asleep(i) ? none : (byTrack.get(track.id) ?? none)"
-          :sight="asleep(i) ? nowhere : sight"
-          :grid="grid"
-          :painted="painted(i)"
-          :moving="moving"
-          :label="label"
-        />
+        <div v-for="(track, i) in scene.tracks" :key="track.id" class="track">
+          <LaneView
+            :track="track"
+            :cues="asleep(i) ? none : (byTrack.get(track.id) ?? none)"
+            :sight="asleep(i) ? nowhere : sight"
+            :grid="grid"
+            :painted="painted(i)"
+            :moving="moving"
+            :label="label"
+          />
+          <CurveLane v-if="curves.shownOn(track)" :track="track" :curve="curves.shownOn(track)!" :sight="sight" />
+        </div>
         <div
           v-if="drag.box.value"
           class="box"

@@ -2,6 +2,7 @@
 import type { Track } from '@core/scene';
 import LetterToggle from '../shared/controls/LetterToggle.vue';
 import NumberBox from '../shared/controls/NumberBox.vue';
+import { useCurves } from '../stores/curves';
 import { useScene } from '../stores/scene';
 import { setTracks, turnTrack } from '../stores/tracks';
 import TrackMenu from './TrackMenu.vue';
@@ -9,6 +10,7 @@ import TrackMenu from './TrackMenu.vue';
 /** The head of a track: its name, level and switches. */
 defineProps<{ track: Track }>();
 const scene = useScene();
+const curves = useCurves();
 /** What a track has to be heard alone or not at all, and the colour it has then. */
 const switches = { solo: 'amber', mute: 'coral' } as const;
 </script>
@@ -29,7 +31,7 @@ const switches = { solo: 'amber', mute: 'coral' } as const;
       </button>
     </TrackMenu>
     <NumberBox
-      :value="track.gain"
+      :value="Math.round(curves.valueNow(track.points, 'gain', track.gain) * 10) / 10"
       :controls="false"
       :min="-60"
       :max="12"

@@ -5,12 +5,16 @@ import { AutoComplete, Button, Dropdown, Input, Menu, Modal, Select, Slider } fr
 import { computed, nextTick, ref, useTemplateRef } from 'vue';
 import ColourPick from '../shared/controls/ColourPick.vue';
 import { things } from '../shared/controls/format';
+import { useCurves } from '../stores/curves';
 import { useScene } from '../stores/scene';
 import { orderTracks, removeTrack } from '../stores/tracks';
 
 /** What can be done to a track: a right click or the menu key on its head offers it. */
 const props = defineProps<{ track: Track }>();
 const scene = useScene();
+const curves = useCurves();
+/** Curves that its lane can show. */
+const drawable = computed(() => (props.track.bus ? [] : curves.of(props.track)));
 const naming = ref(false);
 const name = ref('');
 const place = ref(0);
@@ -64,6 +68,8 @@ function chosen({ key }: { key: string | number }): void {
   else if (key === 'down') shift(1);
   else if (key === 'lock')
     scene.editTrack(props.track, `${props.track.locked ? 'Unlock' : 'Lock'} ${props.track.name}`, { locked: !props.track.locked || undefined });
+  else if (String(key).startsWith('curve ')) curves.show(props.track, drawable.value[Number(String(key).slice(6))]);
+  else if (key === 'cues') curves.show(props.track, undefined);
   else void removeTrack(props.track);
 }
 const at = () => kin().findIndex((t) => t.id === props.track.id);
@@ -78,6 +84,12 @@ const at = () => kin().findIndex((t) => t.id === props.track.id);
         <Menu.Item key="up" :disabled="at() === 0">Move up</Menu.Item>
         <Menu.Item key="down" :disabled="at() === kin().length - 1">Move down</Menu.Item>
         <Menu.Item key="lock">{{ track.locked ? 'Unlock its cues' : 'Lock its cues' }}</Menu.Item>
+        <Menu.SubMenu v-if="!track.bus" key="curves" title="On its lane">
+          <Menu.Item key="cues">Its cues alone</Menu.Item>
+          <Menu.Item v-for="(curve, i) in drawable" :key="`curve ${i}`"
+            >{{ curve.name }}{{ curve.points.length > 0 ? `, ${things(curve.points.length, 'point')}` : '' }}</Menu.Item
+          >
+        </Menu.SubMenu>
         <Menu.Divider />
         <Menu.Item key="remove" danger :disabled="track.locked">Remove{{ own().length > 0 ? ` with ${things(own().length, 'cue')}` : '' }}</Menu.Item>
       </Menu>

@@ -15,6 +15,7 @@ import { proxy } from 'comlink';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { tell } from '../shell/notice';
+import { useCurves } from './curves';
 import { useOutput } from './output';
 import { useScene } from './scene';
 import { catalogue, startMixer } from './workers';
@@ -38,6 +39,7 @@ export interface Shown {
 export const useMix = defineStore('mix', () => {
   const scene = useScene();
   const output = useOutput();
+  const curves = useCurves();
 
   const lineName = (id: number): string | undefined => scene.lines.find((t) => t.id === id)?.name;
   const nameOf = (effect: LineEffect): string => effectName(effect, lineName);
@@ -92,6 +94,7 @@ export const useMix = defineStore('mix', () => {
   const settled = useDebounceFn(settle, QUIET);
   /** Turns a value: heard at once, and one edit once the hand rests. */
   function turn(of: LineEffect, key: string, value: number): void {
+    if (curves.hand({ table: 'effects', id: of.id, key }, value)) return;
     if (turned && turned.effect.id !== of.id) void settle();
     const from = turned?.effect ?? of;
     turned = {

@@ -2,6 +2,7 @@ import { changeOf, type Change } from '@core/library';
 import { withoutLine, type Track } from '@core/scene';
 import { useDebounceFn } from '@vueuse/core';
 import { tell } from '../shell/notice';
+import { useCurves } from './curves';
 import { useScene } from './scene';
 
 // What is done with tracks; those of a group take gain, mute and solo together.
@@ -96,8 +97,12 @@ async function settle(): Promise<void> {
 }
 const settled = useDebounceFn(settle, QUIET);
 
-/** Turns gain or place of a track: heard at once, and one edit once the hand rests. */
-export function turnTrack(of: Track, after: Turned['after']): void {
+/** Turns gain or place of a track: heard at once, and one edit once the hand rests. Where a curve moves it, all of the curve moves. */
+export function turnTrack(of: Track, { ...after }: Turned['after']): void {
+  const curves = useCurves();
+  for (const key of ['gain', 'place'] as const)
+    if (after[key] !== undefined && curves.hand({ table: 'tracks', id: of.id, key }, after[key])) delete after[key];
+  if (Object.keys(after).length === 0) return;
   if (turned && turned.of.id !== of.id) void settle();
   turned = { of, after: { ...turned?.after, ...after } };
   useScene().trackDraft = new Map(turnedTracks(turned).map((t) => [t.track.id, { ...t.track, ...t.after }]));

@@ -9,6 +9,7 @@ export * from './placing';
 export * from './pads';
 export * from './performing';
 export * from './cuts';
+export * from './curves';
 export * from './edl';
 export * from './otio';
 export * from './credits';
