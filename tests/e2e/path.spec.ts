@@ -1,11 +1,13 @@
 import { expect, test, type Page } from '@playwright/test';
 import { memorySource, readAudioFile, readFrames } from '@core/files';
 import { frameRate, frameToSample, readEdl, readOtio, fromTimecode, type Scene } from '@core/scene';
+import { readDelimited } from '@core/library';
 import { unzipSync } from 'fflate';
 import { execFileSync } from 'node:child_process';
 import { existsSync, readFileSync } from 'node:fs';
 import { choose, currentRow, hush, rendered, saved, search, stored, visitDemo, type Visit } from '../helpers/app';
 import { apart } from '../helpers/signals';
+import readXlsx from 'read-excel-file/node';
 
 // One editor, from the library to a delivered scene: each test goes on where the one before it ended.
 test.describe.configure({ mode: 'serial' });
@@ -322,4 +324,31 @@ test('edit list, timeline and credits read back to where the cues are', async ()
   expect(text).toMatch(/^Sound,Author,Library,Licence,Uses,Credit,Conflict\r\n/);
   expect(text).toMatch(/heron takes off.*Marram Field Recordings.*CC BY 4.0/);
   await expect(page.getByRole('row', { name: /Boot step.*No licence is stated/ }).first()).toBeVisible();
+});
+
+test('the cue sheet says the same in every form, and its page shows frames and fetches nothing', async () => {
+  const form = page.getByRole('combobox', { name: 'Form of the cue sheet' });
+  const made = async (name: string) => {
+    await choose(form, name);
+    return saved(page, () => page.getByRole('button', { name: 'Save the cue sheet' }).click());
+  };
+  const csv = await made('as CSV');
+  const rows = readDelimited(csv.bytes).rows;
+  const heavy = rows.find((r) => r[6].includes('Heavy 04'))!;
+  expect(heavy.slice(4, 6)).toEqual(['01:00:13:00', 'Winch']);
+  expect(heavy[7]).toMatch(/Heavy.?04.*\.wav$/i);
+  const book = await made('as XLSX');
+  const sheet = await readXlsx(Buffer.from(book.bytes));
+  expect(sheet[0].data.slice(1).map((row) => row.map((cell) => cell ?? ''))).toEqual(rows);
+  const html = new TextDecoder().decode((await made('as a page to print')).bytes);
+  const other = await visit.context.newPage();
+  const asked: string[] = [];
+  other.on('request', (request) => void asked.push(request.url().slice(0, 5)));
+  await other.setContent(html);
+  await expect(other.getByRole('row')).toHaveCount(rows.length + 1);
+  const frame = other.getByRole('img', { name: 'Frame 01:00:13:00' }).first();
+  await expect(frame).toBeVisible();
+  expect(await frame.evaluate((img: HTMLImageElement) => img.naturalHeight)).toBe(80);
+  expect(asked.filter((url) => url !== 'data:')).toEqual([]);
+  await other.close();
 });

@@ -35,6 +35,7 @@ import { tell } from '../shell/notice';
 import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
 import { levelMix } from '../stores/tracks';
+import CueSheetRow from './CueSheetRow.vue';
 
 const scene = useScene();
 const library = useLibrary();
@@ -285,6 +286,7 @@ const columns = [
           <div><strong>Timeline</strong><span class="mute">OpenTimelineIO with tracks, clips, anchors and markers, to the sample</span></div>
           <Button @click="otio">Save the timeline</Button>
         </li>
+        <CueSheetRow :used="used" :file-of="fileOf" />
         <li>
           <div><strong>Credits</strong><span class="mute">CSV with author, licence and the line each asks for</span></div>
           <Button @click="csv">Save the credits</Button>
@@ -342,21 +344,22 @@ h1 {
   list-style: none;
   border-bottom: 1px solid var(--line);
 }
-.outputs li {
+.outputs :deep(li) {
   display: flex;
   align-items: center;
   gap: 16px;
   min-height: 58px;
   border-top: 1px solid var(--line);
 }
-.outputs li > div:first-child {
+.outputs :deep(li) > div:first-child {
   display: grid;
   flex: 1;
 }
 .progress {
   width: 220px;
 }
-.by {
+
+.outputs :deep(.by) {
   width: 140px;
 }
 .loudness {

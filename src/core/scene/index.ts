@@ -13,6 +13,7 @@ export * from './curves';
 export * from './edl';
 export * from './otio';
 export * from './credits';
+export * from './cue-sheet';
 export * from './mixdown';
 export * from './stems';
 export * from './targets';

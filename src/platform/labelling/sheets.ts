@@ -17,9 +17,8 @@ import {
 import { valueIn } from '@core/search';
 import { categoryOf, catIdOf } from '@core/suggest';
 import readXlsx from 'read-excel-file/universal';
-import writeXlsx from 'write-excel-file/universal';
 import { carryOut, eachSound, everyRow, tables, tagNames, type Desk, type Plan, type Progress } from './desk';
-import { checkWorkbook } from './workbook';
+import { checkWorkbook, workbookOf } from './workbook';
 
 /** What a sheet looks like, for choosing what its columns are. */
 export interface SheetFacts {
@@ -187,10 +186,4 @@ export async function exportSheet(
   progress(0.7, 'Writing the sheet');
   if (format !== 'xlsx') return new TextEncoder().encode(writeDelimited(cells, format === 'csv' ? ',' : '\t'));
   return new Uint8Array(await (await workbookOf(cells)).arrayBuffer());
-}
-
-/** Cells as an XLSX workbook; every one is text, so a spreadsheet runs none of them. */
-export function workbookOf(cells: readonly (readonly string[])[]): Promise<Blob> {
-  const rows = cells.map((row) => row.map((value) => ({ value, type: String })));
-  return writeXlsx(rows, { sheet: 'Sounds', stickyRowsCount: 1 }).toBlob();
 }

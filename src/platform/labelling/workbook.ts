@@ -1,4 +1,5 @@
 import { unzip } from 'fflate';
+import writeXlsx from 'write-excel-file/universal';
 
 /** Bytes that a workbook may unpack to. */
 const MOST_BYTES = 300_000_000;
@@ -54,4 +55,10 @@ export async function checkWorkbook(bytes: Uint8Array): Promise<void> {
           'Delete what stands out there, or save the part that you need as CSV.',
       );
   }
+}
+
+/** Cells as an XLSX workbook; every one is text, so a spreadsheet runs none of them. */
+export function workbookOf(cells: readonly (readonly string[])[], sheet = 'Sounds'): Promise<Blob> {
+  const rows = cells.map((row) => row.map((value) => ({ value, type: String })));
+  return writeXlsx(rows, { sheet, stickyRowsCount: 1 }).toBlob();
 }

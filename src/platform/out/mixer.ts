@@ -17,6 +17,7 @@ import { openSound, type SoundReader } from '../audio/reader';
 import { loadablePlan } from '../audio/scene-items';
 import { stretched, StretchedIds } from '../audio/stretch';
 import { openFile } from '../files/roots';
+import { workbookOf } from '../labelling/workbook';
 
 /** What there is to say of what was mixed. */
 export interface MixReport {
@@ -194,6 +195,11 @@ export class Mixer {
       report.missing.push(...missing.filter((m) => !report.missing.some((r) => r.name === m.name)));
     }
     return { zip: await downloadZip(files).blob(), ...report };
+  }
+
+  /** Cells as an XLSX workbook. @param sheet name of its one sheet */
+  workbook(cells: readonly (readonly string[])[], sheet: string): Promise<Blob> {
+    return workbookOf(cells, sheet);
   }
 
   private async open({ root, sound, stretched: how }: Loadable): Promise<Fed> {

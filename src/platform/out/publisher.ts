@@ -16,7 +16,7 @@ import { makeZip } from 'client-zip';
 import { createSHA256 } from 'hash-wasm';
 import { NotWritten, WritingStopped } from '../files/disk';
 import { fileSource, openFile } from '../files/roots';
-import { workbookOf } from '../labelling/sheets';
+import { workbookOf } from '../labelling/workbook';
 import type { RootRecord, Store } from '../store/store';
 import { FileRun } from './file-run';
 import { placeAt, placeIn, READ, type Place } from './publish-places';

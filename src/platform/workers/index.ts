@@ -53,7 +53,10 @@ export const startFilm = (): Remote<Film> =>
   wrap(kept(new Worker(new URL('./film.worker.ts', import.meta.url), { type: 'module', name: 'film' })));
 
 /** A worker that mixes; the caller ends it by `end`, which is also how a mix is cancelled. */
-export function startMixer(): { mixer: Remote<Pick<Mixer, 'mix' | 'stems' | 'measure'>>; end: () => void } {
+export function startMixer(): {
+  mixer: Remote<Pick<Mixer, 'mix' | 'stems' | 'measure' | 'workbook'>>;
+  end: () => void;
+} {
   const worker = new Worker(new URL('./mixer.worker.ts', import.meta.url), { type: 'module', name: 'mixer' });
   return { mixer: wrap(worker), end: () => worker.terminate() };
 }
