@@ -1,12 +1,10 @@
 import { plainShape } from '@core/audio';
 import { Material } from '@core/engine';
 import { memorySource, readAudioFile, readFrames } from '@core/files';
-import { applyChange, invert, readDelimited, writeDelimited, type Edit } from '@core/library';
+import { applyChange, invert, type Edit } from '@core/library';
 import {
   credits,
   creditsCsv,
-  cueSheet,
-  cueSheetCells,
   frameRate,
   frameRates,
   frameToSample,
@@ -230,34 +228,6 @@ describe('delivery', () => {
     cueOf({ id: 4, trackId: 5, at, soundId: 10, name: 'Żuraw 😀' }),
   ];
   const fileOf = (cue: Cue) => `Tidewrack/Boats & gear/${cue.name}.wav`;
-
-  test('a cue sheet has the frames that a cue is heard in, in any count of timecode; what is muted is not in it', () => {
-    for (const fps of ['23.976', '24', '29.97 drop', '59.94 drop']) {
-      const rate = frameRate(fps);
-      const startFrame = fromTimecode('23:59:59:00', rate);
-      const scene = { ...sceneOf(), fps, startFrame };
-      // Two frames of sound, over midnight.
-      const frame = (n: number) => frameToSample(n, rate, RATE);
-      const begin = rate.nominal - 1;
-      const cue = cueOf({ at: frame(begin), anchor: 0, end: frame(begin + 2) - frame(begin) });
-      const muted = cueOf({ id: 8, mute: true });
-      const rows = cueSheet(scene, tracks, [muted, cue], (c) => ({
-        file: fileOf(c),
-        library: 'Tidewrack',
-        licence: '',
-      }));
-      expect(rows).toHaveLength(1);
-      const said = [rows[0].begins, rows[0].ends].map((t) => t.replace(';', ':'));
-      expect([fps, ...said]).toEqual([fps, `23:59:59:${rate.nominal - 1}`, '00:00:00:01']);
-      expect(rows[0].lasts).toBeCloseTo((2 * rate.den) / rate.num, 4);
-    }
-    const cells = cueSheetCells(
-      cueSheet(sceneOf(), tracks, cues, (c) => ({ file: fileOf(c), library: '', licence: '' })),
-    );
-    expect(new Set(cells.map((row) => row.length)).size).toBe(1);
-    const read = readDelimited(new TextEncoder().encode(writeDelimited(cells, ',')));
-    expect([read.columns, ...read.rows]).toEqual(cells);
-  });
 
   test('the mix has the transient on its sample, the right TimeReference and length', async () => {
     const materials = new Map([

@@ -349,6 +349,7 @@ h1 {
   align-items: center;
   gap: 16px;
   min-height: 58px;
+  padding: 6px 0;
   border-top: 1px solid var(--line);
 }
 .outputs :deep(li) > div:first-child {

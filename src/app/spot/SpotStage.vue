@@ -17,6 +17,7 @@ import { useScene } from '../stores/scene';
 import { useHands } from '../stores/hands';
 import { usePlacing } from '../stores/placing';
 import { addMarker, toMarker } from '../stores/markers';
+import { clearLoop, loopCue, setLoop } from '../stores/rounds';
 import { useTrials } from '../stores/trials';
 import { compare } from '../stores/versions';
 import CueLine from './CueLine.vue';
@@ -127,14 +128,14 @@ useCommands('The scene', [
   { label: 'Run backward slowly', keys: ['Shift+j'], run: () => scene.shuttle(-1, true) },
   { label: 'Stop', keys: ['k'], run: () => transport.playing && scene.toggle() },
   { label: 'To the start', keys: ['Home'], run: () => scene.seekFrame(0) },
-  { label: 'Set in', keys: ['i'], run: () => void scene.setLoop('start') },
-  { label: 'Set out', keys: ['o'], run: () => void scene.setLoop('end') },
+  { label: 'Set in', keys: ['i'], run: () => void setLoop('start') },
+  { label: 'Set out', keys: ['o'], run: () => void setLoop('end') },
   {
     label: 'Return to the old sound, or select nothing',
     keys: ['Escape'],
     run: escape,
   },
-  { label: 'Go round the selected cue', keys: ['r'], run: () => (scene.use(), scene.loopCue()), enabled: () => scene.cue !== undefined },
+  { label: 'Go round the selected cue', keys: ['r'], run: loopCue, enabled: () => scene.cue !== undefined },
   { label: 'Set a marker', keys: ['Shift+m'], run: () => void addMarker() },
   { label: 'To the next marker', keys: ['}'], run: () => void toMarker(1) },
   { label: 'To the marker before', keys: ['{'], run: () => void toMarker(-1) },
@@ -213,7 +214,7 @@ useCommands('The scene', [
           <Segmented size="small" :value="isMix ? 'mix' : 'timeline'" :options="views" aria-label="Timeline or mix" @change="(v) => show(String(v))" />
           <span v-if="scene.current.loop" class="mute loop">
             in and out are set
-            <Button type="link" size="small" @click="scene.clearLoop()">Clear</Button>
+            <Button type="link" size="small" @click="clearLoop">Clear</Button>
           </span>
         </PictureView>
         <MixSight v-if="isMix" />

@@ -216,6 +216,7 @@ export const usePerforming = defineStore('performing', () => {
     const done = ends ? letGo(cue, (time - since) / 1000) : cue;
     const put = (cues: readonly Cue[]) => cues.map((c) => (c.id === cue.id ? done : c));
     scene.struck = put(scene.struck);
+    scene.played = put(scene.played);
     if (pass.value?.some((c) => c.id === cue.id)) pass.value = put(pass.value);
     else void keep(`Play ${cue.name}`, [done]);
   }
@@ -231,7 +232,7 @@ export const usePerforming = defineStore('performing', () => {
     const kept = await scene.edit(label, [row, ...made]);
     const gone = new Set(played.map((c) => c.id));
     scene.struck = scene.struck.filter((c) => !gone.has(c.id));
-    scene.pending = scene.pending.filter((c) => !gone.has(c.id));
+    scene.played = scene.played.filter((c) => !gone.has(c.id));
     if (kept && take) tell.done(`${take.name}: ${things(cues.length, 'cue')}; Ctrl Z takes it back`);
   }
 
@@ -255,7 +256,7 @@ export const usePerforming = defineStore('performing', () => {
     () => transport.position,
     (now, before) => {
       if (!pass.value || !transport.playing || now > before - RATE / 10) return;
-      scene.pending = pass.value;
+      scene.played = pass.value;
       scene.struck = [];
     },
   );

@@ -10,7 +10,6 @@ import {
   placeCue,
   planOf,
   sampleToFrame,
-  spanOf,
   takeOf,
   timecodeAt,
 } from '@core/scene';
@@ -89,16 +88,18 @@ export const useScene = defineStore('scene', () => {
   const markers = computed(() => [...shown.value.markers].sort((a, b) => a.at - b.at));
   /** Cues as a hand that has not let go yet would have them: heard and seen, and not kept. Those that are not there yet are copies. */
   const draft = shallowRef<ReadonlyMap<number, Cue>>(new Map());
+  /** What was played by hand in rounds before this one, and is not kept yet. */
+  const played = shallowRef<readonly Cue[]>([]);
   /** The cues as they are heard now: with what is drafted, and with the sound that is being tried. */
   const heard = computed(() => {
     const [tried, drafted] = [trial.value, draft.value];
-    if (tried.size + drafted.size + pending.value.length === 0) return own.value;
+    if (tried.size + drafted.size + pending.value.length + played.value.length === 0) return own.value;
     const known = new Set(own.value.map((c) => c.id));
     const all = own.value.map((c) => drafted.get(c.id) ?? c);
-    for (const cue of [...drafted.values(), ...pending.value]) if (!known.has(cue.id)) all.push(cue);
+    for (const cue of [...drafted.values(), ...pending.value, ...played.value]) if (!known.has(cue.id)) all.push(cue);
     return all.map((c) => (tried.has(c.id) ? { ...c, ...takeOf(tried.get(c.id)!) } : c));
   });
-  /** What was just played by hand: seen, and heard with the next round. */
+  /** What was just played by hand: seen, and sounding already. */
   const struck = shallowRef<readonly Cue[]>([]);
   const seen = computed(() => (struck.value.length === 0 ? heard.value : [...heard.value, ...struck.value]));
   const cue = computed(() => own.value.find((c) => c.id === cueId.value));
@@ -287,26 +288,6 @@ export const useScene = defineStore('scene', () => {
     seekFrame(frame.value + by);
   }
 
-  /** In and out as they were set last, until they are kept: a quick hand sets the other one before that. */
-  let setting: { sceneId: number; loop: NonNullable<Scene['loop']> } | undefined;
-  async function setLoop(edge: 'start' | 'end'): Promise<void> {
-    if (!current.value) return;
-    const { id: sceneId, length } = current.value;
-    const old = setting?.sceneId === sceneId ? setting.loop : current.value.loop;
-    const loop = { ...(old ?? { start: 0, end: length }), [edge]: transport.position };
-    if (loop.end - loop.start < RATE / 10) Object.assign(loop, edge === 'start' ? { end: length } : { start: 0 });
-    const mine = (setting = { sceneId, loop });
-    transport.goRound(loop);
-    await patch(edge === 'start' ? 'Set in' : 'Set out', 'scenes', current.value, { loop });
-    if (setting === mine) setting = undefined;
-  }
-
-  function clearLoop(): void {
-    if (!current.value) return;
-    void patch('Clear in and out', 'scenes', current.value, { loop: undefined });
-    transport.goRound(null);
-  }
-
   /** Places a sound so that its anchor lands on the playhead; makes a scene when there is none yet. */
   async function spot(chosen: Sound | undefined): Promise<void> {
     if (!chosen) return tell.info('Choose a sound first: its anchor will land on the playhead');
@@ -352,16 +333,6 @@ export const useScene = defineStore('scene', () => {
     return made;
   }
 
-  /** Goes round the selected cue, with a second before and behind. */
-  function loopCue(): void {
-    const { value: of } = cue;
-    if (!of || !current.value) return;
-    const { start, end } = spanOf(of, RATE);
-    const loop = { start: Math.max(0, Math.floor(start) - RATE), end: Math.ceil(end) + RATE };
-    void patch(`Go round ${of.name}`, 'scenes', current.value, { loop });
-    transport.run(true, loop.start, loop);
-  }
-
   function select(id: number | undefined): void {
     cueId.value = id;
     const of = own.value.find((c) => c.id === id);
@@ -384,6 +355,7 @@ export const useScene = defineStore('scene', () => {
     cues: own,
     heard,
     struck,
+    played,
     seen,
     cue,
     cueId,
@@ -414,8 +386,6 @@ export const useScene = defineStore('scene', () => {
     toggle,
     seekFrame,
     step,
-    setLoop,
-    clearLoop,
     spot,
     editCue,
     keepCues,
@@ -425,7 +395,6 @@ export const useScene = defineStore('scene', () => {
     edit,
     editTrack,
     addTrack,
-    loopCue,
     select,
     itemsOf,
   };
