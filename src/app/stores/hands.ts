@@ -163,7 +163,8 @@ export const useHands = defineStore('hands', () => {
       const trackId = tracks.has(c.trackId) ? c.trackId : onto;
       return trackId === undefined
         ? []
-        : [{ ...c, id: ids[i], sceneId, trackId, at: c.at - first + at, locked: undefined }];
+        : // A copy was not played, whatever it is a copy of.
+          [{ ...c, id: ids[i], sceneId, trackId, at: c.at - first + at, locked: undefined, take: undefined }];
     });
     if (await scene.keepCues(`${what} ${nameOf(made)}`, made)) await select(made.map((c) => c.id));
   }

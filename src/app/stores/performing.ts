@@ -101,7 +101,7 @@ export const usePerforming = defineStore('performing', () => {
       if (source.by === 'query' && source.text.trim() === '') return [];
       ids = [...(await catalogue.ids({ ...search, facets: {} })).slice(0, MOST)];
     }
-    return (await library.need([...ids])).filter((s) => passes(s, { force }));
+    return (await library.need([...ids])).filter((s) => passes(s, { force }) && !library.absence(s));
   }
 
   let filling = 0;
@@ -172,11 +172,14 @@ export const usePerforming = defineStore('performing', () => {
     if (!transport.playing) return scene.playheadSample;
     const { reaction, withoutReaction } = prefs;
     const late = reaction && withoutReaction ? (reaction.median * RATE) / 1000 : 0;
-    const at = (transport.soundingAt(time) ?? transport.position) - late * transport.speed;
+    const heard = transport.soundingAt(time) ?? transport.position;
     const loop = scene.current?.loop;
-    // Between two reports it has gone round, or the hand meant what was before it.
-    if (loop && at >= loop.end && transport.position < loop.end) return loop.start + (at - loop.end);
-    return Math.max(0, at);
+    if (!loop || transport.position < loop.start || transport.position >= loop.end)
+      return Math.max(0, heard - late * transport.speed);
+    // Between two reports it may have gone round, and the hand may mean what was before that.
+    const length = loop.end - loop.start;
+    const inside = (heard - late * transport.speed - loop.start) % length;
+    return loop.start + (inside < 0 ? inside + length : inside);
   }
 
   /**
@@ -196,7 +199,10 @@ export const usePerforming = defineStore('performing', () => {
     const gain = strokeGain(pad, hardness);
     count++;
     const key = STROKES + (count % STROKES);
-    player.press(item, key, manner(sound), { ratio: 1, gain: fromDb(gain + onto.gain) });
+    // As loud as its cue will be, as far as that does not clip: what is struck goes through no limiter.
+    const most = Math.max(0, -((sound.fields.truePeak as number | undefined) ?? 0));
+    const level = Math.min(most, gain + onto.gain + scene.main.gain);
+    player.press(item, key, manner(sound), { ratio: 1, gain: fromDb(level) });
     const where = { id: UNKEPT + count, sceneId: of.id, trackId: onto.id, gain, made: Date.now() };
     const cue = struckCue(sound, { ...where, at: instantOf(time) });
     strokes.set(by, { slot, key, since: time, cue, ends: endsWithKey(pad, sound) });
@@ -225,11 +231,16 @@ export const usePerforming = defineStore('performing', () => {
   async function keep(label: string, played: readonly Cue[], take?: Take): Promise<void> {
     const of = scene.current;
     if (!of) return;
+    const { scope } = scene;
     const ids = await catalogue.newIds('cues', played.length);
     const cues = played.map((c, i): Cue => ({ ...c, id: ids[i], ...(take ? { take: take.id } : {}) }));
     const row = take && changeOf('scenes', of, { takes: [...(of.takes ?? []), take] });
     const made = cues.map((c) => ({ table: 'cues' as const, id: c.id, after: { ...c } }));
-    const kept = await scene.edit(label, [row, ...made]);
+    // Whoever has opened another scene meanwhile takes it back there, where it was played.
+    const isHere = scene.scope === scope;
+    const kept = await (isHere
+      ? scene.edit(label, [row, ...made])
+      : library.edit(label, [row, ...made], true, undefined, scope));
     const gone = new Set(played.map((c) => c.id));
     scene.struck = scene.struck.filter((c) => !gone.has(c.id));
     scene.played = scene.played.filter((c) => !gone.has(c.id));
