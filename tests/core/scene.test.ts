@@ -3,8 +3,6 @@ import { Material } from '@core/engine';
 import { memorySource, readAudioFile, readFrames } from '@core/files';
 import { applyChange, invert, type Edit } from '@core/library';
 import {
-  credits,
-  creditsCsv,
   frameRate,
   frameRates,
   frameToSample,
@@ -389,32 +387,5 @@ describe('delivery', () => {
       ['Horn', 'PURPLE', { value: 96_000, rate: RATE }],
     ]);
     expect(() => readOtio('{"OTIO_SCHEMA":"Clip.2"}')).toThrow(/OpenTimelineIO timeline is not as expected/);
-  });
-
-  test('credits name each sound once, with what its licence asks for', () => {
-    const library = new Map([
-      [
-        9,
-        soundOf(9, {
-          fxName: '=SUM(A1)',
-          licence: 'CC BY-NC 4.0',
-          description: 'Heron. Credit: Marram Field Recordings.',
-        }),
-      ],
-      [10, soundOf(10, { fxName: 'Żuraw', licence: 'Owned', author: 'Tidewrack Audio' })],
-      [11, soundOf(11, { fxName: 'Thump' })],
-    ]);
-    const lines = credits([...cues, cueOf({ id: 8, soundId: 11 }), cueOf({ id: 9, soundId: 77 })], (id) =>
-      library.get(id),
-    );
-    expect(lines.map((l) => [l.sound, l.uses, l.conflict])).toEqual([
-      ['=SUM(A1)', 3, 'Not for commercial work'],
-      ['Thump', 1, 'No licence is stated'],
-      ['Żuraw', 1, ''],
-    ]);
-    expect(lines[0].credit).toBe('“=SUM(A1)” by Marram Field Recordings, CC BY-NC 4.0');
-    const csv = creditsCsv(lines);
-    expect(csv.split('\r\n')[1]).toContain("'=SUM(A1)");
-    expect(csv.split('\r\n')).toHaveLength(4);
   });
 });

@@ -324,6 +324,19 @@ test('edit list, timeline and credits read back to where the cues are', async ()
   expect(text).toMatch(/^Sound,Author,Library,Licence,Uses,Credit,Conflict\r\n/);
   expect(text).toMatch(/heron takes off.*Marram Field Recordings.*CC BY 4.0/);
   await expect(page.getByRole('row', { name: /Boot step.*No licence is stated/ }).first()).toBeVisible();
+  const form = page.getByRole('combobox', { name: 'Form of the credits' });
+  const printed = async (name: string) => {
+    await choose(form, name);
+    const made = await saved(page, () => page.getByRole('button', { name: 'Save the credits' }).click());
+    return new TextDecoder().decode(made.bytes);
+  };
+  expect(await printed('for an end crawl')).toMatch(/^Sounds\n\nMarram Field Recordings\n“.*heron takes off/);
+  expect(await printed('as Markdown')).toContain('[CC BY 4.0](https://creativecommons.org/licenses/by/4.0/)');
+  const other = await visit.context.newPage();
+  await other.setContent(await printed('as HTML'));
+  const licence = other.getByRole('link', { name: 'CC BY 4.0' }).first();
+  await expect(licence).toHaveAttribute('href', 'https://creativecommons.org/licenses/by/4.0/');
+  await other.close();
 });
 
 test('the cue sheet says the same in every form, and its page shows frames and fetches nothing', async () => {

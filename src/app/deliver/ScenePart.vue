@@ -4,7 +4,10 @@ import { nameOf, type Sound } from '@core/library';
 import { toDb } from '@core/audio';
 import {
   credits,
+  creditsCrawl,
   creditsCsv,
+  creditsMarkdown,
+  jobs,
   lengthOfScene,
   loudnessTargets,
   missOf,
@@ -15,6 +18,7 @@ import {
   writeEdls,
   writeOtio,
   type CreditLine,
+  type Job,
   type Cue,
   type Lines,
   type MixLevels,
@@ -35,6 +39,7 @@ import { tell } from '../shell/notice';
 import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
 import { levelMix } from '../stores/tracks';
+import { creditPart } from './credit-part';
 import CueSheetRow from './CueSheetRow.vue';
 
 const scene = useScene();
@@ -73,7 +78,12 @@ watch(() => scene.cues, load);
 
 /** Sounds of the scene that cannot be heard now. */
 const away = computed(() => [...used.value.values()].filter((s) => library.absence(s)));
-const lines = computed(() => credits(scene.cues, (id) => used.value.get(id)));
+const job = useLocalStorage<Job>('job', 'commercial');
+const jobNames = jobs.map((value) => {
+  const label = { commercial: 'in a commercial job', unpaid: 'in an unpaid job', 'shared alike': 'in a work that is shared alike' }[value];
+  return { value, label, title: label };
+});
+const lines = computed(() => credits(scene.cues, (id) => used.value.get(id), job.value));
 const conflicts = computed(() => lines.value.filter((l) => l.conflict).length);
 const needed = computed(() => lines.value.filter((l) => l.credit).length);
 const fileName = computed(() => scene.current?.name ?? 'scene');
@@ -198,8 +208,20 @@ function otio(): void {
   if (scene.current) save(writeOtio(scene.current, scene.tracks, scene.cues, fileOf, scene.markers), 'application/json', `${fileName.value}.otio`);
 }
 
-function csv(): void {
-  save(creditsCsv(lines.value), 'text/csv', `${fileName.value} credits.csv`);
+type CreditForm = 'sheet' | 'crawl' | 'markdown' | 'html';
+const creditForm = useLocalStorage<CreditForm>('form of credits', 'sheet');
+const creditForms = Object.entries({ sheet: 'as CSV', crawl: 'for an end crawl', markdown: 'as Markdown', html: 'as HTML' }).map(([value, label]) => ({
+  value,
+  label,
+  title: label,
+}));
+function saveCredits(): void {
+  const name = `${fileName.value} credits`;
+  if (creditForm.value === 'sheet') return save(creditsCsv(lines.value), 'text/csv', `${name}.csv`);
+  if (needed.value === 0) return tell.info('No sound of this scene asks for a credit: there is nothing to print');
+  if (creditForm.value === 'crawl') save(creditsCrawl(lines.value), 'text/plain', `${name}.txt`);
+  else if (creditForm.value === 'markdown') save(creditsMarkdown(lines.value), 'text/markdown', `${name}.md`);
+  else save(creditPart(lines.value), 'text/html', `${name}.html`);
 }
 
 useCommands('Using a sound', [
@@ -208,7 +230,7 @@ useCommands('Using a sound', [
   { label: 'Save the stems', keys: ['s'], run: () => void stems() },
   { label: 'Save the edit list', keys: ['e'], run: edl },
   { label: 'Save the timeline', keys: ['t'], run: otio },
-  { label: 'Save the credits', keys: ['c'], run: csv },
+  { label: 'Save the credits', keys: ['c'], run: saveCredits },
 ]);
 
 const columns = [
@@ -288,8 +310,9 @@ const columns = [
         </li>
         <CueSheetRow :used="used" :file-of="fileOf" />
         <li>
-          <div><strong>Credits</strong><span class="mute">CSV with author, licence and the line each asks for</span></div>
-          <Button @click="csv">Save the credits</Button>
+          <div><strong>Credits</strong><span class="mute">What each licence asks for: a sheet of all sounds, or what has to be printed, by author</span></div>
+          <Select v-model:value="creditForm" :options="creditForms" aria-label="Form of the credits" class="by" />
+          <Button @click="saveCredits">Save the credits</Button>
         </li>
       </ul>
       <Alert v-if="result" class="told" :type="result.clipped > 0 || result.missing.length > 0 ? 'warning' : 'success'" show-icon>
@@ -317,8 +340,9 @@ const columns = [
         <h2>
           Licences
           <span class="mute"
-            >{{ things(needed, 'credit') }} to print, <span :class="{ bad: conflicts > 0 }">{{ things(conflicts, 'conflict') }} in a commercial job</span></span
+            >{{ things(needed, 'credit') }} to print, <span :class="{ bad: conflicts > 0 }">{{ things(conflicts, 'conflict') }}</span></span
           >
+          <Select v-model:value="job" size="small" :options="jobNames" aria-label="What the mix is made for" class="job" />
         </h2>
         <Table :columns="columns" :data-source="lines" :pagination="false" size="small" :row-key="(l: CreditLine) => l.sound + l.author">
           <template #bodyCell="{ column, record }">
@@ -371,6 +395,10 @@ h1 {
 }
 .loudness .by {
   width: 190px;
+}
+
+.job {
+  width: 220px;
 }
 .told {
   margin-top: 16px;

@@ -5,15 +5,36 @@ export interface Licence {
   credit: boolean;
   /** Whether it may be used in paid work. */
   commercial: boolean;
+  /** Whether what is made of it has to be shared under the same licence, or may not be shared at all. */
+  alike?: boolean;
+  unchanged?: boolean;
+  /** Where its text stands, for those who print credits. */
+  url?: string;
+}
+
+/** A licence of Creative Commons, of any version. @param kind such as `BY-NC`, or `0` */
+function creativeCommons(kind: string, version: string): Licence {
+  const isZero = kind === '0';
+  const parts = kind.split('-');
+  return {
+    code: isZero ? `CC0 ${version}` : `CC ${kind} ${version}`,
+    credit: !isZero,
+    commercial: !parts.includes('NC'),
+    ...(parts.includes('SA') ? { alike: true } : {}),
+    ...(parts.includes('ND') ? { unchanged: true } : {}),
+    url: isZero
+      ? `https://creativecommons.org/publicdomain/zero/${version}/`
+      : `https://creativecommons.org/licenses/${kind.toLowerCase()}/${version}/`,
+  };
 }
 
 /** Licences that the interface offers; others stay as the file says them. */
 export const licences: readonly Licence[] = [
   { code: 'Owned', credit: false, commercial: true },
-  { code: 'CC0 1.0', credit: false, commercial: true },
-  { code: 'CC BY 4.0', credit: true, commercial: true },
-  { code: 'CC BY-SA 4.0', credit: true, commercial: true },
-  { code: 'CC BY-NC 4.0', credit: true, commercial: false },
+  creativeCommons('0', '1.0'),
+  creativeCommons('BY', '4.0'),
+  creativeCommons('BY-SA', '4.0'),
+  creativeCommons('BY-NC', '4.0'),
 ];
 
 const pattern = /\bCC[ -]?(0|BY(?:-(?:NC|SA|ND))*)(?:[ -]?v?(\d\.\d))?(?![\w-])/i;
@@ -28,7 +49,13 @@ export function findLicence(text: string): string | undefined {
   return /\blicen[cs]e:? owned\b/i.test(text) ? 'Owned' : undefined;
 }
 
+const whole = /^CC(?:(0)| (BY(?:-(?:NC|SA|ND))*)) (\d\.\d)$/;
+
 /** What a licence code asks for; an unknown one asks for everything, to be safe. */
 export function licenceOf(code: string | undefined): Licence {
-  return licences.find((l) => l.code === code) ?? { code: code ?? 'Not stated', credit: true, commercial: false };
+  const known = licences.find((l) => l.code === code);
+  if (known) return known;
+  const cc = whole.exec(code ?? '');
+  if (cc) return creativeCommons(cc[1] ?? cc[2], cc[3]);
+  return { code: code ?? 'Not stated', credit: true, commercial: false };
 }

@@ -178,15 +178,6 @@ export function contentsOf(title: string, rows: readonly PublishRow[], soundOf: 
   return `${lines.join('\r\n')}\r\n`;
 }
 
-/** Where the text of a Creative Commons licence is to be found; undefined for others. */
-function deedOf(code: string): string | undefined {
-  const [, kind, version] = /^CC (\S+) (\d\.\d)$/.exec(code) ?? /^(CC0) (\d\.\d)$/.exec(code) ?? [];
-  if (!kind) return undefined;
-  return kind === 'CC0'
-    ? `https://creativecommons.org/publicdomain/zero/${version}/`
-    : `https://creativecommons.org/licenses/${kind.toLowerCase()}/${version}/`;
-}
-
 /** The licences of a library's sounds, how many are under each, and what it asks for. @param own terms of one's own, in words */
 export function licenceText(title: string, sounds: readonly Sound[], own: string): string {
   const counts = new Map<string, number>();
@@ -197,15 +188,19 @@ export function licenceText(title: string, sounds: readonly Sound[], own: string
   const lines = [`Licence of ${title}`, ''];
   if (own.trim()) lines.push(own.trim().replace(/\r?\n/g, '\r\n'), '');
   for (const [code, count] of [...counts].sort((a, b) => b[1] - a[1])) {
-    const { credit, commercial } = licenceOf(code);
+    const { credit, commercial, alike, unchanged, url } = licenceOf(code);
     lines.push(`${code}: ${count} ${count === 1 ? 'sound' : 'sounds'}`);
-    const deed = deedOf(code);
-    if (deed) lines.push(`  ${deed}`);
+    if (url) lines.push(`  ${url}`);
     if (code === 'Not stated') lines.push('  No licence is stated for these; ask before you use them.');
-    else if (deed)
-      lines.push(
-        `  ${credit ? 'Name the author.' : 'Nobody has to be named.'} ${commercial ? 'Paid work is allowed.' : 'Not for paid work.'}`,
-      );
+    else if (url) {
+      const asked = [
+        credit ? 'Name the author.' : 'Nobody has to be named.',
+        commercial ? 'Paid work is allowed.' : 'Not for paid work.',
+      ];
+      if (alike) asked.push('What is made of it is shared alike.');
+      if (unchanged) asked.push('Nothing may be made of it.');
+      lines.push(`  ${asked.join(' ')}`);
+    }
   }
   return `${lines.join('\r\n')}\r\n`;
 }

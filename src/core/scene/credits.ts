@@ -1,3 +1,4 @@
+import { fullShape, isPlain } from '@core/audio';
 import type { Sound } from '@core/library';
 import { licenceOf, nameOf } from '@core/library';
 import Papa from 'papaparse';
@@ -11,6 +12,10 @@ export interface CreditLine {
   licence: string;
   /** How many cues use it. */
   uses: number;
+  /** Where the text of the licence stands, where that is known. */
+  url?: string;
+  /** Whether it is heard otherwise than its author made it. */
+  changed: boolean;
   /** What has to be printed; empty when the licence asks for nothing. */
   credit: string;
   /** What speaks against using it; empty when nothing does. */
@@ -22,8 +27,21 @@ function authorOf(sound: Sound): string {
   return stated ?? (sound.fields.author as string | undefined) ?? (sound.fields.library as string);
 }
 
-/** What has to be said of a sound that is used, and what speaks against using it. */
-export function creditOf(sound: Sound, uses: number): CreditLine {
+/** What a mix is made for. */
+export const jobs = ['commercial', 'unpaid', 'shared alike'] as const;
+export type Job = (typeof jobs)[number];
+
+/** What speaks against using a sound; empty when nothing does. A mix is made of what it uses, so it is a change of it. */
+function conflictOf(code: string | undefined, job: Job): string {
+  if (!code) return 'No licence is stated';
+  const { commercial, alike, unchanged } = licenceOf(code);
+  if (unchanged) return 'Nothing may be made of it, and so no mix';
+  if (job === 'commercial' && !commercial) return 'Not for commercial work';
+  return alike && job !== 'shared alike' ? 'The mix would have to be shared alike' : '';
+}
+
+/** What has to be said of a sound that is used, and what speaks against using it. @param changed see `CreditLine` */
+export function creditOf(sound: Sound, uses: number, job: Job = 'commercial', changed = false): CreditLine {
   const code = sound.fields.licence as string | undefined;
   const licence = licenceOf(code);
   const author = authorOf(sound);
@@ -33,20 +51,76 @@ export function creditOf(sound: Sound, uses: number): CreditLine {
     author,
     library: sound.fields.library as string,
     licence: licence.code,
+    url: licence.url,
     uses,
-    credit: code && licence.credit ? `“${name}” by ${author}, ${code}` : '',
-    conflict: !code ? 'No licence is stated' : licence.commercial ? '' : 'Not for commercial work',
+    changed,
+    credit: code && licence.credit ? `“${name}” by ${author}, ${code}${changed ? ', changed' : ''}` : '',
+    conflict: conflictOf(code, job),
   };
 }
 
+/** Whether a cue plays a sound otherwise than whole and as it is. */
+const isChanged = (cue: Cue, { format }: Sound): boolean =>
+  cue.start > 0 || cue.end < format.frames || cue.fadeIn > 0 || cue.fadeOut > 0 || !isPlain(fullShape(cue.shape));
+
 /** The licences and credits of all sounds that cues use, in order of first use. */
-export function credits(cues: readonly Cue[], soundOf: (id: number) => Sound | undefined): CreditLine[] {
-  const uses = new Map<number, number>();
-  for (const cue of [...cues].sort((a, b) => a.at - b.at)) uses.set(cue.soundId, (uses.get(cue.soundId) ?? 0) + 1);
-  return [...uses].flatMap(([id, count]) => {
+export function credits(
+  cues: readonly Cue[],
+  soundOf: (id: number) => Sound | undefined,
+  job: Job = 'commercial',
+): CreditLine[] {
+  const uses = new Map<number, Cue[]>();
+  for (const cue of [...cues].sort((a, b) => a.at - b.at))
+    uses.set(cue.soundId, [...(uses.get(cue.soundId) ?? []), cue]);
+  return [...uses].flatMap(([id, own]) => {
     const sound = soundOf(id);
-    return sound ? [creditOf(sound, count)] : [];
+    if (!sound) return [];
+    return [
+      creditOf(
+        sound,
+        own.length,
+        job,
+        own.some((c) => isChanged(c, sound)),
+      ),
+    ];
   });
+}
+
+/** Lines that have to be printed, by author and licence, as they come first. */
+export function creditGroups(lines: readonly CreditLine[]): CreditLine[][] {
+  const groups = new Map<string, CreditLine[]>();
+  for (const line of lines) {
+    if (!line.credit) continue;
+    const key = JSON.stringify([line.author, line.licence]);
+    groups.set(key, [...(groups.get(key) ?? []), line]);
+  }
+  return [...groups.values()];
+}
+
+/** What Markdown would take for more than text. */
+const literal = (text: string): string => text.replace(/[\\`*_{}[\]<>()#+!|~-]/g, '\\$&').replace(/\s+/g, ' ');
+
+/** The credits as a list in Markdown (CommonMark), for the page of a work. */
+export function creditsMarkdown(lines: readonly CreditLine[]): string {
+  return creditGroups(lines)
+    .flat()
+    .map(({ sound, author, licence, url, changed }) => {
+      const under = url ? `[${literal(licence)}](${url})` : literal(licence);
+      return `- “${literal(sound)}” by ${literal(author)}, ${under}${changed ? ', changed' : ''}\n`;
+    })
+    .join('');
+}
+
+/** The credits as they crawl at the end of a film: plain text, by author, each with the licence under its sounds. */
+export function creditsCrawl(lines: readonly CreditLine[]): string {
+  const plain = (text: string) => text.replace(/\s+/g, ' ');
+  const groups = creditGroups(lines).map((group) => {
+    const [{ author, licence, url }] = group;
+    const sounds = group.map(({ sound, changed }) => `“${plain(sound)}”${changed ? ', changed' : ''}`);
+    const under = url ? `${licence}, ${url.replace(/^https:\/\/|\/$/g, '')}` : licence;
+    return [plain(author), ...sounds, plain(under)].join('\n');
+  });
+  return groups.length === 0 ? '' : `Sounds\n\n${groups.join('\n\n')}\n`;
 }
 
 /** The credit list as CSV (RFC 4180); cells that a spreadsheet would run as formulas are written so that it does not. */
