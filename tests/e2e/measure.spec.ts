@@ -53,14 +53,16 @@ test('six reels become labelled sounds in files, and with a library a published 
   await part('Slices');
   await search(page, 'reel');
   await page.getByRole('button', { name: 'Find the takes' }).click();
-  await expect(page.getByRole('progressbar', { name: 'Reading reels' })).toHaveCount(0);
   const keep = page.getByRole('button', { name: /^(Keep|Write) \d+ sounds?$/ });
+  await expect(keep).toHaveText(/ [1-9]\d* sounds?$/);
+  await expect(page.getByRole('progressbar', { name: 'Reading reels' })).toHaveCount(0);
   const takes = Number(/\d+/.exec((await keep.textContent())!)![0]);
   expect(takes).toBeGreaterThanOrEqual(115);
   await choose(page.getByRole('combobox', { name: 'What slices become' }), 'files in');
   await page.getByRole('textbox', { name: 'Folder below it' }).fill('Takes');
   await keep.click();
-  await expect.poll(() => wavsIn(takesAt).length).toBeGreaterThan(3);
+  // Looked at often: the files are written faster than a page is usually polled.
+  await expect.poll(() => wavsIn(takesAt).length, { intervals: [5] }).toBeGreaterThan(3);
   const port = new URL(server.url).port;
   await server.stop('SIGKILL');
   await expect(page.getByText(/It ended early/)).toBeVisible();
