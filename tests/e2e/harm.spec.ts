@@ -92,6 +92,8 @@ test('a full disk refuses an edit in words, ten times, and loses nothing', async
     ).send('Browser.grantPermissions', { permissions: ['durableStorage'], origin: new URL(server.url).origin });
     await page.goto(`${server.url}label/safety`);
     await expect(page.getByText('The browser has promised to keep them.')).toBeVisible({ timeout: 30_000 });
+    await page.goto(`${server.url}find`);
+    await expect(total(page)).toBeVisible();
     await fill(page, SOUNDS);
     await page.reload();
     await expect(total(page)).toContainText('10,000');
