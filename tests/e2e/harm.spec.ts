@@ -51,7 +51,7 @@ async function renamed(page: Page): Promise<number> {
 
 test('a full disk refuses an edit in words, ten times, and nothing is lost in silence', async () => {
   // Ten times the browser is waited for until it rests.
-  test.setTimeout(600_000);
+  test.setTimeout(900_000);
   const disk = join(scratch(), 'disk');
   mkdirSync(disk);
   const mounted = spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=200m', 'tmpfs', disk]);
