@@ -25,6 +25,9 @@ const bin = (name) => join(top, 'node_modules/.bin', name);
 const tsx = ['--import', 'tsx'];
 
 /** Runs a command. @returns its exit code and, unless it is shown, what it printed */
+/** What a server keeps for its user; of one that only serves tests, figures and pictures, in here. */
+const ownState = { XDG_STATE_HOME: join(cache, 'state') };
+
 function run(command, args, { shown = false, env = {}, behind = false } = {}) {
   return new Promise((done) => {
     // What runs behind something else leaves the cores to it.
@@ -222,7 +225,7 @@ async function runTests(name, command, args, report, read, behind = false) {
   const from = performance.now();
   mkdirSync(cache, { recursive: true });
   rmSync(join(cache, report), { force: true });
-  const env = { CORMORANT_REPORT: join(cache, report) };
+  const env = { CORMORANT_REPORT: join(cache, report), ...ownState };
   const { code, said } = await run(command, args, { shown: !behind, behind, env });
   if (behind) console.log(`\n${name}\n${said}`);
   const tally = existsSync(join(cache, report))
@@ -300,6 +303,7 @@ const commands = {
       (
         await run('node', ['--expose-gc', '--max-old-space-size=12000', ...tsx, 'scripts/bench.ts', ...args], {
           shown: true,
+          env: ownState,
         })
       ).code,
     );
@@ -312,7 +316,7 @@ const commands = {
     await dependencies();
     await chromium();
     await Promise.all([build(), demoLibrary()]);
-    process.exit((await run('node', [...tsx, 'scripts/screenshots.ts'], { shown: true })).code);
+    process.exit((await run('node', [...tsx, 'scripts/screenshots.ts'], { shown: true, env: ownState })).code);
   },
   count: () => void process.exit(spawnSync('node', ['scripts/count.mjs'], { cwd: top, stdio: 'inherit' }).status ?? 1),
 };

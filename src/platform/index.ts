@@ -29,6 +29,8 @@ export type { RootWork, WorkReport } from './intake/work';
 export type { Loadable } from './audio/loader';
 export type { Film, PictureFacts } from './audio/film';
 export type { MixAnswer, MixReport, StemsAnswer } from './out/mixer';
+export type { ProjectAnswer } from './out/projects';
+export type { ReadList } from './files/lists';
 export type { Spectrogram } from './audio/viewer';
 export type { TakeAnswer, TakeHow, Taken } from './out/taker';
 export type { AnchorDecision, AnchorReview, AnchorRow } from './labelling/anchors';
@@ -40,7 +42,7 @@ export type { PictureUse, WriteHow, WriteOutcome, WriteProgress, WriteRow } from
 export { rootLock, underLock, underLocks, WRITING } from './store/locks';
 export { whyNotWritten } from './files/disk';
 export { copyIn, listFiles, mediaUrl, revealFolder, RootUnavailable, serverRoots } from './files/roots';
-export { askToPersist, isPersistent, keptBackups } from './store/kept-backups';
+export { askToPersist, isPersistent, shelves } from './store/shelves';
 export { chooseFolder, folderIn, mayWrite, writeInto } from './files/folders';
 export { observeFolder, serverChanges } from './files/watching';
 export {
@@ -51,6 +53,7 @@ export {
   startFilm,
   startIntake,
   startLabeller,
+  startListReader,
   startLoader,
   startMixer,
   startTaker,

@@ -2,6 +2,7 @@ import type { ProjectFile } from '@core/schemas';
 import type { Express, NextFunction, Request, Response } from 'express';
 import express from 'express';
 import { join } from 'node:path';
+import { backupRoutes, type BackupFolder } from './backups';
 import { Changes } from './changes';
 import { answerTo, rootFiles } from './files';
 import { neverPage, onlyOwnPage, pagePolicy } from './guard';
@@ -20,10 +21,20 @@ export interface ServerOptions {
   show?: (folder: string) => Promise<void>;
   /** Writes into roots that allow it; absent where none does. */
   writer?: FileWriter;
+  /** Where backups of the pages' libraries are kept; absent where there is no place. */
+  backups?: BackupFolder;
 }
 
 /** The application's server: built pages, roots over HTTP ranges, and the lists of what is in them. */
-export function createApp({ pages, roots, project, show, writer, log = () => undefined }: ServerOptions): Express {
+export function createApp({
+  pages,
+  roots,
+  project,
+  show,
+  writer,
+  backups,
+  log = () => undefined,
+}: ServerOptions): Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(pagePolicy);
@@ -37,6 +48,7 @@ export function createApp({ pages, roots, project, show, writer, log = () => und
   app.get('/api/changes', (req, res) => changes.listen(req, res));
   app.get('/api/project', (_req, res) => void (project ? res.json(project) : res.status(204).end()));
   app.use(rootFiles(roots, log, show, writer));
+  if (backups) app.use(backupRoutes(backups));
 
   app.use(express.static(pages, { index: false, immutable: true, maxAge: '1y' }));
   app.use(

@@ -15,11 +15,13 @@ export function onlyOwnPage(req: Request, res: Response, next: NextFunction): vo
     return;
   }
   // Edges are asked for with a list too long for an address, and a folder is shown on the desktop; nothing is taken by either. Files are
-  // written where that was allowed at the start. Only our page may send any of them.
+  // written where that was allowed at the start, and backups into a folder of ours. Only our page may send any of them.
   const asks =
     req.method === 'POST' &&
     origin !== undefined &&
-    /^\/api\/roots\/[a-z0-9]+\/(edges|open|write|rename|make|remove)$/.test(req.path);
+    /^\/api\/(roots\/[a-z0-9]+\/(edges|open|write|rename|make|remove)|backups\/[0-9a-f-]+\/\d+\/\d+\/(keep|remove))$/.test(
+      req.path,
+    );
   if (req.method !== 'GET' && req.method !== 'HEAD' && !asks) {
     res.status(405).json({ error: 'This server only gives, it takes nothing.' });
     return;

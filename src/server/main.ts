@@ -8,6 +8,7 @@ import { parseArgs } from 'node:util';
 import { checked, validators, type ProjectFile } from '@core/schemas';
 import { pino } from 'pino';
 import { createApp } from './app';
+import { BackupFolder } from './backups';
 import { rootFor, type Root } from './roots';
 import { rootSecret, stateFolder } from './secret';
 import { FileWriter } from './writing';
@@ -95,6 +96,7 @@ const app = createApp({
   ...served,
   ...(writer ? { writer } : {}),
   ...(desktop ? { show } : {}),
+  backups: new BackupFolder(join(stateFolder(), 'backups')),
   pages: join(top, 'dist'),
   log: (line) => log.error(line),
 });

@@ -14,8 +14,8 @@ export class WriteRefused extends Error {}
 
 /** The disk has no room left: nothing more can be written for now. */
 export class DiskFull extends Error {
-  constructor() {
-    super('the disk is full; the file is as it was. Make room and go on');
+  constructor(message = 'the disk is full; the file is as it was. Make room and go on') {
+    super(message);
   }
 }
 

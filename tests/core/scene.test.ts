@@ -346,7 +346,7 @@ describe('delivery', () => {
       [1, 4],
       [5, 5],
     ]);
-    const events = lists.flatMap((l) => readEdl(l.text, frameRate('24')));
+    const events = lists.flatMap((l) => readEdl(l.text, frameRate('24')).events);
     expect(events.map((e) => [e.name, e.channel])).toEqual([
       ['Water, =1+1', 1],
       ['Clack', 2],
@@ -359,7 +359,7 @@ describe('delivery', () => {
     expect(clack.file).toBe('Tidewrack/Boats & gear/Clack.wav');
     expect(lists[0].text).toMatch(/^TITLE: Last Ferry\r\nFCM: NON-DROP FRAME/);
     for (const line of lists[0].text.split('\r\n')) expect(line).toMatch(/^[\x20-\x7e]*$/);
-    expect(() => readEdl('001 what is this', frameRate('24'))).toThrow(/line 1/);
+    expect(() => readEdl('001 what is this', frameRate('24'))).toThrow(/Line 1/);
   });
 
   test('timelines read back to the samples they were written from, overlaps on lanes of their own', () => {
@@ -372,9 +372,8 @@ describe('delivery', () => {
       ['Winch (2)', Math.ceil(at + 4000 - (1200 * RATE) / 44100)],
       ['Pier', at - 1200],
     ]);
-    expect(clips[0].sourceStart).toBe(700);
+    expect(clips[0].sourceStart * RATE).toBeCloseTo(700, 6);
     expect(decodeURI(clips[3].url)).toBe('Tidewrack/Boats & gear/Żuraw 😀.wav');
-    expect(clips.every((c) => c.rate === RATE)).toBe(true);
     const marked = [
       { id: 1, sceneId: 1, at: 4801, name: 'Tür zu' },
       { id: 2, sceneId: 1, at: 96_000, name: 'Horn', colour: 'plum' as const },

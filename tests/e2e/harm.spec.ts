@@ -65,16 +65,21 @@ test('a full disk refuses an edit in words, ten times, and nothing is lost in si
     await whole(begun.page);
     return begun.page;
   };
-  /** All sounds are there; where the browser itself has thrown its database away, the page says so, and it is begun anew. */
+  /** All sounds are there; where the browser itself has thrown its database away, the page says so, and has them all beside it. */
   const whole = async (page: Page) => {
     await page.goto(`${server.url}find`);
     const gone = page.getByText(/The library that was here is gone|This is another library/);
     const there = async () => /10,000/.test((await total(page).allTextContents()).join());
     await expect.poll(async () => (await there()) || (await gone.count()) > 0, { timeout: 60_000 }).toBe(true);
     if (await there()) return;
+    await page.getByRole('button', { name: /^Restore the backup written/ }).click();
+    await page
+      .getByRole('dialog')
+      .getByRole('button', { name: /^Restore \d+ parts/ })
+      .click();
+    await expect(page.getByText(/records restored from/).first()).toBeVisible({ timeout: 60_000 });
     await page.getByRole('button', { name: 'Go on with what is here' }).click();
-    await fill(page, SOUNDS);
-    await page.reload();
+    await page.goto(`${server.url}find`);
     await expect(total(page)).toContainText('10,000');
   };
   const free = () => statfsSync(disk).bavail * statfsSync(disk).bsize;
@@ -109,6 +114,9 @@ test('a full disk refuses an edit in words, ten times, and nothing is lost in si
     await fill(page, SOUNDS);
     await page.reload();
     await expect(total(page)).toContainText('10,000');
+    await page.goto(`${server.url}label/safety`);
+    await page.getByRole('button', { name: 'Write one now' }).click();
+    await expect(page.getByRole('list', { name: 'Backups written by themselves' })).toContainText('on the disk');
     page = await afresh();
     // A browser whose disk is full takes its time to say so.
     const refusal = () =>

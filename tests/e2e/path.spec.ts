@@ -1,7 +1,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import { memorySource, readAudioFile, readFrames } from '@core/files';
-import { frameRate, frameToSample, readEdl, readOtio, fromTimecode, type Scene } from '@core/scene';
-import { readDelimited } from '@core/library';
+import { frameRate, frameToSample, readEdl, readOtio, fromTimecode, type Cue, type Scene } from '@core/scene';
+import { readDelimited, type Sound } from '@core/library';
 import { unzipSync } from 'fflate';
 import { execFileSync } from 'node:child_process';
 import { existsSync, readFileSync } from 'node:fs';
@@ -308,9 +308,46 @@ test('stems are files of their own, as long as the mix and from the same instant
   expect(Math.abs(attack - frameToSample(clack, r24, 48000))).toBeLessThan(48);
 });
 
+/** A timeline of ours comes into an empty scene as the cues that it was written from; that scene is put into the bin again. */
+async function takenIn(path: string): Promise<void> {
+  const shown = async () => {
+    const id = await page.getByRole('combobox', { name: 'Scene', exact: true }).locator('xpath=../..').textContent();
+    const { id: sceneId } = (await stored<Scene>(page, 'scenes')).find((s) => id?.includes(s.name))!;
+    return (await stored<Cue>(page, 'cues'))
+      .filter((c) => c.sceneId === sceneId)
+      .map(({ soundId, at, anchor, start, end, gain }) => ({ soundId, at, anchor, start, end, gain }))
+      .sort((a, b) => a.at - b.at || a.soundId - b.soundId);
+  };
+  const menu = (name: string | RegExp) => async () => {
+    await page.getByRole('button', { name: 'Scene …' }).click();
+    await page.getByRole('menuitem', { name }).click();
+  };
+  await page.getByRole('link', { name: 'Spot', exact: true }).click();
+  const written = await shown();
+  await menu('New scene')();
+  await expect.poll(shown).toEqual([]);
+  const chooser = page.waitForEvent('filechooser');
+  await menu(/^Take in a list/)();
+  await (await chooser).setFiles(path);
+  const dialog = page.getByRole('dialog', { name: /^Take in/ });
+  await expect(dialog.getByText(`${written.length} clips, as cues`)).toBeVisible();
+  await dialog.getByRole('button', { name: 'Take it in' }).click();
+  await expect.poll(async () => (await shown()).length).toBe(written.length);
+  // A sound that is not at 48 kHz lands between two samples; what goes beyond a cue's own rate is rounded once.
+  (await shown()).forEach((c, i) => {
+    const { soundId, gain } = written[i];
+    expect(c).toMatchObject({ soundId, gain });
+    for (const key of ['at', 'anchor', 'start', 'end'] as const)
+      expect(Math.abs(c[key] - written[i][key])).toBeLessThanOrEqual(1);
+  });
+  await menu('Put into the bin')();
+  await expect.poll(shown).toEqual(written);
+  await page.getByRole('link', { name: 'Deliver', exact: true }).click();
+}
+
 test('edit list, timeline and credits read back to where the cues are', async () => {
   const edl = await saved(page, () => page.getByRole('button', { name: 'Save the edit list' }).click());
-  const event = readEdl(new TextDecoder().decode(edl.bytes), r24).find((e) => e.name.includes('Heavy 04'))!;
+  const event = readEdl(new TextDecoder().decode(edl.bytes), r24).events.find((e) => e.name.includes('Heavy 04'))!;
   const start = fromTimecode('01:00:13:00', r24);
   expect(start - event.recordIn).toBeGreaterThanOrEqual(0);
   expect(start - event.recordIn).toBeLessThan(5);
@@ -319,6 +356,7 @@ test('edit list, timeline and credits read back to where the cues are', async ()
   const truth = JSON.parse(readFileSync('.demo/truth.json', 'utf8')) as Record<string, { anchor: number }>;
   const path = Object.keys(truth).find((p) => p.includes('Pawl Clack Heavy 04'))!;
   expect(clip.start + truth[path].anchor * 48000).toBeCloseTo(frameToSample(clack, r24, 48000), -1);
+  await takenIn(otio.path);
   const csv = await saved(page, () => page.getByRole('button', { name: 'Save the credits' }).click());
   const text = new TextDecoder().decode(csv.bytes);
   expect(text).toMatch(/^Sound,Author,Library,Licence,Uses,Credit,Conflict\r\n/);
@@ -337,6 +375,25 @@ test('edit list, timeline and credits read back to where the cues are', async ()
   const licence = other.getByRole('link', { name: 'CC BY 4.0' }).first();
   await expect(licence).toHaveAttribute('href', 'https://creativecommons.org/licenses/by/4.0/');
   await other.close();
+});
+
+test('a project holds the sounds as their files are, and comes back as the cues that it was written from', async () => {
+  const project = await saved(page, () => page.getByRole('button', { name: 'Save the project' }).click());
+  expect(project.name).toMatch(/\.dawproject$/);
+  const files = unzipSync(project.bytes);
+  const xml = new TextDecoder().decode(files['project.xml']);
+  const paths = [...xml.matchAll(/<File path="([^"]*)"/g)].map((m) => m[1]);
+  expect(new Set(paths)).toEqual(new Set(Object.keys(files).filter((name) => name.startsWith('audio/'))));
+  const sounds = await stored<Sound>(page, 'sounds');
+  const roots = await stored<{ id: number; name: string }>(page, 'roots');
+  for (const path of new Set(paths)) {
+    const name = path.slice('audio/'.length);
+    const same = sounds
+      .filter((s) => s.path.endsWith(name))
+      .map((s) => readFileSync(`.demo/libraries/${roots.find((r) => r.id === s.rootId)!.name}/${s.path}`));
+    expect(same.some((bytes) => bytes.equals(files[path]))).toBe(true);
+  }
+  await takenIn(project.path);
 });
 
 test('the cue sheet says the same in every form, and its page shows frames and fetches nothing', async () => {

@@ -9,6 +9,7 @@ import {
 import { spawn, type ChildProcess } from 'node:child_process';
 import { readFileSync, rmSync } from 'node:fs';
 import { createRequire } from 'node:module';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { launchIn } from '../../scripts/browser';
 import { visitedCopy } from './visited';
@@ -26,7 +27,9 @@ export interface Running {
 /** Starts a command and waits until it says where its page is. */
 function running(command: string, args: string[]): Promise<Running> {
   return new Promise((done, fail) => {
-    const child: ChildProcess = spawn(command, args, { cwd: top, env: { ...process.env, CI: 'true' }, detached: true });
+    // What the server keeps for its user stays here.
+    const env = { ...process.env, CI: 'true', XDG_STATE_HOME: join(top, '.cache/state') };
+    const child: ChildProcess = spawn(command, args, { cwd: top, env, detached: true });
     let said = '';
     const listen = (data: Buffer) => {
       said += String(data);

@@ -1,6 +1,7 @@
 import type { Change, Sound, Tag } from '@core/library';
 import { Catalogue } from '@platform/catalogue/catalogue';
 import { Labeller } from '@platform/labelling/labeller';
+import type { Shelf } from '@platform/store/shelves';
 import { emptyStore } from './browser';
 import { soundOf } from './catalogue';
 
@@ -18,12 +19,12 @@ export class Desk {
   }
 
   /** Opens what the store holds. */
-  async start(): Promise<void> {
+  async start(...shelves: Shelf[]): Promise<void> {
     this.catalogue = new Catalogue();
     await this.catalogue.open();
     this.open.push(this.catalogue);
     this.where = new Int32Array(new SharedArrayBuffer(16));
-    this.labeller = await Labeller.start(this.catalogue, this.where);
+    this.labeller = await Labeller.start(this.catalogue, this.where, shelves);
   }
 
   close(): void {

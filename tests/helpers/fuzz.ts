@@ -1,5 +1,6 @@
 import { FileError, memorySource, readAudioFile, quickHashOf, windowed, writeAiff, writeWav } from '@core/files';
 import { type Random } from '@core/synth';
+import { cpuClock } from './cpu';
 import { sine } from './signals';
 
 const ascii = (text: string) => Uint8Array.from(text, (c) => c.charCodeAt(0));
@@ -144,7 +145,7 @@ export async function survive(bytes: Uint8Array): Promise<Outcome> {
     ...source,
     read: (o: number, n: number) => ((asked += Math.min(n, Math.max(0, bytes.length - o))), source.read(o, n)),
   };
-  const from = performance.now();
+  const taken = cpuClock();
   const near = windowed(counted);
   try {
     const file = await readAudioFile(near);
@@ -156,11 +157,11 @@ export async function survive(bytes: Uint8Array): Promise<Outcome> {
     if (file.artwork && file.artwork.offset + file.artwork.length > bytes.length)
       throw new Error('a picture was found beyond the end of the file');
     await quickHashOf(near);
-    return { kind: 'read', ms: performance.now() - from, asked };
+    return { kind: 'read', ms: taken(), asked };
   } catch (error) {
     if (!(error instanceof FileError)) throw error;
     if (!/\(at byte \d+\)$/.test(error.message) || error.offset > bytes.length)
       throw new Error(`no place is named: ${error.message}`, { cause: error });
-    return { kind: 'refused', ms: performance.now() - from, asked };
+    return { kind: 'refused', ms: taken(), asked };
   }
 }

@@ -4,9 +4,6 @@ import { nameOf, type Sound } from '@core/library';
 import { toDb } from '@core/audio';
 import {
   credits,
-  creditsCrawl,
-  creditsCsv,
-  creditsMarkdown,
   jobs,
   lengthOfScene,
   loudnessTargets,
@@ -39,12 +36,12 @@ import { tell } from '../shell/notice';
 import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
 import { levelMix } from '../stores/tracks';
-import { creditPart } from './credit-part';
+import CreditsRow from './CreditsRow.vue';
 import CueSheetRow from './CueSheetRow.vue';
 
 const scene = useScene();
 const library = useLibrary();
-type Rendered = 'mix' | 'stems';
+type Rendered = 'mix' | 'stems' | 'project';
 interface Rendering {
   mixer: ReturnType<typeof startMixer>['mixer'];
   s: Scene;
@@ -120,7 +117,7 @@ async function render<T extends MixReport>(what: Rendered, work: (from: Renderin
     const told = proxy((share: number) => void (progress.value = share));
     const answer = await Promise.race([work({ mixer, ...plain, items, told }), stopped]);
     if (!answer) {
-      tell.info(`The ${what} ${what === 'mix' ? 'was' : 'were'} cancelled; nothing was saved`);
+      tell.info(`The ${what} ${what === 'stems' ? 'were' : 'was'} cancelled; nothing was saved`);
       return undefined;
     }
     const { clipped, peak, missing } = answer;
@@ -208,20 +205,21 @@ function otio(): void {
   if (scene.current) save(writeOtio(scene.current, scene.tracks, scene.cues, fileOf, scene.markers), 'application/json', `${fileName.value}.otio`);
 }
 
-type CreditForm = 'sheet' | 'crawl' | 'markdown' | 'html';
-const creditForm = useLocalStorage<CreditForm>('form of credits', 'sheet');
-const creditForms = Object.entries({ sheet: 'as CSV', crawl: 'for an end crawl', markdown: 'as Markdown', html: 'as HTML' }).map(([value, label]) => ({
-  value,
-  label,
-  title: label,
-}));
-function saveCredits(): void {
-  const name = `${fileName.value} credits`;
-  if (creditForm.value === 'sheet') return save(creditsCsv(lines.value), 'text/csv', `${name}.csv`);
-  if (needed.value === 0) return tell.info('No sound of this scene asks for a credit: there is nothing to print');
-  if (creditForm.value === 'crawl') save(creditsCrawl(lines.value), 'text/plain', `${name}.txt`);
-  else if (creditForm.value === 'markdown') save(creditsMarkdown(lines.value), 'text/markdown', `${name}.md`);
-  else save(creditPart(lines.value), 'text/html', `${name}.html`);
+async function project(): Promise<void> {
+  const sounds = new Map(
+    [...used.value].map(([id, { fields, marks }]) => [id, JSON.parse(JSON.stringify({ fields, marks })) as Pick<Sound, 'fields' | 'marks'>]),
+  );
+  const markers = scene.markers.map((m) => ({ ...m }));
+  const made = await render('project', async ({ mixer, s, lines, cues, items, told }) => {
+    const answer = await mixer.project(s, lines, cues, markers, items, sounds, told);
+    return { ...answer, clipped: 0, peak: 0 };
+  });
+  if (!made) return;
+  result.value = undefined;
+  save(made.zip, 'application/zip', `${fileName.value}.dawproject`);
+  const parts = made.rendered > 0 ? ` and ${things(made.rendered, 'rendered part')}` : '';
+  tell.done(`The project holds ${things(made.copied, 'file')} as ${made.copied === 1 ? 'it is' : 'they are'}${parts}`);
+  for (const { name, reason } of made.missing) tell.error(`${name} is not in the project: ${reason}`);
 }
 
 useCommands('Using a sound', [
@@ -230,7 +228,6 @@ useCommands('Using a sound', [
   { label: 'Save the stems', keys: ['s'], run: () => void stems() },
   { label: 'Save the edit list', keys: ['e'], run: edl },
   { label: 'Save the timeline', keys: ['t'], run: otio },
-  { label: 'Save the credits', keys: ['c'], run: saveCredits },
 ]);
 
 const columns = [
@@ -308,12 +305,22 @@ const columns = [
           <div><strong>Timeline</strong><span class="mute">OpenTimelineIO with tracks, clips, anchors and markers, to the sample</span></div>
           <Button @click="otio">Save the timeline</Button>
         </li>
-        <CueSheetRow :used="used" :file-of="fileOf" />
         <li>
-          <div><strong>Credits</strong><span class="mute">What each licence asks for: a sheet of all sounds, or what has to be printed, by author</span></div>
-          <Select v-model:value="creditForm" :options="creditForms" aria-label="Form of the credits" class="by" />
-          <Button @click="saveCredits">Save the credits</Button>
+          <div>
+            <strong>Project</strong>
+            <span class="mute"
+              >DAWproject with its sounds in it: tracks, buses, sends, volume curves, clips with fades and gain, markers; effects stay out, and what is reversed
+              or stretched is rendered beside</span
+            >
+          </div>
+          <template v-if="doing === 'project'">
+            <Progress :percent="Math.floor(progress * 100)" size="small" class="progress" aria-label="Making the project" />
+            <Button @click="cancel()">Cancel</Button>
+          </template>
+          <Button v-else :disabled="doing !== undefined" @click="project">Save the project</Button>
         </li>
+        <CueSheetRow :used="used" :file-of="fileOf" />
+        <CreditsRow :lines="lines" />
       </ul>
       <Alert v-if="result" class="told" :type="result.clipped > 0 || result.missing.length > 0 ? 'warning' : 'success'" show-icon>
         <template #message>

@@ -6,7 +6,7 @@ import { onMounted, ref, shallowRef, watch } from 'vue';
 import FilePick from '../shared/controls/FilePick.vue';
 import { ago, bytes, count, things } from '../shared/controls/format';
 import { tell } from '../shell/notice';
-import { useBackups } from '../stores/backups';
+import { useBackups, type Kept } from '../stores/backups';
 import { useLabels } from '../stores/labels';
 import AsideList from './AsideList.vue';
 import BinList from './BinList.vue';
@@ -16,6 +16,8 @@ const labels = useLabels();
 const backups = useBackups();
 const when = (at: number) => new Date(at).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' });
 onMounted(() => void backups.list());
+const places = { browser: 'in the browser', server: 'on the disk' };
+const placesOf = ({ copies }: Kept) => copies.map((c) => places[c.where]).join(', ');
 
 // Restoring a backup
 const opened = shallowRef<{ name: string; facts: BackupFacts }>();
@@ -105,20 +107,23 @@ watch(
       <template v-else>No folder is chosen: a copy outside of the browser survives whatever happens to it.</template>
       <template v-if="backups.waits"> · <Button size="small" type="link" @click="backups.allow()">Allow writing into it</Button></template>
     </p>
-    <h2>Kept in the browser</h2>
+    <h2>By itself</h2>
     <p class="mute small">
-      One an hour while something changes; the newest of each hour, day and week stay.
+      Every ten minutes while something changes, {{ backups.hasServer ? 'in the browser and on the disk beside it' : 'in the browser' }}; the newest of each
+      hour, day and week stay.
       <template v-if="backups.persistent">The browser has promised to keep them.</template>
       <template v-else-if="backups.persistent === false"
         >When the disk runs low, the browser may throw them away, and the library with them.
         <Button size="small" type="link" class="inline" @click="backups.persist()">Ask it to keep them</Button></template
       >
     </p>
+    <div class="tools"><Button size="small" :disabled="labels.work.running" @click="backups.byItself()">Write one now</Button></div>
     <p v-if="backups.kept.length === 0" class="mute small">None yet; the first is written a minute after something changed.</p>
-    <ul v-else class="kept" aria-label="Backups in the browser">
+    <ul v-else class="kept" aria-label="Backups written by themselves">
       <li v-for="b in backups.kept" :key="b.at">
         <span class="small">{{ when(b.at) }}</span>
         <span class="mute mono small">{{ bytes(b.bytes) }}</span>
+        <span class="mute small">{{ placesOf(b) }}</span>
         <Button size="small" :aria-label="`Restore the backup of ${when(b.at)}`" @click="backups.open(b)">Restore…</Button>
         <Button size="small" :aria-label="`Save a copy of the backup of ${when(b.at)}`" @click="backups.saveCopy(b)">Save</Button>
       </li>
@@ -190,7 +195,7 @@ h2 {
 }
 .kept li {
   display: grid;
-  grid-template-columns: 1fr auto auto auto;
+  grid-template-columns: 1fr auto auto auto auto;
   align-items: center;
   gap: 8px;
   padding: 3px 0;

@@ -17,6 +17,9 @@ const message = computed(() => {
   if (how === 'another') return `This is another library than the one that was here (${before}).`;
   return `The library went back to an earlier state: ${things(edits ?? 0, 'edit')} that ${edits === 1 ? 'was' : 'were'} made ${edits === 1 ? 'is' : 'are'} missing (${before}).`;
 });
+const lying = computed(
+  () => `Your labels are backed up ${backups.hasServer ? 'on this computer' : 'inside of this browser'} only. Choose a folder for copies that outlive it.`,
+);
 async function restore(): Promise<void> {
   await backups.open(backups.kept[0]);
   await router.push({ name: 'label', params: { part: 'safety' } });
@@ -28,19 +31,12 @@ async function restore(): Promise<void> {
     <template #action>
       <span class="acts">
         <Button v-if="backups.kept.length > 0" size="small" type="primary" @click="restore">Restore the backup written {{ ago(backups.kept[0].at) }}</Button>
-        <span v-else class="small">No backup is in this browser; restore one from a file under Label, History and backup.</span>
+        <span v-else class="small">No backup of it was written by itself; restore one from a file under Label, History and backup.</span>
         <Button size="small" @click="library.acceptLoss()">Go on with what is here</Button>
       </span>
     </template>
   </Alert>
-  <Alert
-    v-else-if="backups.folderWanted"
-    type="info"
-    banner
-    message="Your labels are backed up inside of this browser only. Choose a folder for copies that outlive it."
-    closable
-    @close="backups.declined = true"
-  >
+  <Alert v-else-if="backups.folderWanted" type="info" banner :message="lying" closable @close="backups.declined = true">
     <template #action><Button size="small" @click="backups.choose()">Choose a folder</Button></template>
   </Alert>
 </template>

@@ -25,8 +25,8 @@ const inSight = computed(() => {
       return true;
     });
 });
-function say({ kind, at }: SceneCut): string {
-  const name = kind === 'cut' ? 'Cut' : 'Dissolve';
+function say({ kind, at, name: called }: SceneCut): string {
+  const name = `${kind === 'cut' ? 'Cut' : 'Dissolve'}${called ? ` to ${called}` : ''}`;
   return scene.current ? `${name} at ${timecodeAt(scene.current, sampleToFrame(at, scene.rate, RATE))}` : name;
 }
 </script>
@@ -35,7 +35,7 @@ function say({ kind, at }: SceneCut): string {
   <div role="group" aria-label="Cuts of the picture">
     <button
       v-for="{ cut, x } in inSight"
-      :key="cut.frame"
+      :key="cut.at"
       :aria-label="say(cut)"
       :title="say(cut)"
       :class="cut.kind"

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { nameOf, TRAY } from '@core/library';
-import { padEndings, type Pad, type PadSource } from '@core/scene';
+import { padEndings, type Pad } from '@core/scene';
 import { Button, Checkbox, Input, Segmented, Select, Tooltip } from 'ant-design-vue';
-import { computed, ref, watch } from 'vue';
+import { computed, onUnmounted, ref, watch } from 'vue';
 import { useCommands, withKey } from '../shared/controls/commands';
 import { things } from '../shared/controls/format';
 import NumberBox from '../shared/controls/NumberBox.vue';
@@ -25,6 +25,11 @@ const prefs = usePrefs();
 const audition = useAudition();
 const instrument = useInstrument();
 performing.used = true;
+// Where pads are not seen, letters mean what they mean there.
+onUnmounted(() => {
+  performing.arm(false);
+  performing.learning = undefined;
+});
 
 const view = ref<'pads' | 'takes'>('pads');
 const views = computed(() => [
@@ -38,12 +43,10 @@ const testing = ref(false);
 const held = (of: Pad): number => performing.pools.get(of.slot)?.length ?? 0;
 /** What a pad plays, in words. */
 function titleOf({ source }: Pad): string {
+  if (source.by === 'hand') return source.soundIds.length === 0 ? 'Empty' : 'By hand';
   if (source.by === 'query') return source.text || 'A query';
-  if (source.by === 'pull') return source.pullId === TRAY ? 'The tray' : (pulls.all.find((p) => p.id === source.pullId)?.name ?? 'A pull that is gone');
-  const own = performing.pools.get(slotOf(source)) ?? [];
-  return own.length === 0 ? 'Empty' : `By hand`;
+  return source.pullId === TRAY ? 'The tray' : (pulls.all.find((p) => p.id === source.pullId)?.name ?? 'A pull that is gone');
 }
-const slotOf = (source: PadSource) => performing.pads.find((p) => p.source === source)?.slot ?? -1;
 
 const sources = computed(() => [
   { value: 'hand', label: 'by hand' },
@@ -69,6 +72,11 @@ function ask(): void {
   if (pad.value.source.by === 'query' && query.value.trim() !== pad.value.source.text)
     set('Change the sounds', { source: { by: 'query', text: query.value.trim().slice(0, 1000) } });
 }
+/** Shows what another pad is set to; a query that was typed and not taken yet is its own. */
+function choose(on: number): void {
+  ask();
+  slot.value = on;
+}
 /** Puts sounds on a pad by hand, behind those that are there. */
 function put(onto: number, ids: readonly number[]): void {
   const { source: now } = performing.pads[onto];
@@ -90,7 +98,7 @@ function dropped(event: DragEvent, onto: number): void {
 }
 /** A pad is struck by the pointer while armed; else it is chosen. */
 function down(event: PointerEvent, on: number): void {
-  slot.value = on;
+  choose(on);
   if (performing.armed) performing.strike(on, `pointer ${event.pointerId}`, event.timeStamp);
 }
 const up = (event: PointerEvent) => performing.lift(`pointer ${event.pointerId}`, event.timeStamp);
@@ -142,7 +150,7 @@ useCommands('The scene', [{ label: 'Play the pads by keys, or not', keys: ['y'],
             @pointerup="up"
             @pointercancel="up"
             @pointerleave="up"
-            @keydown.enter="slot = p.slot"
+            @keydown.enter="choose(p.slot)"
             @dragover="(e) => bringsSounds(e) && e.preventDefault()"
             @drop="dropped($event, p.slot)"
           >

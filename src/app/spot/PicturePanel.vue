@@ -3,6 +3,7 @@ import { videoEndings } from '@core/files';
 import { listFiles } from '@platform/index';
 import { Button, Checkbox, Select } from 'ant-design-vue';
 import { computed, ref } from 'vue';
+import { things } from '../shared/controls/format';
 import NumberBox from '../shared/controls/NumberBox.vue';
 import PopPanel from '../shared/controls/PopPanel.vue';
 import { tell } from '../shell/notice';
@@ -53,6 +54,7 @@ async function take(value: string): Promise<void> {
   }
 }
 
+const listed = computed(() => scene.current?.listed?.length ?? 0);
 const guide = computed(() => picture.picture?.guide);
 const like = computed(() => {
   const { facts } = picture;
@@ -104,6 +106,10 @@ const remove = () => scene.current && void scene.patch('Take the picture out', '
             <span v-else class="mute">{{ cuts.isKnown ? cuts.inWords : 'Its cuts are not known' }}</span>
             <Button v-if="cuts.progress !== undefined" size="small" @click="cuts.stop()">Stop</Button>
             <Button v-else size="small" @click="cuts.look()">{{ cuts.isKnown ? 'Look again' : 'Look for them' }}</Button>
+          </template>
+          <template v-if="listed > 0">
+            <span class="mute">{{ things(listed, 'cut') }} of lists</span>
+            <Button size="small" @click="cuts.forgetListed()">Forget them</Button>
           </template>
           <Button size="small" class="wide" @click="emit('own')">{{ own ? 'Close its own window' : 'Show it in a window of its own' }}</Button>
         </template>

@@ -2,6 +2,7 @@
 import { Button, Dropdown, Input, Menu, Modal, Select } from 'ant-design-vue';
 import { computed, nextTick, ref, useTemplateRef } from 'vue';
 import { useScene } from '../stores/scene';
+import ListDialog from './ListDialog.vue';
 import { copyScene, newScene, openScene, removeScene, renameScene } from '../stores/scenes';
 
 /** Which scene one works on, and what can be done with it as a whole. */
@@ -9,6 +10,7 @@ const scene = useScene();
 const naming = ref(false);
 const name = ref('');
 const box = useTemplateRef<{ select: () => void }>('box');
+const lists = useTemplateRef('lists');
 const options = computed(() => [...scene.scenes].sort((a, b) => a.name.localeCompare(b.name)).map((s) => ({ value: s.id, label: s.name })));
 
 async function rename(): Promise<void> {
@@ -27,6 +29,7 @@ function chosen({ key }: { key: string | number }): void {
   else if (!of) return;
   else if (key === 'name') void rename();
   else if (key === 'copy') void copyScene(of);
+  else if (key === 'list') lists.value?.choose();
   else void removeScene(of);
 }
 </script>
@@ -49,11 +52,13 @@ function chosen({ key }: { key: string | number }): void {
         <Menu.Item key="new">New scene</Menu.Item>
         <Menu.Item key="name" :disabled="!scene.current">Rename …</Menu.Item>
         <Menu.Item key="copy" :disabled="!scene.current">Copy with all that it has</Menu.Item>
+        <Menu.Item key="list" :disabled="!scene.current">Take in a list, timeline or project …</Menu.Item>
         <Menu.Divider />
         <Menu.Item key="remove" danger :disabled="!scene.current">Put into the bin</Menu.Item>
       </Menu>
     </template>
   </Dropdown>
+  <ListDialog ref="lists" />
   <Modal v-model:open="naming" title="Name of the scene" :footer="null" :width="420">
     <form class="form" @submit.prevent="named">
       <Input ref="box" v-model:value="name" :maxlength="200" aria-label="Name of the scene" />

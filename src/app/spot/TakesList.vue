@@ -2,9 +2,10 @@
 import { sampleToFrame, timecodeAt, type Take } from '@core/scene';
 import { RATE } from '@platform/index';
 import { useLocalStorage } from '@vueuse/core';
-import { Button, Dropdown, Input, Menu, MenuItem, Tooltip } from 'ant-design-vue';
+import { Button, Dropdown, Menu, MenuItem, Tooltip } from 'ant-design-vue';
 import { computed, ref } from 'vue';
 import { things } from '../shared/controls/format';
+import NameInPlace from '../shared/controls/NameInPlace.vue';
 import NumberBox from '../shared/controls/NumberBox.vue';
 import { useHands } from '../stores/hands';
 import { padNames, usePerforming } from '../stores/performing';
@@ -29,10 +30,9 @@ const others = computed(() => performing.takes.filter((t) => t.aside === undefin
 const filled = computed(() => performing.pads.filter((p) => (performing.pools.get(p.slot)?.length ?? 0) > 0));
 const draw = (cues: Parameters<typeof performing.draw>[0]) => void performing.draw(cues, strength.value / 100, reach.value / 1000);
 
-async function named(take: Take, event: Event): Promise<void> {
-  if (renaming.value !== take.id) return;
+async function named(take: Take, name: string): Promise<void> {
   renaming.value = undefined;
-  await performing.rename(take, (event.target as HTMLInputElement).value.slice(0, 200));
+  await performing.rename(take, name);
 }
 </script>
 
@@ -58,16 +58,7 @@ async function named(take: Take, event: Event): Promise<void> {
     </div>
     <ul class="listing">
       <li v-for="take in performing.takes" :key="take.id" class="take" :class="{ mute: take.aside }">
-        <Input
-          v-if="renaming === take.id"
-          size="small"
-          :default-value="take.name"
-          autofocus
-          :aria-label="`New name of ${take.name}`"
-          @press-enter="named(take, $event)"
-          @blur="named(take, $event)"
-          @keydown.esc.stop="renaming = undefined"
-        />
+        <NameInPlace v-if="renaming === take.id" :name="take.name" @named="(name) => named(take, name)" @leave="renaming = undefined" />
         <button
           v-else
           class="plain cut"

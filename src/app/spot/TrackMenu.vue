@@ -51,9 +51,9 @@ function named(): void {
   if (keys.some((k) => after[k] !== props.track[k])) scene.editTrack(props.track, `Settings of ${props.track.name}`, after);
 }
 
-/** Exchanges it with the one above or below. */
 /** Those that it stands among: tracks, or buses. */
 const kin = () => scene.lines.filter((t) => !!t.bus === !!props.track.bus);
+/** Exchanges it with the one above or below. */
 function shift(by: -1 | 1): void {
   const at = kin().findIndex((t) => t.id === props.track.id);
   const moved = kin();

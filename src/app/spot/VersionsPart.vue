@@ -5,6 +5,7 @@ import { Button, Input, Tooltip } from 'ant-design-vue';
 import { computed, ref, watch } from 'vue';
 import { useCommands, withKey } from '../shared/controls/commands';
 import { things } from '../shared/controls/format';
+import NameInPlace from '../shared/controls/NameInPlace.vue';
 import { useTransport } from '../stores/transport';
 import { useScene } from '../stores/scene';
 import { compare, keepVersion, nextName, removeVersion, renameVersion, returnTo, takeOver } from '../stores/versions';
@@ -48,11 +49,9 @@ function go(d: Difference): void {
 function toggle(version: Version): void {
   openId.value = openId.value === version.id ? undefined : version.id;
 }
-async function named(version: Version, event: Event): Promise<void> {
-  // A box that goes away is left as well.
-  if (renaming.value !== version.id) return;
+async function named(version: Version, to: string): Promise<void> {
   renaming.value = undefined;
-  await renameVersion(version, (event.target as HTMLInputElement).value);
+  await renameVersion(version, to);
 }
 /** What is compared with by key: the version that is open, or the newest. */
 const other = () => open.value ?? scene.versions[0];
@@ -70,16 +69,7 @@ useCommands('The scene', [{ label: 'Hear the version, or now', keys: ['c'], run:
     <ul class="listing">
       <li v-for="version in scene.versions" :key="version.id" class="version" :class="{ heard: scene.comparing?.id === version.id }">
         <div class="row">
-          <Input
-            v-if="renaming === version.id"
-            size="small"
-            :default-value="version.name"
-            autofocus
-            :aria-label="`New name of ${version.name}`"
-            @press-enter="named(version, $event)"
-            @blur="named(version, $event)"
-            @keydown.esc.stop="renaming = undefined"
-          />
+          <NameInPlace v-if="renaming === version.id" :name="version.name" @named="(name) => named(version, name)" @leave="renaming = undefined" />
           <button
             v-else
             class="plain cut"

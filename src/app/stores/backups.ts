@@ -1,8 +1,8 @@
 import type { KeptBackup } from '@core/library';
-import { askToPersist, chooseFolder, folderIn, isPersistent, keptBackups, mayWrite, writeInto } from '@platform/index';
-import { useIntervalFn, useLocalStorage, useTimeoutFn } from '@vueuse/core';
+import { askToPersist, chooseFolder, folderIn, isPersistent, mayWrite, shelves, writeInto } from '@platform/index';
+import { useLocalStorage, useTimeoutFn } from '@vueuse/core';
 import { defineStore } from 'pinia';
-import { computed, ref, shallowRef } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import { save } from '../shared/take/save';
 import { tell } from '../shell/notice';
 import { useLabels } from './labels';
@@ -10,10 +10,18 @@ import { useLibrary } from './library';
 import { catalogue } from './workers';
 
 const MINUTE = 60_000;
-const HOUR = 60 * MINUTE;
-const DAY = 24 * HOUR;
+const DAY = 24 * 60 * MINUTE;
+/** Between two that are written by themselves while something changes. */
+const PAUSE = 10 * MINUTE;
 /** Edits after which losing them would hurt: the page asks for a folder then. */
 const WORTH = 20;
+
+/** A backup with its copies, the nearest first. */
+export interface Kept {
+  at: number;
+  bytes: number;
+  copies: KeptBackup[];
+}
 
 /** `Cormorant 2026-11-23 14.05.backup` */
 function fileName(at: number): string {
@@ -24,20 +32,23 @@ function fileName(at: number): string {
 }
 
 /**
- * Backups: by themselves inside of the browser from the start, and into a folder once one is chosen; by hand as a download.
+ * Backups: by themselves in the browser and with our own server from the start, and into a folder once one is chosen; by hand as a
+ * download.
  */
 export const useBackups = defineStore('backups', () => {
   const labels = useLabels();
   const library = useLibrary();
-  const inBrowser = keptBackups();
+  const places = shelves();
   /** Days between two that are written into the folder; 0 for none. */
   const every = useLocalStorage('backup-every', 1);
   const lastInFolder = useLocalStorage('backup-last', 0);
   const folder = ref('');
   /** The browser asks before it writes again after a restart, and only asks when one clicks. */
   const waits = ref(false);
-  /** Those in the browser, newest first. */
-  const kept = shallowRef<KeptBackup[]>([]);
+  /** Those that were written by themselves, newest first; each once, wherever it lies. */
+  const kept = shallowRef<Kept[]>([]);
+  /** Whether our own server keeps them, too. */
+  const hasServer = ref(false);
   /** Why the last one could not be written. */
   const failure = ref('');
   /** A backup that is to be looked at before it is restored. */
@@ -52,7 +63,15 @@ export const useBackups = defineStore('backups', () => {
   const folderWanted = computed(() => canChoose && !folder.value && !declined.value && worth.value);
 
   async function list(): Promise<void> {
-    kept.value = (await inBrowser?.list().catch(() => [])) ?? [];
+    const found = await Promise.all(places.map((shelf) => shelf.list().catch(() => undefined)));
+    // With a library that is gone, its own are what one looks for.
+    const whose = library.loss?.was.store ?? (await catalogue.known()).store;
+    const mine = found.flatMap((all) => all ?? []).filter((b) => b.library === undefined || b.library === whose);
+    kept.value = [...new Set(mine.map((b) => b.at))]
+      .map((at) => mine.filter((b) => b.at === at))
+      .map((copies) => ({ at: copies[0].at, bytes: copies[0].bytes, copies }))
+      .sort((a, b) => b.at - a.at);
+    hasServer.value = places.some(({ where }, i) => where === 'server' && found[i] !== undefined);
     worth.value = (await catalogue.journal(WORTH)).length >= WORTH;
   }
 
@@ -97,9 +116,10 @@ export const useBackups = defineStore('backups', () => {
     }
   }
 
-  /** Writes one inside of the browser, if anything changed; never over a library that went missing. */
+  /** Writes one wherever backups are kept by themselves, if anything changed; never over a library that went missing. */
   async function byItself(): Promise<void> {
-    if (!library.ready || library.loss || !inBrowser) return;
+    if (!library.ready || library.loss) return;
+    const from = performance.now();
     try {
       // One tab writes for all.
       await navigator.locks.request('cormorant-backup', { ifAvailable: true }, async (lock) => {
@@ -109,17 +129,34 @@ export const useBackups = defineStore('backups', () => {
     } catch (error) {
       failure.value = (error as Error).message;
     }
+    // What takes long is done less often.
+    pause.value = Math.max(PAUSE, 20 * (performance.now() - from));
     await list();
   }
 
   /** Opens a backup that was kept, to be looked at before anything is restored. */
-  async function open(backup: KeptBackup): Promise<void> {
-    const file = await inBrowser!.read(backup);
-    pending.value = new File([file], fileName(backup.at));
+  async function open(backup: Kept): Promise<void> {
+    const blob = await read(backup);
+    if (blob) pending.value = new File([blob], fileName(backup.at));
   }
 
-  async function saveCopy(backup: KeptBackup): Promise<void> {
-    save(await inBrowser!.read(backup), 'application/octet-stream', fileName(backup.at));
+  async function saveCopy(backup: Kept): Promise<void> {
+    const blob = await read(backup);
+    if (blob) save(blob, 'application/octet-stream', fileName(backup.at));
+  }
+
+  /** The first of its copies that can be read; undefined, and said, where none can. */
+  async function read({ at, copies }: Kept): Promise<Blob | undefined> {
+    let why = '';
+    for (const copy of copies) {
+      try {
+        return await places.find((p) => p.where === copy.where)!.read(copy);
+      } catch (error) {
+        why = (error as Error).message;
+      }
+    }
+    tell.error(`${fileName(at)} cannot be read: ${why}`);
+    return undefined;
   }
 
   async function persist(): Promise<void> {
@@ -131,30 +168,48 @@ export const useBackups = defineStore('backups', () => {
       );
   }
 
-  const soon = useTimeoutFn(() => void byItself(), MINUTE, { immediate: false });
-  const hourly = useIntervalFn(
-    () => {
-      void byItself();
-      void intoFolder();
+  const pause = ref(MINUTE);
+  const timer = useTimeoutFn(
+    async () => {
+      await byItself();
+      await intoFolder();
+      timer.start();
     },
-    HOUR,
+    pause,
     { immediate: false },
   );
+  // A disk that is full is when a browser throws its database away.
+  watch(
+    () => labels.refused,
+    () => void byItself(),
+  );
 
-  /** Looks once an hour, and a minute after the catalogue was opened. */
+  /** Looks a minute after the catalogue was opened, and every ten minutes from then on. */
   async function begin(): Promise<void> {
     persistent.value = await isPersistent();
     await list();
     handle = await folderIn('backup');
     folder.value = handle?.name ?? '';
     waits.value = handle !== undefined && !(await mayWrite(handle, false));
-    soon.start();
-    hourly.resume();
+    timer.start();
     await intoFolder();
   }
 
   return {
-    ...{ every, lastInFolder, folder, waits, canChoose, kept, newest, failure, pending, persistent, declined },
+    ...{
+      every,
+      lastInFolder,
+      folder,
+      waits,
+      canChoose,
+      kept,
+      hasServer,
+      newest,
+      failure,
+      pending,
+      persistent,
+      declined,
+    },
     ...{ folderWanted, download, choose, allow, byItself, open, saveCopy, persist, list, begin },
   };
 });

@@ -14,9 +14,11 @@ import { film } from './workers';
 /** Pictures up to so many seconds are looked through by themselves; longer ones when they are asked for. */
 const BY_ITSELF = 600;
 
-/** A cut, and where it lies in the scene. Samples */
-export interface SceneCut extends PictureCut {
+/** An event of the picture, and where it lies in the scene. Samples */
+export interface SceneCut extends Omit<PictureCut, 'frame'> {
   at: number;
+  /** What a list from elsewhere calls it. */
+  name?: string;
 }
 
 /** The cuts of the scene's picture: looked for once, and kept with the scene. */
@@ -38,9 +40,13 @@ export const useCuts = defineStore('cuts', () => {
   const isKnown = computed(() => key.value !== '' && known.value?.of === key.value);
   /** In the order of time. */
   const cuts = computed<readonly SceneCut[]>(() => {
-    if (!isKnown.value) return [];
     const at = (frame: number) => frameToSample(frame + picture.offset, scene.rate, RATE);
-    return known.value!.found.map((c) => ({ ...c, at: at(c.frame) })).filter((c) => c.at >= 0);
+    const found = isKnown.value ? known.value!.found.map((c): SceneCut => ({ ...c, at: at(c.frame) })) : [];
+    const listed = (scene.current?.listed ?? []).map((c): SceneCut => ({ ...c, strength: 1 }));
+    // What both tell of is one event; the picture's own says how much changes there.
+    const near = frameToSample(1, scene.rate, RATE);
+    const fresh = listed.filter((c) => !found.some((f) => Math.abs(f.at - c.at) <= near));
+    return [...found, ...fresh].filter((c) => c.at >= 0).sort((a, b) => a.at - b.at);
   });
   watch(cuts, (now) => (scene.cutMarks = now.map((c) => c.at)), { immediate: true });
 
@@ -104,5 +110,8 @@ export const useCuts = defineStore('cuts', () => {
     return soft === 0 ? hard : `${hard}, ${things(soft, 'dissolve')}`;
   });
 
-  return { cuts, isKnown, inWords, progress, look, stop, go };
+  const forgetListed = () =>
+    scene.current && void scene.patch('Forget the cuts of lists', 'scenes', scene.current, { listed: undefined });
+
+  return { cuts, isKnown, inWords, progress, look, stop, go, forgetListed };
 });

@@ -20,6 +20,8 @@ export const useLabels = defineStore('labels', () => {
   const scope = ref<'selected' | 'list'>();
   /** `keeping`: it is too late to cancel. */
   const work = reactive({ running: false, cancelled: false, keeping: false, share: 0, what: '' });
+  /** How often a disk had no room for what was asked. */
+  const refused = ref(0);
   /** What fails when a labeller is ended, with whatever else runs in it. */
   const waiting = new Map<RunningLabeller, Set<(error: Error) => void>>();
 
@@ -89,6 +91,7 @@ export const useLabels = defineStore('labels', () => {
         task(running.labeller, proxy(report)).then(done, fail);
       });
     } catch (error) {
+      if ((error as Error).name === 'NoRoom') refused.value++;
       if (quiet) throw error;
       tell.error((error as Error).message);
       return undefined;
@@ -98,5 +101,5 @@ export const useLabels = defineStore('labels', () => {
     }
   }
 
-  return { selected, scope, scopeNow, ids, work, run };
+  return { selected, scope, scopeNow, ids, work, refused, run };
 });

@@ -321,9 +321,8 @@ export const usePerforming = defineStore('performing', () => {
   }
   async function rename(take: Take, name: string): Promise<void> {
     const of = scene.current;
-    const to = name.trim();
-    if (!of || to === '' || to === take.name) return;
-    const all = (of.takes ?? []).map((t) => (t.id === take.id ? { ...t, name: to } : t));
+    if (!of) return;
+    const all = (of.takes ?? []).map((t) => (t.id === take.id ? { ...t, name } : t));
     await scene.patch(`Rename ${take.name}`, 'scenes', of, { takes: all });
   }
   async function throwAway(take: Take): Promise<void> {

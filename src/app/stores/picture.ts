@@ -68,13 +68,16 @@ export const usePicture = defineStore('picture', () => {
   async function failed(): Promise<void> {
     const there = url.value;
     const from = root.value;
+    const mine = opening;
     if (!there || !from || !picture.value) return;
+    let why = 'This browser cannot show the picture.';
     try {
       await film.facts({ ...from }, picture.value.path, await sizeOf(from, there));
-      failure.value = 'This browser cannot show the picture.';
     } catch (error) {
-      failure.value = (error as Error).message;
+      why = (error as Error).message;
     }
+    // Opened anew meanwhile, it may be there again.
+    if (opening === mine) failure.value = why;
   }
 
   /** Its own sound, for the engine. */

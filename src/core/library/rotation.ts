@@ -9,9 +9,14 @@ const LEAST = 2;
 
 /** A backup that was written by itself. */
 export interface KeptBackup {
+  /** In the browser's own storage, or with the server, beside it. */
+  where: 'browser' | 'server';
   /** When it was written. Milliseconds since 1970. */
   at: number;
   bytes: number;
+  /** Whose it is, and how many edits that library had seen; unknown of old ones. */
+  library?: string;
+  revision?: number;
 }
 
 /**
@@ -19,7 +24,7 @@ export interface KeptBackup {
  * @param most bytes of all together; the oldest go first
  * @returns those that go
  */
-export function outdated(backups: readonly KeptBackup[], most: number): KeptBackup[] {
+export function outdated<B extends Pick<KeptBackup, 'at' | 'bytes'>>(backups: readonly B[], most: number): B[] {
   const newest = [...backups].sort((a, b) => b.at - a.at);
   const stays = new Set(newest.slice(0, LEAST));
   for (const { span, count } of KEPT) {

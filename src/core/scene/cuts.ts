@@ -10,6 +10,14 @@ export interface PictureCut {
   strength: number;
 }
 
+/** A place of the picture that a list tells of: where one shot becomes another. */
+export interface ListedCut {
+  /** Samples, from the scene's first frame on. */
+  at: number;
+  kind: 'cut' | 'dissolve';
+  name: string;
+}
+
 /** Frames around one of which the usual change is measured, on each side. */
 const AROUND = 8;
 /** A cut changes at least so much, and so many times as much as is usual around it. Grey levels of 255 */

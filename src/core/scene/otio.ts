@@ -1,5 +1,5 @@
 import type { Track } from './lines';
-import { checkedFile, validators, type Colour } from '@core/schemas';
+import type { Colour } from '@core/schemas';
 import type { Cue, Marker, Scene } from './scene';
 import { spanOf, timeReference } from './scene';
 
@@ -60,7 +60,7 @@ function clip(cue: Cue, scene: Scene, fileOf: (cue: Cue) => string): Json {
 }
 
 /** The nearest of the colours that the format has for markers. */
-const markerColours: Record<Colour, string> = { sky: 'CYAN', coral: 'RED', moss: 'GREEN', plum: 'PURPLE' };
+export const markerColours: Record<Colour, string> = { sky: 'CYAN', coral: 'RED', moss: 'GREEN', plum: 'PURPLE' };
 
 /**
  * Writes an OpenTimelineIO timeline (JSON): a track per track and lane, gaps between clips, markers on the whole, all times in samples.
@@ -108,55 +108,4 @@ export function writeOtio(
     tracks: object('Stack.1', 'tracks', { children: tracks, source_range: null, effects: [], markers }),
   });
   return JSON.stringify(timeline, null, 2);
-}
-
-/** A clip found in a timeline; samples at `rate` from its start. */
-export interface TimelineClip {
-  track: string;
-  name: string;
-  url: string;
-  start: number;
-  length: number;
-  sourceStart: number;
-  rate: number;
-}
-
-interface OtioItem {
-  OTIO_SCHEMA: string;
-  name: string;
-  source_range: { start_time: { value: number; rate: number }; duration: { value: number; rate: number } };
-  media_references?: Record<string, { target_url?: string }>;
-  active_media_reference_key?: string;
-}
-
-/**
- * Reads the clips of an OpenTimelineIO timeline.
- * @throws Error when the JSON is no timeline
- */
-export function readOtio(json: string): { name: string; clips: TimelineClip[] } {
-  const timeline = checkedFile<{
-    name: string;
-    tracks: { children: { name: string; children: OtioItem[] }[] };
-  }>(json, validators.timeline, 'the OpenTimelineIO timeline');
-  const clips: TimelineClip[] = [];
-  for (const track of timeline.tracks.children) {
-    let at = 0;
-    for (const item of track.children) {
-      const { start_time: from, duration } = item.source_range;
-      if (item.OTIO_SCHEMA.startsWith('Clip.')) {
-        const url = item.media_references?.[item.active_media_reference_key ?? '']?.target_url ?? '';
-        clips.push({
-          track: track.name,
-          name: item.name,
-          url,
-          start: at,
-          length: duration.value,
-          sourceStart: from.value,
-          rate: duration.rate,
-        });
-      }
-      at += duration.value;
-    }
-  }
-  return { name: timeline.name, clips };
 }

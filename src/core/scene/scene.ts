@@ -1,4 +1,4 @@
-import type { PictureCut } from './cuts';
+import type { ListedCut, PictureCut } from './cuts';
 import { fullShape, isPlain, stretchedRegion, stretchOf, type Shape } from '@core/audio';
 import { clipSpan, type Clip, type GraphPlan } from '@core/engine';
 import type { Change, Sound } from '@core/library';
@@ -39,7 +39,9 @@ export interface Scene {
   /** The line that all tracks end in; as it begins when absent. */
   main?: MainLine;
   /** What was found in a picture, and in which one. */
-  cuts?: { of: string; found: readonly PictureCut[] };
+  cuts?: { of: string; found: readonly PictureCut[]; motion?: string };
+  /** Cuts that lists from elsewhere told of. */
+  listed?: readonly ListedCut[];
   /** Sets of sounds that are played by keys, and the passes that were played. */
   pads?: readonly Pad[];
   takes?: readonly Take[];

@@ -22,6 +22,16 @@ const lineOf = (text: string, offset: number) => text.slice(0, offset).split('\n
  * @throws Error that says in which line it is wrong
  */
 export function checkedFile<T>(text: string, validator: Validator, what: string): T {
+  try {
+    return checkedText(text, validator, what);
+  } catch (error) {
+    // Brackets within brackets, more than anybody can follow.
+    if (error instanceof RangeError) throw new Error(`${what} is nested too deeply to be read.`, { cause: error });
+    throw error;
+  }
+}
+
+function checkedText<T>(text: string, validator: Validator, what: string): T {
   const errors: ParseError[] = [];
   const tree = parseTree(text, errors, { disallowComments: true });
   if (errors.length > 0 || !tree) {

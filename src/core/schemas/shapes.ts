@@ -122,16 +122,39 @@ export interface PictureEvents {
   events: { frame: number; name: string }[];
 }
 
-/** An object that has these properties, and may have others. */
-const open = (properties: Record<string, object>) => ({
+/** An object that has these properties, and may have others. @param optional those that may be absent */
+const open = (properties: Record<string, object>, optional: string[] = []) => ({
   type: 'object',
   properties,
-  required: Object.keys(properties),
+  required: Object.keys(properties).filter((key) => !optional.includes(key)),
 });
+/** What other programs write as nothing where it is not known. */
+const maybe = (schema: object) => ({ anyOf: [{ type: 'null' }, schema] });
 const instant = open({
   value: { type: 'number', minimum: -1e15, maximum: 1e15 },
   rate: { type: 'number', exclusiveMinimum: 0, maximum: 1e7 },
 });
+
+const otioRange = open({ start_time: instant, duration: instant });
+const otioMedia = open({ target_url: maybe(path), available_range: maybe(otioRange) }, [
+  'target_url',
+  'available_range',
+]);
+const otioItemShape = {
+  OTIO_SCHEMA: { type: 'string', pattern: '^[A-Za-z]+\\.\\d+$', maxLength: 100 },
+  name: maybe(text),
+  kind: maybe(text),
+  enabled: flag,
+  source_range: maybe(otioRange),
+  children: list({ $ref: 'otioItem' }),
+  markers: maybe(list(open({ name: maybe(text), color: maybe(text), marked_range: otioRange }, ['name', 'color']))),
+  effects: maybe(list(open({ OTIO_SCHEMA: text }))),
+  in_offset: instant,
+  out_offset: instant,
+  media_reference: maybe(otioMedia),
+  media_references: maybe({ type: 'object', additionalProperties: otioMedia }),
+  active_media_reference_key: text,
+};
 
 const place = closed({ root: text, path: text });
 const side = { type: 'number', minimum: -1, maximum: 1 };
@@ -185,6 +208,54 @@ export interface StampFile {
   format: 'cormorant-stamps';
   version: 1;
   stamps: { name: string; values: Record<string, string> }[];
+}
+
+/** A time of an OpenTimelineIO timeline. */
+export interface OtioTime {
+  value: number;
+  rate: number;
+}
+interface OtioRange {
+  start_time: OtioTime;
+  duration: OtioTime;
+}
+interface OtioMedia {
+  target_url?: string | null;
+  available_range?: OtioRange | null;
+}
+
+/** Whatever stands in an OpenTimelineIO timeline: tracks, stacks, clips, gaps, transitions. */
+export interface OtioItem {
+  OTIO_SCHEMA: string;
+  name?: string | null;
+  kind?: string | null;
+  enabled?: boolean;
+  source_range?: OtioRange | null;
+  children?: OtioItem[];
+  markers?: { name?: string | null; color?: string | null; marked_range: OtioRange }[] | null;
+  effects?: { OTIO_SCHEMA: string }[] | null;
+  in_offset?: OtioTime;
+  out_offset?: OtioTime;
+  media_reference?: OtioMedia | null;
+  media_references?: Record<string, OtioMedia> | null;
+  active_media_reference_key?: string;
+  metadata?: unknown;
+}
+export interface OtioTimeline {
+  name?: string | null;
+  global_start_time?: OtioTime | null;
+  tracks: OtioItem;
+}
+
+/** A backup that our own server keeps for a page. */
+export interface ServedBackup {
+  /** The library's own identity. */
+  library: string;
+  /** Milliseconds since 1970. */
+  at: number;
+  /** Edits that the library had seen. */
+  revision: number;
+  bytes: number;
 }
 
 /** What a write expects to find: it is refused where the file is another one by now. */
@@ -258,25 +329,16 @@ export const schemas = {
     },
     ['shelf', 'live'],
   ),
-  /** Of an OpenTimelineIO timeline what is read; it may say more. */
-  timeline: open({
-    OTIO_SCHEMA: { type: 'string', pattern: '^Timeline\\.' },
-    name: text,
-    tracks: open({
-      children: list(
-        open({
-          name: text,
-          children: list(
-            open({
-              OTIO_SCHEMA: text,
-              name: text,
-              source_range: open({ start_time: instant, duration: instant }),
-            }),
-          ),
-        }),
-      ),
-    }),
-  }),
+  /** Of an OpenTimelineIO timeline what is read; it may say more, in later versions, too. */
+  timeline: open(
+    {
+      OTIO_SCHEMA: { type: 'string', pattern: '^Timeline\\.' },
+      name: maybe(text),
+      global_start_time: maybe(instant),
+      tracks: { $ref: 'otioItem' },
+    },
+    ['name', 'global_start_time'],
+  ),
   keyFile: closed({
     format: { const: 'cormorant-keys' },
     version: { const: 1 },
@@ -335,6 +397,14 @@ export const schemas = {
       }),
     },
   }),
+  servedBackups: list(
+    closed({
+      library: { type: 'string', pattern: '^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$' },
+      at: { type: 'integer', minimum: 0, maximum: 8.64e15 },
+      revision: { type: 'integer', minimum: 0, maximum: Number.MAX_SAFE_INTEGER },
+      bytes: count,
+    }),
+  ),
   backupHead: closed({
     format: { const: 'cormorant-backup' },
     version: { enum: [1, 2, 3, 4, 5] },
@@ -349,5 +419,9 @@ export const schemas = {
   },
   backupEnd: closed({ end: { const: true }, lines: count, checksum: { type: 'string', pattern: '^[0-9a-f]{16}$' } }),
   steps,
+  otioItem: open(
+    otioItemShape,
+    Object.keys(otioItemShape).filter((key) => key !== 'OTIO_SCHEMA'),
+  ),
   ...recordSchemas,
 };

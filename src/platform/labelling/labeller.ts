@@ -2,8 +2,8 @@ import { decideAnchors, reviewAnchors, type AnchorDecision } from './anchors';
 import { outdated, type Policy, type Target, type TableName } from '@core/library';
 import type { Recipe } from '@core/naming';
 import { storedIdentity } from '../store/identity';
-import { keptBackups } from '../store/kept-backups';
 import { Room } from '../store/room';
+import { shelves, type Shelf } from '../store/shelves';
 import { Store } from '../store/store';
 import { Restore, writeBackup } from './backup';
 import { Gate, putTexts, type Desk, type DeskCatalogue, type Progress, type TypedTexts } from './desk';
@@ -33,6 +33,7 @@ export class Labeller {
     private readonly room: Room,
     catalogue: Desk['catalogue'],
     private readonly where: Whereabouts,
+    private readonly shelves: readonly Shelf[],
   ) {
     this.desk = { store, catalogue, gate: new Gate(where.subarray(3, 4)) };
     this.reviewing = new Review(this.desk);
@@ -40,11 +41,15 @@ export class Labeller {
     this.restoring = new Restore(this.desk);
   }
 
-  static async start(catalogue: DeskCatalogue, where: Whereabouts): Promise<Labeller> {
+  static async start(
+    catalogue: DeskCatalogue,
+    where: Whereabouts,
+    places: readonly Shelf[] = shelves(),
+  ): Promise<Labeller> {
     const room = new Room();
     const store = new Store(room);
     await store.open();
-    return new Labeller(store, room, catalogue, where);
+    return new Labeller(store, room, catalogue, where, places);
   }
 
   private readonly watch = (step: number): void => {
@@ -141,24 +146,34 @@ export class Labeller {
   }
 
   /**
-   * Writes a backup into the browser's private file system, unless nothing changed since the last one, and lets old ones go.
+   * Writes a backup onto each shelf that has none of the catalogue as it is, and lets old ones go. A shelf that fails keeps no other from
+   * its copy.
    * @returns whether one was written
-   * @throws NoRoom
+   * @throws Error that says which could not be, and why
    */
   async backUpByItself(progress: Progress): Promise<boolean> {
-    const kept = keptBackups();
-    if (!kept) return false;
-    const { revision } = await storedIdentity(this.desk.store);
-    const mark = await this.desk.store.marks.get('backed-up');
-    const there = await kept.list();
-    if (there.length > 0 && mark?.value === String(revision)) return false;
-    // As large as the last one, and some more.
-    await this.room.need((there[0]?.bytes ?? (await this.desk.store.sounds.count()) * 400) * 1.5);
+    const { store: library, revision } = await storedIdentity(this.desk.store);
+    if (library === undefined) return false;
+    const own = async (shelf: Shelf) => (await shelf.list())?.filter((b) => (b.library ?? library) === library);
+    const due: Shelf[] = [];
+    for (const shelf of this.shelves) {
+      const there = await own(shelf);
+      if (there && there[0]?.revision !== revision) due.push(shelf);
+    }
+    if (due.length === 0) return false;
     const blob = await writeBackup(this.desk, progress);
-    await this.room.need(blob.size);
-    await kept.write(Date.now(), blob);
-    await this.desk.store.marks.put({ name: 'backed-up', value: String(revision) });
-    for (const old of outdated(await kept.list(), MOST_KEPT)) await kept.remove(old);
+    const backup = { library, revision, at: Date.now() };
+    const failed: string[] = [];
+    for (const shelf of due) {
+      try {
+        if (shelf.where === 'browser') await this.room.need(blob.size);
+        await shelf.write(backup, blob);
+        for (const old of outdated((await own(shelf)) ?? [], MOST_KEPT)) await shelf.remove(old);
+      } catch (error) {
+        failed.push(`${shelf.where === 'browser' ? 'in the browser' : 'on the disk'}: ${(error as Error).message}`);
+      }
+    }
+    if (failed.length > 0) throw new Error(failed.join('; '));
     return true;
   }
 

@@ -17,6 +17,7 @@ import { openSound, type SoundReader } from '../audio/reader';
 import { loadablePlan } from '../audio/scene-items';
 import { stretched, StretchedIds } from '../audio/stretch';
 import { openFile } from '../files/roots';
+import { projectArchive, type ProjectAnswer } from './projects';
 import { workbookOf } from '../labelling/workbook';
 
 /** What there is to say of what was mixed. */
@@ -195,6 +196,11 @@ export class Mixer {
       report.missing.push(...missing.filter((m) => !report.missing.some((r) => r.name === m.name)));
     }
     return { zip: await downloadZip(files).blob(), ...report };
+  }
+
+  /** A scene with its sounds, as an archive for other programs; see `projectArchive`. */
+  project(...of: Parameters<typeof projectArchive>): Promise<ProjectAnswer> {
+    return projectArchive(...of);
   }
 
   /** Cells as an XLSX workbook. @param sheet name of its one sheet */

@@ -96,10 +96,12 @@ export async function renderedFile(
   const labels = wavLabelsOf(sound, tags, kept ? at : undefined);
   if (how.flac && how.bits !== 32)
     return {
+      ...{ frames: planes[0].length, channels: planes.length },
       bytes: await encodeFlac(rounded, { rate, bits: how.bits }, flacLabelsOf(sound, tags, kept ? at : undefined)),
       clipped,
     };
-  return { bytes: writeWav(rounded, { rate, bits: how.bits, float: how.float }, labels), clipped };
+  const bytes = writeWav(rounded, { rate, bits: how.bits, float: how.float }, labels);
+  return { bytes, clipped, frames: planes[0].length, channels: planes.length };
 }
 
 /** Takes sounds away as files, in a worker. */

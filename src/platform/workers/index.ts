@@ -8,6 +8,7 @@ import type { IntakeReader } from '../intake/intake';
 import type { Labeller } from '../labelling/labeller';
 import type { Slicer } from '../audio/slicer';
 import type { AudioLoader } from '../audio/loader';
+import type { ListReader } from '../files/lists';
 import type { Mixer } from '../out/mixer';
 import type { FileWriter } from '../out/file-writer';
 import type { Publisher } from '../out/publisher';
@@ -54,11 +55,17 @@ export const startFilm = (): Remote<Film> =>
 
 /** A worker that mixes; the caller ends it by `end`, which is also how a mix is cancelled. */
 export function startMixer(): {
-  mixer: Remote<Pick<Mixer, 'mix' | 'stems' | 'measure' | 'workbook'>>;
+  mixer: Remote<Pick<Mixer, 'mix' | 'stems' | 'measure' | 'workbook' | 'project'>>;
   end: () => void;
 } {
   const worker = new Worker(new URL('./mixer.worker.ts', import.meta.url), { type: 'module', name: 'mixer' });
   return { mixer: wrap(worker), end: () => worker.terminate() };
+}
+
+/** A worker that reads edit lists, timelines and projects; the caller ends it by `end`. */
+export function startListReader(): { reader: Remote<ListReader>; end: () => void } {
+  const worker = new Worker(new URL('./lists.worker.ts', import.meta.url), { type: 'module', name: 'lists' });
+  return { reader: wrap(worker), end: () => worker.terminate() };
 }
 
 /** A worker that takes sounds away as files; the caller ends it by `end`, which is also how that is cancelled. */

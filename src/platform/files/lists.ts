@@ -1,0 +1,61 @@
+import { decodeText } from '@core/library';
+import {
+  frameRate,
+  incomingEdl,
+  incomingOtio,
+  PROJECT_MOST,
+  readDawproject,
+  readEdl,
+  readOtio,
+  type Incoming,
+  type Scene,
+} from '@core/scene';
+import { BlobReader, configure, TextWriter, ZipReader } from '@zip.js/zip.js';
+
+/** What a list or project from elsewhere holds, and whether it leaves it to the reader what its timecodes count. */
+export interface ReadList extends Incoming {
+  counted: boolean;
+}
+
+/** Bytes of an edit list or timeline at most: real ones have some thousands for each minute. */
+const MOST = 64e6;
+
+// It runs in a worker of ours already; workers made from text are none that a page of ours may start.
+configure({ useWebWorkers: false });
+
+/** The text of the `project.xml` in an archive; nothing else of it is unpacked. @throws Error in words */
+async function projectIn(file: Blob): Promise<string> {
+  const reader = new ZipReader(new BlobReader(file));
+  try {
+    for await (const entry of reader.getEntriesGenerator()) {
+      if (entry.directory || entry.filename !== 'project.xml') continue;
+      if (entry.uncompressedSize > PROJECT_MOST) throw new Error('its project.xml is larger than any project');
+      return await entry.getData(new TextWriter());
+    }
+  } catch (error) {
+    const { message } = error as Error;
+    throw new Error(/^its /.test(message) ? message : `the archive is damaged (${message})`, { cause: error });
+  } finally {
+    await reader.close();
+  }
+  throw new Error('it is an archive without a project.xml');
+}
+
+/** Reads edit lists, timelines and projects from elsewhere, in a worker. */
+export class ListReader {
+  /**
+   * What the file is, its content decides.
+   * @param fps name of the rate that an edit list counts in
+   * @throws Error in words
+   */
+  async read(file: Blob, name: string, scene: Scene, fps: string): Promise<ReadList> {
+    const head = new Uint8Array(await file.slice(0, 4).arrayBuffer());
+    if (head[0] === 0x50 && head[1] === 0x4b)
+      return { ...readDawproject(await projectIn(file), name, scene.sampleRate), counted: false };
+    if (file.size > MOST) throw new Error('it is larger than any edit list or timeline: 64 MB are read at most');
+    const text = decodeText(new Uint8Array(await file.arrayBuffer()));
+    if (/^\s*\{/.test(text)) return { ...incomingOtio(readOtio(text, scene.sampleRate), scene), counted: false };
+    const rate = frameRate(fps);
+    return { ...incomingEdl(readEdl(text, rate), scene, rate), counted: true };
+  }
+}

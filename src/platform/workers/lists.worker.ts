@@ -1,0 +1,4 @@
+import { ListReader } from '../files/lists';
+import { answer } from './answer';
+
+answer(new ListReader());
