@@ -52,7 +52,7 @@ async function named(take: Take, name: string): Promise<void> {
         aria-label="Within how much cues are drawn"
         @set="(v) => (reach = v)"
       />
-      <Button size="small" :disabled="hands.chosen.length === 0" @click="draw(hands.chosen)"
+      <Button size="small" class="draw" :disabled="hands.chosen.length === 0" @click="draw(hands.chosen)"
         >Draw {{ hands.chosen.length > 0 ? things(hands.chosen.length, 'cue') : 'what is selected' }}</Button
       >
     </div>
@@ -115,6 +115,10 @@ async function named(take: Take, name: string): Promise<void> {
 }
 .number {
   width: 100px;
+}
+/* As wide whatever it says: nothing moves under the pointer when a take is selected. */
+.draw {
+  width: 148px;
 }
 .take {
   display: grid;
