@@ -54,7 +54,7 @@ test('a full disk refuses an edit in words, ten times, and nothing is lost in si
   test.setTimeout(900_000);
   const disk = join(scratch(), 'disk');
   mkdirSync(disk);
-  const mounted = spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=200m', 'tmpfs', disk]);
+  const mounted = spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=500m', 'tmpfs', disk]);
   test.skip(mounted.status !== 0, 'a small file system may not be mounted here');
   let context: BrowserContext | undefined;
   /** The browser's own house-keeping is done when it is started anew: what it fails at on a full disk is nobody's edit. */

@@ -1,6 +1,6 @@
 import { CHUNK, Engine, type Command } from '@core/engine';
 import { memorySource, readAudioFile, readFrames, writeWav } from '@core/files';
-import { mixDepths, stemsOf } from '@core/scene';
+import { cueFilesOf, mixDepths, stemsOf } from '@core/scene';
 import { AudioLoader, type Loadable } from '@platform/audio/loader';
 import { IntakeReader } from '@platform/intake/intake';
 import { Mixer } from '@platform/out/mixer';
@@ -289,6 +289,24 @@ test('stems laid on top of each other are the mix, each as long and from the sam
         parts[0][c].map((v, i) => v + parts[1][c][i]),
       ),
     ).toBeLessThan(3 / 2 ** 23);
+  // Each cue by itself, laid where its own file says, is the mix as well.
+  const frames = () => 48_000;
+  const single = cueFilesOf(tracks, cues, [], 48_000, 0, frames);
+  const alone = await new Mixer().stems(scene, single, [], 70_000, [low, high], told);
+  const laid = [0, 1].map(() => new Float64Array(70_000));
+  for (const [name, bytes] of Object.entries(unzipSync(new Uint8Array(await alone.zip.arrayBuffer())))) {
+    const file = await readAudioFile(memorySource(bytes));
+    const at = Number(file.labels.get('bext.TimeReference')) - 3600 * 48_000;
+    expect(name).toMatch(/^00[123] x.wav$/);
+    expect(file.format.frames).toBe(30_000);
+    const planes = await readFrames(memorySource(bytes), file.format, 0, 30_000);
+    planes.forEach((p, c) => p.forEach((v, i) => at + i < 70_000 && (laid[c][at + i] += v)));
+  }
+  for (const c of [0, 1]) expect(apart(whole[c], Float32Array.from(laid[c]))).toBeLessThan(4 / 2 ** 23);
+  // Handles reach as far as the sound and the scene do, and the cue stands where it stood.
+  const [wide] = cueFilesOf(tracks, cues, [], 48_000, 0.5, frames);
+  expect(wide.cues[0]).toMatchObject({ at: 3000, anchor: 480, start: 0, end: 48_000, fadeIn: 0, fadeOut: 0 });
+  expect(wide.part).toEqual({ start: 2520, end: 50_520 });
   expect(peak).toBeGreaterThan(0.1);
   expect(shares.slice(0, 2)).toEqual([0.5, 1]);
 });

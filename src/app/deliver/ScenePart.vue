@@ -4,6 +4,7 @@ import { nameOf, type Sound } from '@core/library';
 import { toDb } from '@core/audio';
 import {
   credits,
+  cueFilesOf,
   jobs,
   lengthOfScene,
   loudnessTargets,
@@ -12,8 +13,6 @@ import {
   sampleToFrame,
   timecodeAt,
   stemsOf,
-  writeEdls,
-  writeOtio,
   type CreditLine,
   type Job,
   type Cue,
@@ -29,6 +28,7 @@ import { Alert, Button, Progress, Select, Table } from 'ant-design-vue';
 import { proxy } from 'comlink';
 import { computed, onMounted, ref, shallowRef, watch } from 'vue';
 import { count, decibels, things } from '../shared/controls/format';
+import NumberBox from '../shared/controls/NumberBox.vue';
 import { useCommands } from '../shared/controls/commands';
 import { fileNameOf } from '../shared/take/file-name';
 import { save } from '../shared/take/save';
@@ -38,6 +38,7 @@ import { useScene } from '../stores/scene';
 import { levelMix } from '../stores/tracks';
 import CreditsRow from './CreditsRow.vue';
 import CueSheetRow from './CueSheetRow.vue';
+import ListRows from './ListRows.vue';
 
 const scene = useScene();
 const library = useLibrary();
@@ -57,12 +58,15 @@ const result = shallowRef<MixReport>();
 const depthKey = useLocalStorage('mix depth', mixDepths[0].key);
 const depthNames = mixDepths.map(({ key, name }) => ({ value: key, label: name, title: name }));
 const depth = computed(() => mixDepths.find((d) => d.key === depthKey.value) ?? mixDepths[0]);
-const stemsBy = useLocalStorage<StemKind>('stems by', 'track');
+const stemsBy = useLocalStorage<StemKind | 'cue'>('stems by', 'track');
+/** Seconds of its sound that the file of a cue has on either side of it. */
+const handle = useLocalStorage('handles of cues', 1);
 const stemNames = [
   { value: 'track', label: 'of each track' },
   { value: 'bus', label: 'of each bus' },
   { value: 'group', label: 'of each group' },
-];
+  { value: 'cue', label: 'of each cue' },
+].map((o) => ({ ...o, title: o.label }));
 const used = shallowRef(new Map<number, Sound>());
 let cancel = () => undefined as void;
 
@@ -159,12 +163,17 @@ async function mix(): Promise<void> {
 }
 
 async function stems(): Promise<void> {
-  const parts = stemsOf(scene.lines, scene.cues, stemsBy.value, scene.effects, fileNameOf);
+  const by = stemsBy.value;
+  const frames = (id: number) => used.value.get(id)?.format.frames;
+  const parts =
+    by === 'cue'
+      ? cueFilesOf(scene.lines, scene.cues, scene.effects, scene.current!.sampleRate, handle.value, frames, fileNameOf)
+      : stemsOf(scene.lines, scene.cues, by, scene.effects, fileNameOf);
   if (parts.length === 0) return tell.info('No track is heard: there is nothing to make stems of');
   const made = await render('stems', ({ mixer, s, lines, cues, items, told }) =>
     mixer.stems(s, JSON.parse(JSON.stringify(parts)) as Stem[], [...lines.effects], lengthOfScene(s, cues), items, told, new Date(), { ...depth.value }),
   );
-  if (made) save(made.zip, 'application/zip', `${fileName.value} stems.zip`);
+  if (made) save(made.zip, 'application/zip', `${fileName.value} ${by === 'cue' ? 'cues' : 'stems'}.zip`);
 }
 
 const targetKey = useLocalStorage('loudness target', loudnessTargets[0].key);
@@ -193,18 +202,6 @@ async function bringTo(): Promise<void> {
     tell.done(`The main line is ${Math.abs(by).toFixed(1)} dB ${by > 0 ? 'louder' : 'softer'}; measure again to be sure`);
 }
 
-function edl(): void {
-  if (!scene.current) return;
-  for (const { tracks, text } of writeEdls(scene.current, scene.tracks, scene.cues, fileOf)) {
-    const part = scene.tracks.length > 4 ? ` tracks ${tracks[0]}-${tracks[1]}` : '';
-    save(text, 'text/plain', `${fileName.value}${part}.edl`);
-  }
-}
-
-function otio(): void {
-  if (scene.current) save(writeOtio(scene.current, scene.tracks, scene.cues, fileOf, scene.markers), 'application/json', `${fileName.value}.otio`);
-}
-
 async function project(): Promise<void> {
   const sounds = new Map(
     [...used.value].map(([id, { fields, marks }]) => [id, JSON.parse(JSON.stringify({ fields, marks })) as Pick<Sound, 'fields' | 'marks'>]),
@@ -226,8 +223,6 @@ useCommands('Using a sound', [
   { label: 'Save the mix', keys: ['Enter'], run: () => void mix() },
   { label: 'Measure how loud the mix is', keys: ['m'], run: () => void measure() },
   { label: 'Save the stems', keys: ['s'], run: () => void stems() },
-  { label: 'Save the edit list', keys: ['e'], run: edl },
-  { label: 'Save the timeline', keys: ['t'], run: otio },
 ]);
 
 const columns = [
@@ -278,7 +273,10 @@ const columns = [
         <li>
           <div>
             <strong>Stems</strong>
-            <span class="mute"
+            <span v-if="stemsBy === 'cue'" class="mute"
+              >A file of each cue that is heard, through its track, in a ZIP: its TimeReference is where it begins; with handles it has no fades</span
+            >
+            <span v-else class="mute"
               >The same files of each {{ stemsBy }} that is heard, in a ZIP: all from the first frame, together
               {{ isBent ? 'the mix but for what shared dynamics turn down' : 'the mix' }}</span
             >
@@ -288,23 +286,22 @@ const columns = [
             <Button @click="cancel()">Cancel</Button>
           </template>
           <template v-else>
+            <NumberBox
+              v-if="stemsBy === 'cue'"
+              class="handle"
+              :value="handle"
+              :min="0"
+              :max="60"
+              :step="0.5"
+              unit="s"
+              aria-label="Handles of each cue, seconds"
+              @set="(v) => (handle = v)"
+            />
             <Select v-model:value="stemsBy" :options="stemNames" aria-label="What each stem holds" class="by" />
             <Button :disabled="doing !== undefined" @click="stems">Save the stems</Button>
           </template>
         </li>
-        <li>
-          <div>
-            <strong>Edit list</strong>
-            <span class="mute"
-              >CMX 3600, an event for each cue, {{ scene.tracks.length > 4 ? 'a list for each four tracks' : 'a channel for each track' }}</span
-            >
-          </div>
-          <Button @click="edl">Save the edit list</Button>
-        </li>
-        <li>
-          <div><strong>Timeline</strong><span class="mute">OpenTimelineIO with tracks, clips, anchors and markers, to the sample</span></div>
-          <Button @click="otio">Save the timeline</Button>
-        </li>
+        <ListRows :file-of="fileOf" />
         <li>
           <div>
             <strong>Project</strong>
@@ -393,6 +390,9 @@ h1 {
 
 .outputs :deep(.by) {
   width: 140px;
+}
+.handle {
+  width: 90px;
 }
 .loudness {
   display: flex;

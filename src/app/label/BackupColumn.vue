@@ -121,9 +121,11 @@ watch(
     <p v-if="backups.kept.length === 0" class="mute small">None yet; the first is written a minute after something changed.</p>
     <ul v-else class="kept" aria-label="Backups written by themselves">
       <li v-for="b in backups.kept" :key="b.at">
-        <span class="small">{{ when(b.at) }}</span>
-        <span class="mute mono small">{{ bytes(b.bytes) }}</span>
-        <span class="mute small">{{ placesOf(b) }}</span>
+        <span class="small"
+          >{{ when(b.at) }}<br /><span class="mute"
+            ><span class="mono">{{ bytes(b.bytes) }}</span> {{ placesOf(b) }}</span
+          ></span
+        >
         <Button size="small" :aria-label="`Restore the backup of ${when(b.at)}`" @click="backups.open(b)">Restore…</Button>
         <Button size="small" :aria-label="`Save a copy of the backup of ${when(b.at)}`" @click="backups.saveCopy(b)">Save</Button>
       </li>
@@ -195,7 +197,7 @@ h2 {
 }
 .kept li {
   display: grid;
-  grid-template-columns: 1fr auto auto auto auto;
+  grid-template-columns: 1fr auto auto;
   align-items: center;
   gap: 8px;
   padding: 3px 0;

@@ -49,7 +49,7 @@ export class Mixdown {
   private ahead: number;
 
   /**
-   * @param plan see `planOf`; @param length samples
+   * @param plan see `planOf`; @param length the sample before which it ends; @param from the one with which it begins
    * @param materials by their keys in the plan; one that is lacking is silent
    */
   constructor(
@@ -58,7 +58,9 @@ export class Mixdown {
     readonly length: number,
     materials: ReadonlyMap<number, Material>,
     private readonly depth: MixDepth = mixDepths[0],
+    private readonly from = 0,
   ) {
+    this.at = from;
     this.graph = new Graph(scene.sampleRate, materials);
     this.graph.apply(differences(emptyPlan, plan), false);
     this.late = this.graph.latency;
@@ -69,7 +71,7 @@ export class Mixdown {
 
   /** Share of it that is rendered. */
   get share(): number {
-    return this.length === 0 ? 1 : this.at / this.length;
+    return this.length <= this.from ? 1 : (this.at - this.from) / (this.length - this.from);
   }
 
   private get until(): number {
@@ -87,7 +89,8 @@ export class Mixdown {
     const count = until - this.at;
     if (count <= 0) return undefined;
     // What comes out is late by so much: that much is rendered before anything is kept.
-    for (; this.ahead > 0; this.ahead -= BLOCK) graph.render(this.late - this.ahead, Math.min(BLOCK, this.ahead));
+    for (; this.ahead > 0; this.ahead -= BLOCK)
+      graph.render(this.at + this.late - this.ahead, Math.min(BLOCK, this.ahead));
     const planes = [new Float32Array(count), new Float32Array(count)];
     for (let done = 0; done < count; done += BLOCK) {
       const part = Math.min(BLOCK, count - done);
@@ -121,7 +124,8 @@ export class Mixdown {
 
   /** What lies before and behind the samples: labels, with the scene's start as TimeReference. @throws RangeError past 4 GiB */
   around(date: Date): { head: Uint8Array; tail: Uint8Array } {
-    const { scene, length } = this;
+    const { scene, from } = this;
+    const length = this.length - from;
     const [day, clock] = date.toISOString().split('T');
     const { bits, float } = this.depth;
     return aroundSamples(2, { rate: scene.sampleRate, bits, float }, length * 2 * (bits / 8), {
@@ -130,7 +134,7 @@ export class Mixdown {
         Originator: 'Cormorant',
         OriginationDate: day,
         OriginationTime: clock.slice(0, 8),
-        TimeReference: timeReference(scene),
+        TimeReference: timeReference(scene) + BigInt(from),
         CodingHistory: `A=PCM,F=${scene.sampleRate},W=${bits},M=stereo\r\n`,
       },
       ixml: { PROJECT: scene.name, SPEED: { TIMECODE_RATE: scene.fps, FILE_SAMPLE_RATE: String(scene.sampleRate) } },

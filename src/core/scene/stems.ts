@@ -1,5 +1,5 @@
 import { heardLines, type LineEffect, type Track } from './lines';
-import type { Cue } from './scene';
+import { spanOf, type Cue } from './scene';
 
 /** What stems are told apart by. */
 export const stemKinds = ['track', 'group', 'bus'] as const;
@@ -10,6 +10,8 @@ export interface Stem {
   name: string;
   tracks: Track[];
   cues: Cue[];
+  /** The part of the scene that it holds, samples; all of it when absent. */
+  part?: { start: number; end: number };
 }
 
 /**
@@ -52,6 +54,43 @@ export function stemsOf(
     stems.set(key, stem);
   }
   return [...stems.values()];
+}
+
+/**
+ * Each cue that is heard as a file of its own, through its track and buses, in the order of time: what it plays, and handles of what its sound
+ * has before and behind that, where fades are the next one's to set.
+ * @param handle seconds of the sound on either side; with none, the cue keeps its own fades
+ * @param frames how many a sound has, by id
+ * @param clean see {@link stemsOf}
+ */
+export function cueFilesOf(
+  tracks: readonly Track[],
+  cues: readonly Cue[],
+  effects: readonly LineEffect[],
+  sampleRate: number,
+  handle: number,
+  frames: (soundId: number) => number | undefined,
+  clean: (name: string) => string = (name) => name,
+): Stem[] {
+  const heard = heardLines(tracks, effects);
+  const lines = tracks.filter((t) => heard.has(t.id)).map((t) => ({ ...t, solo: false }));
+  const own = cues.filter((c) => !c.mute && heard.has(c.trackId));
+  const digits = Math.max(3, String(own.length).length);
+  return own
+    .map((cue): Cue => {
+      const more = Math.round(handle * cue.rate);
+      if (more === 0) return cue;
+      const end = Math.max(cue.end, Math.min(frames(cue.soundId) ?? cue.end, cue.end + more));
+      return { ...cue, start: Math.max(0, cue.start - more), end, fadeIn: 0, fadeOut: 0 };
+    })
+    .map((cue) => ({ cue, span: spanOf(cue, sampleRate) }))
+    .sort((a, b) => a.span.start - b.span.start || a.cue.id - b.cue.id)
+    .map(({ cue, span }, i) => ({
+      name: clean(`${String(i + 1).padStart(digits, '0')} ${cue.name}`),
+      tracks: lines,
+      cues: [cue],
+      part: { start: Math.max(0, Math.floor(span.start)), end: Math.max(1, Math.ceil(span.end)) },
+    }));
 }
 
 /** A name unlike all that are taken, capitals apart; it is taken from then on. */

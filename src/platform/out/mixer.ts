@@ -80,7 +80,7 @@ export class Mixer {
   /**
    * Mixes a scene, window by window; of its sounds no more is held than a window needs.
    * @param progress 0..1
-   * @param length samples; as long as the scene, when absent
+   * @param length the sample before which it ends; that of the scene, when absent; @param from the one with which it begins
    * @throws RangeError where it is longer than a WAV file may be
    */
   async mix(
@@ -92,11 +92,12 @@ export class Mixer {
     date = new Date(),
     length = lengthOfScene(scene, cues),
     depth?: MixDepth,
+    from?: number,
   ): Promise<MixAnswer> {
     const parts: BlobPart[] = [];
     // A blob of its own may go to the disk; the parts of one that is not made yet stay in memory.
     const keep = (part: Uint8Array) => void parts.push(new Blob([part as Uint8Array<ArrayBuffer>]));
-    const { mixdown, missing } = await this.render(scene, lines, cues, sounds, progress, length, keep, depth);
+    const { mixdown, missing } = await this.render(scene, lines, cues, sounds, progress, length, keep, depth, from);
     const { head, tail } = mixdown.around(date);
     const { clipped, peak } = mixdown;
     const all = [head as Uint8Array<ArrayBuffer>, ...parts, tail as Uint8Array<ArrayBuffer>];
@@ -129,12 +130,13 @@ export class Mixer {
     length: number,
     keep: (part: Uint8Array) => void,
     depth?: MixDepth,
+    from?: number,
   ): Promise<{ mixdown: Mixdown; missing: MixReport['missing'] }> {
     const { plan, items } = loadablePlan(planOf(tracks, cues, effects, scene.main), sounds, new StretchedIds());
     const materials = new Map<number, Material>();
     const fed = new Map<number, Fed>();
     const missing = new Map<number, MixAnswer['missing'][number]>();
-    const mixdown = new Mixdown(scene, plan, length, materials, depth);
+    const mixdown = new Mixdown(scene, plan, length, materials, depth, from);
     for (;;) {
       const needs = mixdown.needs;
       for (const [key, own] of fed) await own.hold(needs.filter((n) => n.material === key));
@@ -177,7 +179,7 @@ export class Mixer {
   ): Promise<StemsAnswer> {
     const files: { name: string; input: Blob; lastModified: Date }[] = [];
     const report: MixReport = { clipped: 0, peak: 0, missing: [] };
-    for (const [i, { name, tracks, cues }] of stems.entries()) {
+    for (const [i, { name, tracks, cues, part: own }] of stems.entries()) {
       const told = (share: number) => progress((i + share) / stems.length);
       const part = { ...scene, name: `${scene.name}, ${name}` };
       const { wav, clipped, peak, missing } = await this.mix(
@@ -187,8 +189,9 @@ export class Mixer {
         sounds,
         told,
         date,
-        length,
+        own?.end ?? length,
         depth,
+        own?.start,
       );
       files.push({ name: `${name}.wav`, input: wav, lastModified: date });
       report.clipped += clipped;
