@@ -10,7 +10,24 @@ import {
   type GraphPlan,
   type Insert,
 } from '@core/engine';
-import { Mixdown, planOf, type Cue, type Track } from '@core/scene';
+import {
+  credits,
+  creditsCrawl,
+  creditsCsv,
+  cueSheet,
+  cueSheetCells,
+  incomingOtio,
+  Mixdown,
+  planOf,
+  readOtio,
+  writeDawproject,
+  writeEdls,
+  writeOtio,
+  type Cue,
+  type Scene,
+  type Track,
+} from '@core/scene';
+import type { Sound } from '@core/library';
 import { boxesIn, marksOf } from '@core/timeline';
 import { effects } from '@core/effects';
 import { noise } from '../tests/helpers/signals';
@@ -197,5 +214,71 @@ function large(line: Line): void {
     'A step of a drag of 200 cues in it: draft, graph and boxes of all that is in sight',
     `p50 ${times[30].toFixed(1)}, p95 ${times[57].toFixed(1)} ms`,
     'a frame of 16 ms',
+  );
+}
+
+/** 5,000 cues of 500 sounds on 24 tracks, as every list that is delivered, and back from one. */
+export function deliveries(line: Line): void {
+  const scene: Scene = {
+    id: 1,
+    name: 'Long',
+    fps: '23.976',
+    startFrame: 86_400,
+    sampleRate: RATE,
+    length: 60 * MINUTE,
+  };
+  const tracks = Array.from({ length: 24 }, (_, i): Track => ({
+    ...{ id: i + 1, sceneId: 1, order: i, name: `Track ${i + 1}`, gain: 0, mute: false, solo: false },
+  }));
+  const cues = Array.from({ length: 5000 }, (_, i): Cue => ({
+    ...{ id: i + 1, sceneId: 1, trackId: 1 + (i % 24), soundId: 1 + (i % 500), name: `Sound ${i % 500}`, made: 1 },
+    ...{
+      at: i * 34_000,
+      anchor: 1200,
+      start: 0,
+      end: 48_000,
+      rate: RATE,
+      gain: -3,
+      mute: false,
+      fadeIn: 0,
+      fadeOut: 0.1,
+    },
+  }));
+  const sounds = new Map(
+    Array.from({ length: 500 }, (_, i) => {
+      const fields = { fxName: `Sound ${i}`, licence: 'CC BY 4.0', author: `Author ${i % 40}` };
+      const sound = {
+        id: i + 1,
+        path: `Sound ${i + 1}.wav`,
+        fields,
+        format: { frames: 48_000, rate: RATE },
+        marks: { anchor: 0 },
+      };
+      return [i + 1, sound as unknown as Sound];
+    }),
+  );
+  const file = (cue: Cue) => `Library/Sound ${cue.soundId}.wav`;
+  const from = performance.now();
+  writeEdls(scene, tracks, cues, file);
+  const otio = writeOtio(scene, tracks, cues, file);
+  writeDawproject(
+    scene,
+    { tracks, effects: [] },
+    cues,
+    [],
+    (c) => ({ path: `audio/${c.soundId}.wav`, channels: 2, rate: RATE, frames: 48_000, from: 0 }),
+    '1',
+  );
+  cueSheetCells(cueSheet(scene, tracks, cues, (c) => ({ file: file(c), library: 'L', licence: 'CC0' })));
+  const lines = credits(cues, (id) => sounds.get(id));
+  creditsCsv(lines);
+  creditsCrawl(lines);
+  const written = performance.now() - from;
+  incomingOtio(readOtio(otio, RATE), scene);
+  const read = performance.now() - from - written;
+  line(
+    '5,000 cues as edit lists, timeline, project, cue sheet and credits; the timeline read again',
+    `${(written / 1000).toFixed(2)} s; ${(read / 1000).toFixed(2)} s`,
+    '5 s',
   );
 }

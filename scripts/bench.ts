@@ -12,7 +12,7 @@ import { auditioning } from './bench-audition';
 import { painted } from './bench-find';
 import { finding } from './bench-search';
 import { calibration, labelling, suggestions } from './bench-label';
-import { scenes } from './bench-scene';
+import { deliveries, scenes } from './bench-scene';
 import { slicing } from './bench-slices';
 import { picture } from './bench-picture';
 import { timeline } from './bench-timeline';
@@ -258,7 +258,13 @@ const parts: Record<string, { heading: string; measure: () => Promise<void> | vo
   },
   intake: { heading: 'Intake, in Chromium', measure: intake },
   audition: { heading: 'Audition: the engine under V8, keys and frames in Chromium', measure: () => auditioning(line) },
-  scenes: { heading: 'Scenes, under V8', measure: () => scenes(line) },
+  scenes: {
+    heading: 'Scenes, under V8',
+    measure: () => {
+      scenes(line);
+      deliveries(line);
+    },
+  },
   timeline: { heading: 'Large scenes, in Chromium', measure: () => timeline(line) },
   picture: { heading: 'Pictures, in Chromium', measure: () => picture(line) },
   painted: { heading: 'Finding, in Chromium', measure: () => painted(line) },

@@ -3,8 +3,8 @@ import { Router } from 'express';
 import { randomUUID } from 'node:crypto';
 import { mkdir, open, readdir, rename, rm, stat, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
-import { codeOf, writeAll } from './notes';
-import { DiskFull, WriteRefused } from './writing';
+import { codeOf } from './notes';
+import { DiskFull, writeBody } from './writing';
 
 const ENDING = '.backup';
 /** What the disk keeps free whatever is kept. */
@@ -51,14 +51,7 @@ export class BackupFolder {
     try {
       const out = await open(beside, 'wx', 0o600);
       try {
-        let at = 0;
-        for await (const part of body) {
-          if (at + part.length > size) throw new WriteRefused('more bytes came than were announced');
-          await writeAll(out, part, at);
-          at += part.length;
-        }
-        if (at !== size) throw new WriteRefused('its bytes broke off on their way');
-        await out.sync();
+        await writeBody(out, size, body);
       } finally {
         await out.close();
       }

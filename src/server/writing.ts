@@ -62,6 +62,18 @@ async function hashOf(handle: FileHandle, offset: number, length: number): Promi
   return hash.digest();
 }
 
+/** Writes what comes into a file, all that was announced and no more. @throws WriteRefused */
+export async function writeBody(out: FileHandle, size: number, body: AsyncIterable<Uint8Array>): Promise<void> {
+  let at = 0;
+  for await (const part of body) {
+    if (at + part.length > size) throw new WriteRefused('more bytes came than were announced');
+    await writeAll(out, part, at);
+    at += part.length;
+  }
+  if (at !== size) throw new WriteRefused('its bytes broke off on their way');
+  await out.sync();
+}
+
 /**
  * Writes files of roots so that each is, at any instant, the old one or can be made it again: where nothing of it moves, into the file
  * itself, its old blocks being noted elsewhere first; else beside it, and then put in its place.
@@ -238,14 +250,7 @@ export class FileWriter {
       return await this.notes.keep({ path: place, beside }, async () => {
         const out = await open(beside, 'wx+');
         try {
-          let at = 0;
-          for await (const part of body) {
-            if (at + part.length > size) throw new WriteRefused('more bytes came than were announced');
-            await writeAll(out, part, at);
-            at += part.length;
-          }
-          if (at !== size) throw new WriteRefused('its bytes broke off on their way');
-          await out.sync();
+          await writeBody(out, size, body);
           await placed(beside, place);
           return await this.told(out, name);
         } finally {

@@ -14,6 +14,7 @@ import {
 } from '@core/scene';
 import fc from 'fast-check';
 import { soundOf } from '../helpers/catalogue';
+import { anyCue } from '../helpers/cues';
 
 // DAWproject 1.0. What is written is read here by a few expressions of our own; what others write comes from its published examples' form.
 
@@ -52,23 +53,10 @@ const mediaOf = (cue: Cue) => ({
   frames: 500_000,
   from: cue.start,
 });
-const cue = fc
-  .record({
-    trackId: fc.constantFrom(1, 2),
-    soundId: fc.constantFrom(7, 8),
-    at: fc.integer({ min: 200_000, max: 2_000_000_000 }),
-    start: fc.integer({ min: 0, max: 90_000 }),
-    length: fc.integer({ min: 1, max: 90_000 }),
-    gain: fc.integer({ min: -600, max: 120 }).map((n) => n / 10),
-    mute: fc.boolean(),
-    name: fc.constantFrom('step', 'a "b" & <c>', 'ż'),
-  })
-  .map(({ length, ...c }): Cue => ({
-    ...{ id: 1, sceneId: 5, rate: RATE, fadeIn: 0.25, fadeOut: 0, made: 7 },
-    ...c,
-    ...{ anchor: c.start, end: c.start + length },
-  }))
-  .chain((c) => fc.constant(c));
+const cue = anyCue(
+  fc.integer({ min: -600, max: 120 }).map((n) => n / 10),
+  ['step', 'a "b" & <c>', 'ż'],
+);
 const cues = fc.array(cue, { minLength: 1, maxLength: 10 }).map((all) => all.map((c, id) => ({ ...c, id })));
 
 /** Elements of a name with their attributes, whatever they stand in. */

@@ -70,6 +70,24 @@ test('a pad is filled by a query, by hand and by a pull; each is a step to take 
   await page.keyboard.press('Control+Shift+z');
   await expect.poll(async () => (await scene()).pads?.[1].trackId).toBeDefined();
   expect(await axeFaults(page)).toEqual([]);
+  // What one pad plays is heard from its list, and put on another by hand; there it can be taken off again.
+  await pad('S').click();
+  const settings = (letter: string) => page.getByRole('group', { name: `Pad ${letter}` });
+  await settings('S').getByRole('button', { name: /sounds …$/ }).click();
+  await page.getByRole('list', { name: 'Sounds of the pad' }).getByRole('button').first().click();
+  await hush(page);
+  await page.keyboard.press('Escape');
+  await pad('D').click();
+  await settings('D').getByRole('button', { name: 'Put the current sound on it' }).click();
+  await expect(pad('D')).toHaveAccessibleName(/By hand 1 sounds/);
+  await settings('D').getByRole('button', { name: '1 sound …' }).click();
+  await page.getByRole('button', { name: /^Take .* off the pad$/ }).click();
+  await expect(pad('D')).toHaveAccessibleName(/Empty/);
+  await choose(settings('D').getByRole('combobox', { name: 'How the pad is filled' }), 'Ferry, reel 1');
+  await expect.poll(async () => (await scene()).pads?.[2].source.by).toBe('pull');
+  await leave();
+  for (let n = 0; n < 3; n++) await undo();
+  await expect.poll(async () => (await scene()).pads?.map((p) => p.slot)).toEqual([0, 1]);
 });
 
 test('with the picture standing, a stroke is heard and placed at the playhead; one that lasts ends with the key', async () => {

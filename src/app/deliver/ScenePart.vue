@@ -293,12 +293,12 @@ const columns = [
               :min="0"
               :max="60"
               :step="0.5"
-              unit="s"
+              unit="s handles"
               aria-label="Handles of each cue, seconds"
               @set="(v) => (handle = v)"
             />
             <Select v-model:value="stemsBy" :options="stemNames" aria-label="What each stem holds" class="by" />
-            <Button :disabled="doing !== undefined" @click="stems">Save the stems</Button>
+            <Button :disabled="doing !== undefined" @click="stems">{{ stemsBy === 'cue' ? 'Save the cues' : 'Save the stems' }}</Button>
           </template>
         </li>
         <ListRows :file-of="fileOf" />
@@ -392,7 +392,7 @@ h1 {
   width: 140px;
 }
 .handle {
-  width: 90px;
+  width: 140px;
 }
 .loudness {
   display: flex;
@@ -406,6 +406,7 @@ h1 {
 
 .job {
   width: 220px;
+  margin-left: 12px;
 }
 .told {
   margin-top: 16px;

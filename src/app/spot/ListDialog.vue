@@ -132,8 +132,8 @@ defineExpose({ choose: () => input.value?.click() });
           unknown.length > SHOWN ? ` and ${unknown.length - SHOWN} more` : ''
         }}
       </p>
-      <section v-if="list.problems.length > 0" aria-label="What is not taken over">
-        <strong>Not taken over</strong>
+      <section v-if="list.problems.length > 0" aria-label="What comes in otherwise, or not at all">
+        <strong>Otherwise than there, or not at all</strong>
         <ul class="problems">
           <li v-for="(p, i) in list.problems.slice(0, 200)" :key="i">{{ p }}</li>
         </ul>

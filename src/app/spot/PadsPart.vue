@@ -8,6 +8,7 @@ import { things } from '../shared/controls/format';
 import NumberBox from '../shared/controls/NumberBox.vue';
 import PopPanel from '../shared/controls/PopPanel.vue';
 import { bringsSounds, droppedSounds } from '../shared/take/drag';
+import PadSounds from './PadSounds.vue';
 import { useAudition } from '../stores/audition';
 import { useInstrument } from '../stores/instrument';
 import { padNames, usePerforming } from '../stores/performing';
@@ -91,6 +92,10 @@ const endings: { value: Pad['ends']; label: string; title: string }[] = padEndin
   return { value, label, title: label };
 });
 
+function takeOff(id: number): void {
+  const { source: now } = pad.value;
+  if (now.by === 'hand') set('Take a sound', { source: { by: 'hand', soundIds: now.soundIds.filter((s) => s !== id) } });
+}
 function dropped(event: DragEvent, onto: number): void {
   event.preventDefault();
   const ids = droppedSounds(event);
@@ -182,10 +187,14 @@ useCommands('The scene', [{ label: 'Play the pads by keys, or not', keys: ['y'],
             @click="audition.sound && put(slot, [audition.sound.id])"
             >Put the current sound on it</Button
           >
-          <Button v-if="pad.source.soundIds.length > 0" size="small" type="link" @click="set('Take all sounds', { source: { by: 'hand', soundIds: [] } })"
-            >Empty it</Button
-          >
         </template>
+        <PadSounds
+          v-if="held(pad) > 0"
+          :sounds="performing.pools.get(slot) ?? []"
+          :by-hand="pad.source.by === 'hand'"
+          @off="takeOff"
+          @empty="set('Take all sounds', { source: { by: 'hand', soundIds: [] } })"
+        />
         <span class="break" />
         <span class="mute small">Onto</span>
         <Select

@@ -73,7 +73,7 @@ export function incomingEdl(list: EdlList, scene: Scene, rate: FrameRate): Incom
       clips.push({
         ...{
           track: trackName(channel),
-          name: e.name || e.reel,
+          name: e.name || (e.file ? '' : e.reel),
           file: e.file,
           start: at(e.recordIn),
           end: at(e.recordOut),
