@@ -73,7 +73,9 @@ test('a pad is filled by a query, by hand and by a pull; each is a step to take 
   // What one pad plays is heard from its list, and put on another by hand; there it can be taken off again.
   await pad('S').click();
   const settings = (letter: string) => page.getByRole('group', { name: `Pad ${letter}` });
-  await settings('S').getByRole('button', { name: /sounds …$/ }).click();
+  await settings('S')
+    .getByRole('button', { name: /sounds …$/ })
+    .click();
   await page.getByRole('list', { name: 'Sounds of the pad' }).getByRole('button').first().click();
   await hush(page);
   await page.keyboard.press('Escape');
