@@ -7,6 +7,7 @@ import { codeOf } from './notes';
 import { DiskFull, writeBody } from './writing';
 
 const ENDING = '.backup';
+const none = { size: 0 };
 /** What the disk keeps free whatever is kept. */
 const SPARE = 32 << 20;
 
@@ -25,7 +26,8 @@ export class BackupFolder {
     for (const library of await named(this.top)) {
       for (const name of await named(join(this.top, library))) {
         const [at, revision] = partsOf(name) ?? [];
-        const { size } = at === undefined ? { size: 0 } : await stat(join(this.top, library, name));
+        // One that goes away meanwhile is not there.
+        const { size } = at === undefined ? none : await stat(join(this.top, library, name)).catch(() => none);
         const backup = { library, at: at!, revision: revision!, bytes: size };
         if (size > 0 && validators.servedBackups([backup])) found.push(backup);
       }

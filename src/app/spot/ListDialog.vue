@@ -46,25 +46,31 @@ function fits(read: Incoming): boolean {
   const { length } = scene.current!;
   return [...read.clips.map((c) => c.start), ...read.cuts.map((c) => c.at)].some((at) => at >= 0 && at <= length);
 }
+/** Rises with each reading: what an earlier one finds comes too late. */
+let reading = 0;
 async function read(first = false): Promise<void> {
   const [of, from] = [scene.current, file.value];
   if (!of || !from) return;
+  const mine = ++reading;
   failure.value = '';
   sounds.value = [];
   try {
     looking.value = true;
     const held = await readList(from, of, fps.value);
+    if (mine !== reading) return;
     list.value = held;
     if (first) {
       by.value = fits(held) || held.clips.length + held.cuts.length === 0 ? 'timecode' : 'first';
       wanted.value = { cuts: true, markers: true, clips: true };
     }
-    sounds.value = await soundsOfClips(held.clips);
+    const found = await soundsOfClips(held.clips);
+    if (mine === reading) sounds.value = found;
   } catch (error) {
+    if (mine !== reading) return;
     list.value = undefined;
     failure.value = `${from.name}: ${(error as Error).message}`;
   } finally {
-    looking.value = false;
+    if (mine === reading) looking.value = false;
   }
 }
 const unknown = computed(() => {
@@ -78,6 +84,8 @@ const isAny = computed(() => {
   return of !== undefined && ((cuts && of.cuts.length > 0) || (markers && of.markers.length > 0) || (clips && known.value > 0));
 });
 function close(): void {
+  reading++;
+  looking.value = false;
   file.value = undefined;
   list.value = undefined;
 }

@@ -42,7 +42,7 @@ export async function takeIn(
   const of = scene.current;
   if (!of) return false;
   const changes: Change[] = [];
-  let rows = 0;
+  let [rows, out] = [0, 0];
   const add = (table: Change['table'], record: { id: number }) => {
     changes.push({ table, id: record.id, after: { ...record } });
     rows++;
@@ -55,11 +55,12 @@ export async function takeIn(
     if (fresh.length > 0)
       changes.push({ table: 'scenes', id: of.id, before: { listed: of.listed }, after: { listed } });
     rows += fresh.length;
+    out += list.cuts.filter((c) => c.at < 0).length;
   }
   if (what.markers) {
     const ids = await catalogue.newIds('markers', list.markers.length);
     list.markers.forEach(({ at, name, colour }, i) => {
-      if (at < 0) return;
+      if (at < 0) return void out++;
       add('markers', {
         ...{ id: ids[i], sceneId: of.id, at, name: name || 'Marker' },
         ...(colour ? { colour } : {}),
@@ -86,6 +87,7 @@ export async function takeIn(
       const own = { id: ids[i], sceneId: of.id, trackId: tracks.get(clip.track || 'Taken in')!.id, made: now };
       const cue = cueOfClip(clip, sound, own, of.sampleRate);
       if (cue) add('cues', JSON.parse(JSON.stringify(cue)) as typeof cue);
+      else out++;
     });
   }
   if (changes.length === 0) {
@@ -93,6 +95,8 @@ export async function takeIn(
     return false;
   }
   if (!(await scene.edit(`Take in ${list.name || 'a list'}`, changes))) return false;
-  tell.done(`${things(rows, 'event, marker or cue', 'events, markers and cues')} taken in`);
+  const rest =
+    out > 0 ? `; ${out} stay out, as they lie before the first frame or begin behind the end of their files` : '';
+  tell.done(`${things(rows, 'event, marker or cue', 'events, markers and cues')} taken in${rest}`);
   return true;
 }

@@ -1,0 +1,69 @@
+import type { Cue, Scene } from '@core/scene';
+import { expect, test, type Page } from '@playwright/test';
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { choose, stored, visitDemo, type Visit } from '../helpers/app';
+import { scratch } from '../helpers/programs';
+
+// Lists of other hands come into a scene.
+
+let visit: Visit;
+let page: Page;
+test.beforeAll(async () => {
+  visit = await visitDemo();
+  ({ page } = visit);
+  await page.goto(`${visit.url}spot?frame=96`);
+  await expect(page.getByRole('timer', { name: 'Playhead' })).toHaveText('01:00:04:00');
+});
+test.afterAll(() => visit?.end());
+test.afterEach(() => expect(visit.errors).toEqual([]));
+
+test('an edit list of another hand is seen before it comes in, tells what stays out, and is taken back as one step', async () => {
+  const path = join(scratch(), 'reel.edl');
+  const lines = [
+    'TITLE: Picture lock',
+    '001  A001C03  V     C        10:00:00:00 10:00:02:00 01:00:02:00 01:00:04:00',
+    '* LOC: 01:00:05:12 CYAN    look up',
+    '* LOC: 00:59:00:00 RED     slate',
+    '002  A002C01  V     D    024 10:00:10:00 10:00:14:00 01:00:04:00 01:00:08:00',
+    '003  BOOTS    A2    C        00:00:00:00 00:00:00:12 01:00:07:12 01:00:08:00',
+    '* SOURCE FILE: Somewhere/else/bootStep-01.wav',
+    '004  GULLS    A     C        00:00:00:00 00:00:02:00 01:00:06:00 01:00:08:00',
+    '* SOURCE FILE: gulls <b>far</b>.wav',
+    '005  STRANGE  V     QQ       00:00:00:00 00:00:01:00 01:00:09:00 01:00:10:00',
+  ];
+  writeFileSync(path, lines.join('\r\n'));
+  const state = async () => ({
+    cues: (await stored<Cue>(page, 'cues')).length,
+    tracks: (await stored<{ name: string }>(page, 'tracks')).map((t) => t.name),
+    markers: (await stored<{ name: string; at: number }>(page, 'markers')).map((m) => [m.name, m.at]),
+    listed: (await stored<Scene>(page, 'scenes'))[0].listed?.map((c) => [c.kind, c.at]),
+  });
+  const before = await state();
+  const chooser = page.waitForEvent('filechooser');
+  await page.getByRole('button', { name: 'Scene …' }).click();
+  await page.getByRole('menuitem', { name: /^Take in a list/ }).click();
+  await (await chooser).setFiles(path);
+  const dialog = page.getByRole('dialog', { name: 'Take in reel.edl' });
+  await expect(dialog.getByText('1 file is not in this library')).toContainText('gulls <b>far</b>.wav');
+  await expect(dialog.getByRole('listitem')).toHaveText([/^Line 10: an event that is written in an unknown way/]);
+  // Counted otherwise, the same timecodes are other instants.
+  await choose(dialog.getByRole('combobox', { name: 'Frames a second that the list counts' }), '25');
+  await expect(dialog.getByRole('checkbox', { name: '2 cuts of its picture, as events' })).toBeChecked();
+  await choose(dialog.getByRole('combobox', { name: 'Frames a second that the list counts' }), '24');
+  await dialog.getByRole('button', { name: 'Take it in' }).click();
+  await expect(page.getByText(/^5 events, markers and cues taken in; 1 stay out/).first()).toBeVisible();
+  expect(await state()).toEqual({
+    cues: before.cues + 1,
+    tracks: [...before.tracks, 'Channel 2'],
+    markers: [...before.markers, ['look up', 5.5 * 48_000]],
+    listed: [
+      ['cut', 2 * 48_000],
+      ['dissolve', 4.5 * 48_000],
+    ],
+  });
+  await expect(page.getByRole('button', { name: /^Cut to A001C03 at 01:00:02:00/ })).toBeVisible();
+  await page.getByText('Picture', { exact: true }).first().click();
+  await page.keyboard.press('Control+z');
+  await expect.poll(state).toEqual(before);
+});
