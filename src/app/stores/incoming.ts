@@ -95,8 +95,7 @@ export async function takeIn(
     return false;
   }
   if (!(await scene.edit(`Take in ${list.name || 'a list'}`, changes))) return false;
-  const rest =
-    out > 0 ? `; ${out} stay out, as they lie before the first frame or begin behind the end of their files` : '';
+  const rest = out > 0 ? `; ${out} left out, before the first frame or behind the end of a file` : '';
   tell.done(`${things(rows, 'event, marker or cue', 'events, markers and cues')} taken in${rest}`);
   return true;
 }
