@@ -1,6 +1,6 @@
 import { mp3Extent, memorySource, oggHeads, oggRuns, pictureSize, scanOgg } from '@core/files';
 import { decodeText, readDelimited } from '@core/library';
-import { frameRate, readEdl, readOtio } from '@core/scene';
+import { frameRate, readDawproject, readEdl, readOtio } from '@core/scene';
 import { checkedFile, mended, recordFault, validators } from '@core/schemas';
 import { loosened, parseQuery } from '@core/search';
 import type { Random } from '@core/synth';
@@ -62,6 +62,8 @@ const timeline = {
 };
 const edl =
   'TITLE: Ferry\nFCM: NON-DROP FRAME\n001  STEP     A     C        00:00:00:00 00:00:01:00 01:00:08:00 01:00:09:00\n* FROM CLIP NAME: step.wav\n';
+const project =
+  '<Project><Structure><Track id="a" name="A"/></Structure><Arrangement><Lanes timeUnit="seconds"><Lanes track="a"><Clips><Clip time="1" duration="2" playStart="0"><Audio><File path="a.wav"/></Audio></Clip></Clips></Lanes></Lanes><Markers><Marker time="1" name="m"/></Markers></Arrangement></Project>';
 const file = (validator: Parameters<typeof checkedFile>[1]) => (bytes: Uint8Array) =>
   checkedFile(decodeText(bytes), validator, 'x.json');
 
@@ -123,6 +125,7 @@ export const targets: readonly Target[] = [
   { name: 'workbooks', seed: zipSync({ 'xl/worksheets/sheet1.xml': bytesOf(sheet) }), take: checkWorkbook },
   { name: 'timelines', seed: json(timeline), take: (bytes) => readOtio(decodeText(bytes)) },
   { name: 'edit lists', seed: bytesOf(edl), take: (bytes) => readEdl(decodeText(bytes), frameRate('24')) },
+  { name: 'projects', seed: bytesOf(project), take: (bytes) => readDawproject(decodeText(bytes), 'x') },
   {
     name: 'Ogg pages',
     seed: joined(

@@ -48,6 +48,7 @@ export async function takeIn(
     rows++;
   };
   const cuts = what.cuts ? list.cuts.filter((c) => c.at > 0) : [];
+  if (what.cuts) out += list.cuts.filter((c) => c.at < 0).length;
   if (cuts.length > 0) {
     const before = of.listed ?? [];
     const fresh = cuts.filter((c) => !before.some((b) => b.at === c.at));
@@ -55,7 +56,6 @@ export async function takeIn(
     if (fresh.length > 0)
       changes.push({ table: 'scenes', id: of.id, before: { listed: of.listed }, after: { listed } });
     rows += fresh.length;
-    out += list.cuts.filter((c) => c.at < 0).length;
   }
   if (what.markers) {
     const ids = await catalogue.newIds('markers', list.markers.length);
@@ -90,12 +90,12 @@ export async function takeIn(
       else out++;
     });
   }
+  const rest = out > 0 ? `; ${out} left out, before the first frame or behind the end of a file` : '';
   if (changes.length === 0) {
-    tell.info('Nothing of it is new here');
+    tell.info(`Nothing of it is new here${rest}`);
     return false;
   }
   if (!(await scene.edit(`Take in ${list.name || 'a list'}`, changes))) return false;
-  const rest = out > 0 ? `; ${out} left out, before the first frame or behind the end of a file` : '';
   tell.done(`${things(rows, 'event, marker or cue', 'events, markers and cues')} taken in${rest}`);
   return true;
 }

@@ -1,7 +1,7 @@
 import { fromDb, fullShape, isPlain } from '@core/audio';
 import type { Breakpoint } from '@core/effects';
 import { effectOf } from '@core/effects';
-import { XMLBuilder, XMLParser } from 'fast-xml-parser';
+import { XMLBuilder, XMLParser, XMLValidator } from 'fast-xml-parser';
 import type { Incoming } from './incoming';
 import { effectsOf, inOrder, type Lines, type Track } from './lines';
 import { spanOf, timecodeAt, type Cue, type Marker, type Scene } from './scene';
@@ -283,7 +283,10 @@ export function readDawproject(xml: string, name: string, sampleRate = 48_000): 
     });
     project = (parser.parse(xml) as Node).Project as Node | undefined;
   } catch (error) {
-    throw new Error(`its project.xml is not well-formed XML (${(error as Error).message})`, { cause: error });
+    // The parser's own words speak of itself.
+    const fault = XMLValidator.validate(xml);
+    const place = fault === true ? '' : ` (line ${fault.err.line})`;
+    throw new Error(`its project.xml is not well-formed XML${place}`, { cause: error });
   }
   if (!project || typeof project !== 'object') throw new Error('its project.xml holds no project');
   const problems = new Set<string>();

@@ -39,7 +39,7 @@ export interface Scene {
   /** The line that all tracks end in; as it begins when absent. */
   main?: MainLine;
   /** What was found in a picture, and in which one. */
-  cuts?: { of: string; found: readonly PictureCut[]; motion?: string };
+  cuts?: { of: string; found: readonly PictureCut[] };
   /** Cuts that lists from elsewhere told of. */
   listed?: readonly ListedCut[];
   /** Sets of sounds that are played by keys, and the passes that were played. */

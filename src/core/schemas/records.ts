@@ -215,26 +215,18 @@ const scene = closed(
     length: { type: 'number', minimum: 0 },
     loop,
     main,
-    cuts: closed(
-      {
-        of: { type: 'string', maxLength: 70_000 },
-        found: {
-          type: 'array',
-          maxItems: 1_000_000,
-          items: closed(
-            {
-              frame: count,
-              kind: { enum: ['cut', 'dissolve', 'peak', 'stop'] },
-              strength: { type: 'number', minimum: 0, maximum: 1 },
-              place: side,
-            },
-            ['place'],
-          ),
-        },
-        motion: { type: 'string', maxLength: 8_000_000, pattern: '^[A-Za-z0-9+/]*={0,2}$' },
+    cuts: closed({
+      of: { type: 'string', maxLength: 70_000 },
+      found: {
+        type: 'array',
+        maxItems: 1_000_000,
+        items: closed({
+          frame: count,
+          kind: { enum: ['cut', 'dissolve'] },
+          strength: { type: 'number', minimum: 0, maximum: 1 },
+        }),
       },
-      ['motion'],
-    ),
+    }),
     listed: {
       type: 'array',
       maxItems: 100_000,
