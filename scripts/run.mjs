@@ -24,10 +24,10 @@ const secondsSince = (t) => `${((performance.now() - t) / 1000).toFixed(1)} s`;
 const bin = (name) => join(top, 'node_modules/.bin', name);
 const tsx = ['--import', 'tsx'];
 
-/** Runs a command. @returns its exit code and, unless it is shown, what it printed */
 /** What a server keeps for its user; of one that only serves tests, figures and pictures, in here. */
 const ownState = { XDG_STATE_HOME: join(cache, 'state') };
 
+/** Runs a command. @returns its exit code and, unless it is shown, what it printed */
 function run(command, args, { shown = false, env = {}, behind = false } = {}) {
   return new Promise((done) => {
     // What runs behind something else leaves the cores to it.
@@ -220,12 +220,12 @@ async function runChecks(...first) {
   return tally;
 }
 
-async function runTests(name, command, args, report, read, behind = false) {
+async function runTests(name, command, args, report, read, { behind = false, own = {} } = {}) {
   if (!behind) console.log(`\n${name}`);
   const from = performance.now();
   mkdirSync(cache, { recursive: true });
   rmSync(join(cache, report), { force: true });
-  const env = { CORMORANT_REPORT: join(cache, report), ...ownState };
+  const env = { CORMORANT_REPORT: join(cache, report), ...ownState, ...own };
   const { code, said } = await run(command, args, { shown: !behind, behind, env });
   if (behind) console.log(`\n${name}\n${said}`);
   const tally = existsSync(join(cache, report))
@@ -251,13 +251,22 @@ const jest = (without = '/node_modules/', behind = false) =>
       passed: r.numPassedTests,
       failed: r.numFailedTests + r.numRuntimeErrorTestSuites,
     }),
-    behind,
+    { behind },
   );
-const playwright = () =>
-  runTests('Playwright', bin('playwright'), ['test'], 'playwright.json', (r) => ({
-    passed: r.stats.expected + r.stats.flaky,
-    failed: r.stats.unexpected,
-  }));
+/** Tests of the built interface: two at a time where no sound runs, then one by one where it does. */
+async function playwright() {
+  const part = (project, workers, own) =>
+    runTests(
+      `Playwright, ${project}`,
+      bin('playwright'),
+      ['test', '--project', project, '--workers', String(workers)],
+      `playwright-${project}.json`,
+      (r) => ({ passed: r.stats.expected + r.stats.flaky, failed: r.stats.unexpected }),
+      { own },
+    );
+  // The second part goes on from the visit that the first has made.
+  return [await part('quiet', 2), await part('sounding', 1, { CORMORANT_VISIT: 'kept' })];
+}
 
 const commands = {
   async demo(args) {
@@ -278,7 +287,8 @@ const commands = {
     await peerPrograms();
     console.log('\nChecks');
     const tallies = [await runChecks(demoLibrary, build)];
-    tallies.push(...(await Promise.all([playwright(), jest(undefined, true)])));
+    const [pages, rest] = await Promise.all([playwright(), jest(undefined, true)]);
+    tallies.push(...pages, rest);
     const total = (key) => tallies.reduce((sum, t) => sum + t[key], 0);
     console.log(`\nAll of it took ${secondsSince(began)}`);
     console.log(`${total('passed')} passed, ${total('failed')} failed`);

@@ -12,6 +12,10 @@ import { scratch } from '../helpers/programs';
 // Harm from outside: a disk that is full, a browser that is killed at any instant. Afterwards nothing is lost, and nothing is half.
 
 const SOUNDS = 10_000;
+/** How often each long work is killed; CORMORANT_KILLS=20 takes its time. */
+const KILLS = Number(process.env.CORMORANT_KILLS ?? 2);
+/** How often the disk is full. */
+const FULL = 2 * KILLS;
 let server: Running;
 test.beforeAll(async () => {
   const empty = join(scratch(), 'Empty');
@@ -49,8 +53,8 @@ async function renamed(page: Page): Promise<number> {
   return rows.filter((r) => Object.values(r.from).some((f) => f.startsWith('recipe'))).length;
 }
 
-test('a full disk refuses an edit in words, ten times, and nothing is lost in silence', async () => {
-  // Ten times the browser is waited for until it rests.
+test('a full disk refuses an edit in words, every time, and nothing is lost in silence', async () => {
+  // Each time the browser is waited for until it rests.
   test.setTimeout(900_000);
   const disk = join(scratch(), 'disk');
   mkdirSync(disk);
@@ -124,11 +128,11 @@ test('a full disk refuses an edit in words, ten times, and nothing is lost in si
       expect(page.getByText(/the disk has not enough room: |the browser closed its database/i).first()).toBeVisible({
         timeout: 90_000,
       });
-    for (let i = 0; i < 10; i++) {
+    for (let i = 0; i < FULL; i++) {
       await whole(page);
       await openRecipe(page);
       await rest();
-      const left = (300 + 120 * i) * 1024;
+      const left = (300 + (1200 / FULL) * i) * 1024;
       leave(left);
       await run(page);
       await refusal();
@@ -155,8 +159,6 @@ test('a full disk refuses an edit in words, ten times, and nothing is lost in si
   }
 });
 
-/** How often each long work is killed; CORMORANT_KILLS=20 takes its time. */
-const KILLS = Number(process.env.CORMORANT_KILLS ?? 2);
 /** Ends a browser as a power cut does. */
 const kill = (folder: string) => spawnSync('pkill', ['-9', '-f', `user-data-dir=${folder}`]);
 

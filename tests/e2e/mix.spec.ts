@@ -126,6 +126,17 @@ test('a bus is made, tracks flow into it and send to it; what would come round i
   await line('Estuary').getByRole('button', { name: 'Add an effect to Estuary' }).click();
   await page.getByRole('menu', { name: 'Effects for Estuary' }).getByRole('menuitem', { name: 'Send' }).click();
   await expect(page.getByText(/^There is no bus that this could flow into/).first()).toBeVisible();
+  // What opens over the page's edge for a moment scrolls nothing: what scrolls closes menus.
+  const scrolled = await page.evaluate(() => {
+    const edge = document.createElement('div');
+    edge.style.cssText = 'position: absolute; top: 2000px; height: 10px; width: 10px';
+    document.body.append(edge);
+    edge.scrollIntoView();
+    const at = scrollY + document.body.scrollTop;
+    edge.remove();
+    return at;
+  });
+  expect(scrolled).toBe(0);
   // A bus that is removed leaves nothing that names it.
   await line('Bus 1').getByRole('button', { name: 'Bus 1', exact: true }).click({ button: 'right' });
   await page.getByRole('menuitem', { name: 'Remove' }).click();

@@ -187,9 +187,9 @@ test('a take is set aside and put back with all its cues, drawn to the picture, 
   expect((await mine()).map((c) => c.at)).toEqual(played.map((c) => c.at));
   await undo();
   await expect.poll(mine).toEqual(played);
-  // A marker 100 ms behind the third stroke draws it, and by half its way what is asked for.
+  // A marker within one and a half frames (62.5 ms) behind the third stroke draws it, by half its way as asked for.
   const { at } = played[2];
-  await page.getByRole('spinbutton', { name: 'Within how much cues are drawn' }).fill('60');
+  await page.getByRole('spinbutton', { name: 'Within how much cues are drawn' }).fill('80');
   await page.getByRole('spinbutton', { name: 'How far cues are drawn' }).fill('50');
   await page.keyboard.press('Tab');
   await leave();
