@@ -2,8 +2,6 @@ import { defineConfig } from '@playwright/test';
 import { chromiumArgs, chromiumPath } from './scripts/browser';
 
 const report = process.env.CORMORANT_REPORT;
-/** Tests in which sound runs while it is looked at: a machine that starves it would be heard, so nothing runs beside them. */
-const sounding = /\/(audition|curves|hands|lists|mix|path|performing|picture|scenes|spot)\.spec\.ts$/;
 
 export default defineConfig({
   testDir: 'tests/e2e',
@@ -11,14 +9,11 @@ export default defineConfig({
   // Machines differ; nothing here is meant to be a race.
   timeout: 240_000,
   expect: { timeout: 30_000 },
+  // One browser takes a core and a half: a second one beside it would only starve the sound of both.
   workers: 1,
   fullyParallel: false,
   // What passes only when it is tried again is told at the end, by name.
   retries: process.env.CI ? 1 : 0,
-  projects: [
-    { name: 'quiet', testIgnore: sounding },
-    { name: 'sounding', testMatch: sounding },
-  ],
   reporter: report ? [['list'], ['json', { outputFile: report }]] : [['list']],
   use: {
     viewport: { width: 1280, height: 800 },

@@ -132,9 +132,9 @@ async function demoCopy(reset) {
 }
 
 /** Independent programs with which the tests check our readers and measurements; without them those tests are skipped. */
-const peers = ['ffmpeg', 'sox', 'flac', 'lame', 'vorbis-tools', 'libimage-exiftool-perl', 'mediainfo'];
+const peers = ['ffmpeg', 'sox', 'flac', 'lame', 'vorbis-tools', 'opus-tools', 'libimage-exiftool-perl', 'mediainfo'];
 /** The program by which it is seen whether a package is there, where it is called otherwise. */
-const programOf = { 'vorbis-tools': 'oggenc', 'libimage-exiftool-perl': 'exiftool' };
+const programOf = { 'vorbis-tools': 'oggenc', 'opus-tools': 'opusenc', 'libimage-exiftool-perl': 'exiftool' };
 
 async function peerPrograms() {
   const missing = peers.filter((p) => !existsSync(`/usr/bin/${programOf[p] ?? p}`));
@@ -220,12 +220,12 @@ async function runChecks(...first) {
   return tally;
 }
 
-async function runTests(name, command, args, report, read, { behind = false, own = {} } = {}) {
+async function runTests(name, command, args, report, read, behind = false) {
   if (!behind) console.log(`\n${name}`);
   const from = performance.now();
   mkdirSync(cache, { recursive: true });
   rmSync(join(cache, report), { force: true });
-  const env = { CORMORANT_REPORT: join(cache, report), ...ownState, ...own };
+  const env = { CORMORANT_REPORT: join(cache, report), ...ownState };
   const { code, said } = await run(command, args, { shown: !behind, behind, env });
   if (behind) console.log(`\n${name}\n${said}`);
   const tally = existsSync(join(cache, report))
@@ -251,22 +251,13 @@ const jest = (without = '/node_modules/', behind = false) =>
       passed: r.numPassedTests,
       failed: r.numFailedTests + r.numRuntimeErrorTestSuites,
     }),
-    { behind },
+    behind,
   );
-/** Tests of the built interface: two at a time where no sound runs, then one by one where it does. */
-async function playwright() {
-  const part = (project, workers, own) =>
-    runTests(
-      `Playwright, ${project}`,
-      bin('playwright'),
-      ['test', '--project', project, '--workers', String(workers)],
-      `playwright-${project}.json`,
-      (r) => ({ passed: r.stats.expected + r.stats.flaky, failed: r.stats.unexpected }),
-      { own },
-    );
-  // The second part goes on from the visit that the first has made.
-  return [await part('quiet', 2), await part('sounding', 1, { CORMORANT_VISIT: 'kept' })];
-}
+const playwright = () =>
+  runTests('Playwright', bin('playwright'), ['test'], 'playwright.json', (r) => ({
+    passed: r.stats.expected + r.stats.flaky,
+    failed: r.stats.unexpected,
+  }));
 
 const commands = {
   async demo(args) {
@@ -287,8 +278,7 @@ const commands = {
     await peerPrograms();
     console.log('\nChecks');
     const tallies = [await runChecks(demoLibrary, build)];
-    const [pages, rest] = await Promise.all([playwright(), jest(undefined, true)]);
-    tallies.push(...pages, rest);
+    tallies.push(...(await Promise.all([playwright(), jest(undefined, true)])));
     const total = (key) => tallies.reduce((sum, t) => sum + t[key], 0);
     console.log(`\nAll of it took ${secondsSince(began)}`);
     console.log(`${total('passed')} passed, ${total('failed')} failed`);

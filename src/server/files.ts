@@ -1,4 +1,4 @@
-import { validators, type RemoveRequest, type RenameRequest, type WriteRequest } from '@core/schemas';
+import { validators, type MakeRequest, type RemoveRequest, type RenameRequest, type WriteRequest } from '@core/schemas';
 import express, { Router, type Request, type Response } from 'express';
 import { lookup } from 'mime-types';
 import parseRange from 'range-parser';
@@ -187,9 +187,13 @@ export function rootFiles(
   router.post('/api/roots/:id/make', async (req, res) => {
     const root = writtenRoot(req, res);
     if (!root) return;
-    const asked = { path: req.query.path, size: Number(req.headers['content-length']) };
+    const asked: Record<string, unknown> = { path: req.query.path, size: Number(req.headers['content-length']) };
+    if (req.query.instead !== undefined) {
+      const [size, modified, hash] = String(req.query.instead).split(',');
+      asked.instead = { size: Number(size), modified: Number(modified), hash };
+    }
     if (!req.is('application/octet-stream') || !validators.makeRequest(asked)) res.status(400).json(unexpected);
-    else res.json(await writer!.make(root, asked.path as string, asked.size, req));
+    else res.json(await writer!.make(root, asked as unknown as MakeRequest, req));
   });
   router.get('/roots/:id/*path', async (req, res) => {
     const root = rootOf(req, res);

@@ -1,6 +1,6 @@
 import { patchesOf, quickHashOf, sizeAfter, type ByteSource, type Patch, type Splice } from '@core/files';
 import { nameFaults } from '@core/naming';
-import type { ExpectedFile, RemoveRequest, RenameRequest, WriteRequest } from '@core/schemas';
+import type { ExpectedFile, MakeRequest, RemoveRequest, RenameRequest, WriteRequest } from '@core/schemas';
 import { createXXHash64 } from 'hash-wasm';
 import { randomUUID } from 'node:crypto';
 import { constants } from 'node:fs';
@@ -231,12 +231,11 @@ export class FileWriter {
   }
 
   /**
-   * Makes a file that is not there yet, and the folders that it lies in: all of it or nothing.
+   * Makes a file, and the folders that it lies in: all of it or nothing. Where it takes another one's place, that one is there until it does.
    * @param body its bytes
-   * @param size how many they are
    * @throws WriteRefused, FileRefused, DiskFull
    */
-  async make(root: Root, path: string, size: number, body: AsyncIterable<Uint8Array>): Promise<ExpectedFile> {
+  async make(root: Root, { path, size, instead }: MakeRequest, body: AsyncIterable<Uint8Array>): Promise<ExpectedFile> {
     const folders = segmentsOf(path);
     const name = folders.pop()!;
     for (const part of [...folders, name])
@@ -245,13 +244,19 @@ export class FileWriter {
     try {
       const folder = await madeFolder(root, folders);
       const place = join(folder, name);
-      if (await lstat(place).catch(() => undefined)) throw new WriteRefused(`there is a file at ${path} already`);
+      const there = await lstat(place).catch(() => undefined);
+      if (there && !instead) throw new WriteRefused(`there is a file at ${path} already`);
+      if (there?.isSymbolicLink()) throw new WriteRefused('there is a link in its place, which is left as it is');
       const beside = join(folder, `.${name.slice(0, 80)}.${randomUUID().slice(0, 8)}.writing`);
       return await this.notes.keep({ path: place, beside }, async () => {
         const out = await open(beside, 'wx+');
         try {
           await writeBody(out, size, body);
-          await placed(beside, place);
+          if (there) {
+            // Looked at now, when all is ready: nobody changes it between this and its end but by a hair's breadth.
+            await (await this.opened(root, path, instead!)).handle.close();
+            await rename(beside, place);
+          } else await placed(beside, place);
           return await this.told(out, name);
         } finally {
           await out.close();

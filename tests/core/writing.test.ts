@@ -78,6 +78,17 @@ const mp3 = (tag: Uint8Array = new Uint8Array(0)) => {
   return Uint8Array.from([...tag, ...audio]);
 };
 const strange = randomBytes(33, 9);
+/** An APEv2 tag without a head: its items, and a foot of 32 bytes. */
+function apeTag(items: Record<string, string>): Uint8Array {
+  const word = (n: number) => [n & 255, (n >> 8) & 255, (n >> 16) & 255, n >>> 24];
+  const ascii = (text: string) => latin(text).slice(1);
+  const body = Object.entries(items).flatMap(([key, text]) => [
+    ...[...word(text.length), ...word(0), ...ascii(key), 0],
+    ...ascii(text),
+  ]);
+  const foot = [...ascii('APETAGEX'), ...word(2000), ...word(body.length + 32), ...word(Object.keys(items).length)];
+  return Uint8Array.from([...body, ...foot, ...new Uint8Array(12)]);
+}
 const makers: Record<string, () => Uint8Array | Promise<Uint8Array>> = {
   'WAV without labels': () => writeWav(planes, { rate, bits: 24 }),
   'WAV whose labels stand in front': () =>
@@ -94,10 +105,42 @@ const makers: Record<string, () => Uint8Array | Promise<Uint8Array>> = {
         chunks: [{ id: 'zzzz', bytes: strange }],
       },
     ),
+  'WAV with two bext chunks and a block of an odd length at its end': () => {
+    const first = writeWav(planes, { rate, bits: 16 }, { bext: { Description: 'One' } });
+    const at = latin('bext').slice(1);
+    const head = Buffer.from(first).indexOf(Buffer.from(at));
+    const size = new DataView(first.buffer, first.byteOffset).getUint32(head + 4, true);
+    const second = first.slice(head + 8, head + 8 + size);
+    second.set(latin('Two').slice(1));
+    return writeWav(
+      planes,
+      { rate, bits: 16 },
+      {
+        bext: { Description: 'One' },
+        chunks: [
+          { id: 'bext', bytes: second },
+          { id: 'zzzz', bytes: strange },
+        ],
+      },
+    );
+  },
   AIFF: () =>
     writeAiff(planes, { rate, bits: 16 }, { NAME: 'Old', ANNO: 'note' }, [{ frame: 4, length: 0, label: 'x' }]),
   FLAC: () => encodeFlac(planes, { rate, bits: 16 }, { TITLE: 'Old', ENCODER: 'other' }),
+  'FLAC with a picture that is cut off': async () => {
+    const bytes = await encodeFlac(planes, { rate, bits: 16 }, { TITLE: 'Old' });
+    // A block of type 6 whose lengths lead out of it, right behind STREAMINFO.
+    const block = Uint8Array.of(6, 0, 0, 20, 0, 0, 0, 3, 0, 0, 0, 9, ...latin('image/png').slice(1), 255, 255, 255);
+    return Uint8Array.from([...bytes.subarray(0, 42), ...block, ...bytes.subarray(42)]);
+  },
   'MP3 without a tag': () => mp3(),
+  'MP3 with two tags, and APE and ID3v1 at its end': () =>
+    Uint8Array.from([
+      ...mp3(Uint8Array.from([...id3({ TIT2: latin('One') }, 3), ...id3({ TIT2: latin('Two') }, 4)])),
+      ...apeTag({ Title: 'Three' }),
+      ...latin('TAG').slice(1),
+      ...new Uint8Array(125),
+    ]),
   'MP3 with a tag of version 2.3 and frames of others': () =>
     mp3(id3({ TIT2: latin('Old'), PRIV: strange, TXXX: latin('CatID\0BIRDSea') }, 3)),
 };
@@ -267,6 +310,14 @@ describe('places', () => {
       from: { ...sound.from, description: 'typed' as const },
     };
     expect(written(told)).toContain('licence');
+  });
+
+  test('tags of an MP3 file that are not written are told', async () => {
+    const make = makers['MP3 with two tags, and APE and ID3v1 at its end'];
+    const plan = (await planFor(await make(), { fxName: 'Gate' }))!;
+    expect(plan.notes).toHaveLength(3);
+    for (const which of [/another ID3 tag/, /an APE tag/, /an ID3v1 tag/])
+      expect(plan.notes).toContainEqual(expect.stringMatching(which));
   });
 
   test('a label that was emptied is emptied in the file', async () => {

@@ -4,6 +4,8 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { bundled } from '../helpers/bundle';
 import type { Read } from '../helpers/decoding';
+import { id3, latin } from '../helpers/fuzz';
+import { randomBytes } from '../helpers/labels';
 import { has, run, scratch } from '../helpers/programs';
 import { noise } from '../helpers/signals';
 
@@ -127,6 +129,11 @@ test('a file is what it holds, whatever it is called, and reasons are told apart
   const [wav, mp3, m4a] = ['a.wav', 'a.mp3', 'a.m4a'].map((n) => readFileSync(at(n)));
   expect(await read('wav.mp3', wav)).toMatchObject({ container: 'WAV', frames: 50_000 });
   expect(await read('mp3.wav', mp3)).toMatchObject({ container: 'MP3', frames: 50_000 });
+  // Tags of two programs, the second longer than what is looked through for a first frame.
+  const tags = [id3({ TIT2: latin('One') }, 3), id3({ PRIV: randomBytes(9000, 4) }, 4)];
+  const tagged = await read('tagged.mp3', Buffer.concat([...tags, mp3]));
+  expect(tagged).toMatchObject({ container: 'MP3', frames: 50_000, warnings: [] });
+  expect(Math.abs(tagged.onset! - 20_000)).toBeLessThanOrEqual(32);
   expect((await read('page.mp3', Buffer.from('<!doctype html><p>'))).reason).toMatch(
     /no sound file: it holds a web page/,
   );

@@ -158,8 +158,17 @@ test('into a folder that was picked, as FLAC; and that is taken back', async () 
   );
   const pictured = await readAudioFile(memorySource(Uint8Array.from(lap)));
   expect([pictured.artwork?.mime, pictured.warnings]).toEqual(['image/png', []]);
-  await page.getByRole('button', { name: 'Take it back' }).click();
+  // Another visit takes it back.
+  await page.reload();
+  const before = page.getByRole('region', { name: 'Published before' });
+  const last = before.getByRole('listitem').first();
+  await expect(last).toContainText(`Picked/${title}`);
+  await last.getByRole('button', { name: 'Take it back …' }).click();
+  await expect(page.getByText(/files that it wrote will be removed/)).toBeVisible();
+  expect(await axeFaults(page)).toEqual([]);
+  await page.getByRole('button', { name: 'Take it back', exact: true }).click();
   await expect.poll(listed).toEqual([]);
+  await expect(page.getByText(/^\d+ files removed$/).first()).toBeVisible();
 });
 
 test('into an archive, whose sums are right', async () => {

@@ -2,7 +2,7 @@ import 'fake-indexeddb/auto';
 import { memorySource, readAudioFile, writeWav } from '@core/files';
 import type { PublishHow, Sound } from '@core/library';
 import { Publisher, type PublishExtras } from '@platform/out/publisher';
-import { Store } from '@platform/store/store';
+import { Store, type PublishedPlace, type PublishingRecord } from '@platform/store/store';
 import { createHash } from 'node:crypto';
 import { emptyStore } from '../helpers/browser';
 import { soundOf } from '../helpers/catalogue';
@@ -49,6 +49,20 @@ beforeEach(async () => {
     .mockImplementation((async () => [
       { id: 1, name: 'Yard', kind: 'picked', handles: [folderHandle('Yard', yard)], added: 1 },
     ]) as never);
+  // The same for the folder that is published into.
+  const places = new Map<number, PublishedPlace>();
+  const { publishings } = store;
+  const add = publishings.add.bind(publishings);
+  const get = publishings.get.bind(publishings) as (id: number) => Promise<PublishingRecord | undefined>;
+  jest.spyOn(store.publishings, 'add').mockImplementation((async ({ place, ...row }: PublishingRecord) => {
+    const id = (await add(row as PublishingRecord)) as number;
+    places.set(id, place);
+    return id;
+  }) as never);
+  jest.spyOn(store.publishings, 'get').mockImplementation((async (id: number) => {
+    const row = await get(id);
+    return row && { ...row, place: places.get(id) };
+  }) as never);
   publisher = new Publisher(store);
 });
 afterEach(() => {
@@ -56,8 +70,23 @@ afterEach(() => {
   jest.restoreAllMocks();
 });
 
-const publish = (into: Tree = shop) =>
-  publisher.publish([1, 2, 3], how, extras, { kind: 'folder', handle: folderHandle('Shop', into) }, () => undefined);
+const publish = (handle = folderHandle('Shop', shop), ids = [1, 2, 3]) =>
+  publisher.publish(ids, how, extras, { kind: 'folder', handle }, () => undefined);
+/** A folder in which writing fails when it is said so. */
+function failing(folder: FileSystemDirectoryHandle, why: () => DOMException | undefined): FileSystemDirectoryHandle {
+  const below: Partial<FileSystemDirectoryHandle> = {
+    getDirectoryHandle: async (name, options) => failing(await folder.getDirectoryHandle(name, options), why),
+    getFileHandle: async (name, options) => {
+      const file = await folder.getFileHandle(name, options);
+      const createWritable = () => {
+        const error = why();
+        return error ? Promise.reject(error) : file.createWritable();
+      };
+      return { ...file, createWritable } as FileSystemFileHandle;
+    },
+  };
+  return { ...folder, ...below } as FileSystemDirectoryHandle;
+}
 const sold = () => shop.Sold as Tree;
 const doors = () => sold().DOORS as Tree;
 const sums = () => new TextDecoder().decode(sold()['checksums.sha256'] as Uint8Array);
@@ -100,29 +129,50 @@ test('what somebody put or changed there is left alone; taking back removes what
     failed: [{ path: 'DOORS/a.wav', reason: 'there is another file in its place, which is left as it is' }],
   });
   doors()['b.wav'] = Uint8Array.from([9]);
-  const { removed, failed } = await publisher.takeBack();
-  expect([removed, failed.map((f) => f.path)]).toEqual([2, ['DOORS/b.wav']]);
+  // Another visit takes it back; what it could not, it can try again.
+  publisher = new Publisher(store);
+  const [{ id, title, files }] = await publisher.publishings();
+  expect([title, files]).toEqual(['Sold', 3]);
+  const taken = () => publisher.takeBack(id, () => undefined);
+  expect(await taken()).toMatchObject({ removed: 2, replaced: 0, failed: [{ path: 'DOORS/b.wav' }] });
   expect(Object.keys(doors())).toEqual(['a.wav', 'b.wav']);
   expect(sold()['checksums.sha256']).toBeUndefined();
+  expect(await taken()).toMatchObject({ removed: 0, failed: [{ path: 'DOORS/b.wav' }] });
+  expect((await publisher.publishings()).map((p) => p.files)).toEqual([1]);
+  delete (sold().DOORS as Tree)['b.wav'];
+  expect((await taken()).failed).toEqual([]);
+  expect(await publisher.publishings()).toEqual([]);
+  await expect(taken()).rejects.toThrow('taken back already');
+});
+
+test('a file of an earlier time is there until the new one takes its place, and stays when that is taken back', async () => {
+  await publish();
+  await store.sounds.update(2, { 'fields.description': 'Oak gate' });
+  const old = doors()['b.wav'];
+  // The browser fails at the very end of writing.
+  const inUse = failing(folderHandle('Shop', shop), () => new DOMException('in use', 'NoModificationAllowedError'));
+  expect(await publish(inUse)).toMatchObject({ written: 0, failed: [{ path: 'DOORS/b.wav' }] });
+  expect(doors()['b.wav']).toEqual(old);
+  yard['d.wav'] = yard['c.wav'];
+  await store.sounds.add({ ...(await store.sounds.get(3))!, id: 4, path: 'd.wav' });
+  expect(await publish(undefined, [1, 2, 3, 4])).toMatchObject({ written: 2, same: 2 });
+  const [{ id, replaced }] = await publisher.publishings();
+  expect(replaced).toBe(2);
+  expect(await publisher.takeBack(id, () => undefined)).toMatchObject({ removed: 1, replaced: 1, failed: [] });
+  expect(Object.keys(doors())).toEqual(names);
+  expect(sums().trim().split('\n')).toHaveLength(3);
+  expect(right()).toBe(true);
 });
 
 test('a disk that is full ends it in words, with nothing half written; the next time finishes it', async () => {
-  const full = folderHandle('Shop', shop);
   let left = 1;
-  const narrow = (handle: FileSystemDirectoryHandle): FileSystemDirectoryHandle =>
-    ({
-      ...handle,
-      getDirectoryHandle: async (n: string, o?: object) => narrow(await handle.getDirectoryHandle(n, o)),
-      getFileHandle: async (n: string, o?: { create?: boolean }) => {
-        const file = await handle.getFileHandle(n, o);
-        const out = () =>
-          left-- > 0 ? file.createWritable() : Promise.reject(new DOMException('no room', 'QuotaExceededError'));
-        return { ...file, createWritable: out } as FileSystemFileHandle;
-      },
-    }) as FileSystemDirectoryHandle;
-  await expect(
-    publisher.publish([1, 2, 3], how, extras, { kind: 'folder', handle: narrow(full) }, () => undefined),
-  ).resolves.toMatchObject({ written: 1, stopped: expect.stringContaining('the disk is full') as string });
+  const full = failing(folderHandle('Shop', shop), () =>
+    left-- > 0 ? undefined : new DOMException('no room', 'QuotaExceededError'),
+  );
+  expect(await publish(full)).toMatchObject({
+    written: 1,
+    stopped: expect.stringContaining('the disk is full') as string,
+  });
   for (const name of Object.keys(doors()))
     expect((await readAudioFile(memorySource(doors()[name] as Uint8Array))).warnings).toEqual([]);
   expect(await publish()).toMatchObject({ written: 2, same: 1, failed: [] });

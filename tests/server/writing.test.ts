@@ -1,14 +1,5 @@
-import {
-  inverted,
-  memorySource,
-  planLabels,
-  quickHashOf,
-  readAudioFile,
-  spliced,
-  writeWav,
-  type Splice,
-} from '@core/files';
-import type { ExpectedFile, WriteRequest } from '@core/schemas';
+import { inverted, memorySource, planLabels, readAudioFile, spliced, writeWav, type Splice } from '@core/files';
+import type { WriteRequest } from '@core/schemas';
 import { Random } from '@core/synth';
 import { createApp } from '@server/app';
 import { rootFor } from '@server/roots';
@@ -19,50 +10,26 @@ import {
   existsSync,
   linkSync,
   mkdirSync,
-  readFileSync,
   readdirSync,
   rmSync,
   statSync,
   symlinkSync,
   writeFileSync,
 } from 'node:fs';
-import type { Server } from 'node:http';
 import { join } from 'node:path';
-import { scratch } from '../helpers/programs';
 import { served } from '../helpers/served';
 import { noise } from '../helpers/signals';
+import { bytesIn, expected, writableRoot } from '../helpers/writable';
 
 // Files of a root are written whole or not at all: into the file or beside it, and whoever is killed over it leaves the old one or the new.
 
-const top = scratch();
-const folder = join(top, 'sounds');
-const notes = join(top, 'notes');
-mkdirSync(folder);
 const rate = 8000;
 const good = writeWav([noise(4000, 0.4, 3)], { rate, bits: 16 }, { info: { INAM: 'Gate' } });
-const root = { ...rootFor(folder), writes: true };
-let server: Server;
-let base: string;
-beforeAll(async () => {
-  const made = await served(createApp({ pages: top, roots: [root], writer: new FileWriter(notes) }));
-  server = made.server;
-  base = `http://127.0.0.1:${made.port}`;
-});
-afterAll(() => {
-  server.close();
-  server.closeAllConnections();
-  rmSync(top, { recursive: true, force: true });
-});
-
-const bytesIn = (path: string) => new Uint8Array(readFileSync(path));
+const { top, folder, notes, root, ask, served: server } = writableRoot();
 const put = (name: string, bytes: Uint8Array = good) => {
   writeFileSync(join(folder, name), bytes);
   return name;
 };
-async function expected(path: string): Promise<ExpectedFile> {
-  const { size, mtimeMs } = statSync(path);
-  return { size, modified: mtimeMs, hash: await quickHashOf(memorySource(bytesIn(path))) };
-}
 const piecesOf = ({ pieces }: Splice): WriteRequest['pieces'] =>
   pieces.map((p) => ('bytes' in p ? { base64: Buffer.from(p.bytes).toString('base64') } : p));
 
@@ -85,12 +52,6 @@ async function requestFor(
     after: (await after.read(0, after.size)).slice(),
   };
 }
-const ask = (what: string, body: object, at = base) =>
-  fetch(`${at}/api/roots/${root.id}/${what}`, {
-    method: 'POST',
-    headers: { 'Content-Type': 'application/json', Origin: at },
-    body: JSON.stringify(body),
-  });
 /** All bytes of a file as one literal, so that it is written anew. */
 const moved = (request: WriteRequest, bytes: Uint8Array): WriteRequest => {
   const head = Buffer.from([...bytes.subarray(0, 12), ...Buffer.from('JUNK'), 4, 0, 0, 0, 1, 2, 3, 4]);
@@ -185,7 +146,7 @@ test('nothing is written outside of a root, into one that is served for reading,
   expect((await ask('write', { ...there, pieces: far, audio: { before: 0, after: 0, length: 1e12 } })).status).toBe(
     409,
   );
-  const stranger = await fetch(`${base}/api/roots/${root.id}/write`, {
+  const stranger = await fetch(`${server.base}/api/roots/${root.id}/write`, {
     method: 'POST',
     headers: { Origin: 'http://evil.test' },
     body: '{}',
@@ -351,82 +312,3 @@ test(`killed ${KILLS} times while it writes, every file is the old one or the ne
     expect(readdirSync(join(state, 'cormorant/writing'))).toEqual([]);
   }
 }, 120_000);
-
-/** Asks for a new file. */
-const make = (path: string, body: Uint8Array, at = base, type = 'application/octet-stream') =>
-  fetch(`${at}/api/roots/${root.id}/make?path=${encodeURIComponent(path)}`, {
-    method: 'POST',
-    headers: { 'Content-Type': type, Origin: at },
-    body: body as Uint8Array<ArrayBuffer>,
-  });
-
-test('a new file is made with its folders, whole, and never in the place of another; what was made is removed with folders that are empty then', async () => {
-  const path = 'Cut/2026/Boots 01.wav';
-  const answer = await make(path, good);
-  expect(answer.status).toBe(200);
-  const now = (await answer.json()) as ExpectedFile;
-  expect(bytesIn(join(folder, path))).toEqual(good);
-  expect(now).toEqual(await expected(join(folder, path)));
-  expect((await make(path, good.slice(0, 50))).status).toBe(409);
-  expect((await make('Cut/2026', good)).status).toBe(409);
-  expect(bytesIn(join(folder, path))).toEqual(good);
-  // It is removed for who knows what it is, and nobody else.
-  expect((await ask('remove', { path, ...now, hash: '0'.repeat(16) })).status).toBe(409);
-  expect((await ask('remove', { path, ...now, size: 1 })).status).toBe(409);
-  put('Cut/keep.wav');
-  expect((await ask('remove', { path, ...now })).status).toBe(200);
-  expect(existsSync(join(folder, 'Cut/2026'))).toBe(false);
-  expect(readdirSync(join(folder, 'Cut'))).toEqual(['keep.wav']);
-  expect((await ask('remove', { path, ...now })).status).toBe(404);
-});
-
-test('nothing is made outside of the root, under names that a file system refuses, through links, or by other requests', async () => {
-  const outside = join(top, 'outside');
-  mkdirSync(outside, { recursive: true });
-  symlinkSync(outside, join(folder, 'way out'));
-  for (const path of [
-    '../x.wav',
-    'a/../../x.wav',
-    '/x.wav',
-    'a//x.wav',
-    './x.wav',
-    '.hidden.wav',
-    'a:b.wav',
-    'con.wav',
-    'x.wav ',
-    `${'x'.repeat(300)}.wav`,
-    'way out/x.wav',
-    '',
-  ])
-    expect({ path, status: (await make(path, good)).status >= 400 }).toEqual({ path, status: true });
-  expect(readdirSync(outside)).toEqual([]);
-  expect(existsSync(join(top, 'x.wav'))).toBe(false);
-  expect((await make('typed.wav', good, base, 'text/plain')).status).toBe(400);
-  const foreign = await fetch(`${base}/api/roots/${root.id}/make?path=f.wav`, {
-    method: 'POST',
-    headers: { 'Content-Type': 'application/octet-stream', Origin: 'http://evil.example' },
-    body: good as Uint8Array<ArrayBuffer>,
-  });
-  expect(foreign.status).toBe(403);
-  expect(existsSync(join(folder, 'typed.wav'))).toBe(false);
-  const reading = await served(
-    createApp({ pages: top, roots: [{ ...root, writes: false }], writer: new FileWriter(notes) }),
-  );
-  expect((await make('n.wav', good, `http://127.0.0.1:${reading.port}`)).status).toBe(405);
-  reading.server.close();
-  reading.server.closeAllConnections();
-  expect(existsSync(join(folder, 'n.wav'))).toBe(false);
-});
-
-test('what breaks off on its way leaves nothing behind', async () => {
-  const writer = new FileWriter(notes);
-  async function* broken(fail: boolean) {
-    yield good.subarray(0, 1000);
-    if (fail) throw new Error('the line went dead');
-  }
-  await expect(writer.make(root, 'Half/one.wav', good.length, broken(true))).rejects.toThrow('dead');
-  await expect(writer.make(root, 'Half/one.wav', good.length, broken(false))).rejects.toThrow('broke off');
-  await expect(writer.make(root, 'Half/one.wav', 10, broken(false))).rejects.toThrow('more bytes');
-  expect(readdirSync(join(folder, 'Half'))).toEqual([]);
-  expect(readdirSync(notes)).toEqual([]);
-});

@@ -16,6 +16,7 @@ import { useLibrary } from '../stores/library';
 import { usePublishing } from '../stores/publishing';
 import { usePulls } from '../stores/pulls';
 import { catalogue } from '../stores/workers';
+import EarlierPublishings from './EarlierPublishings.vue';
 import ExtrasBar from './ExtrasBar.vue';
 
 /** A library to hand over: where every sound goes is seen before anything is written. */
@@ -153,12 +154,6 @@ async function publish(): Promise<void> {
     if ((error as Error).name !== 'AbortError') tell.error(`The library was not published: ${(error as Error).message}`);
   }
 }
-async function takeBack(): Promise<void> {
-  const { removed, failed } = await out.takeBack();
-  tell.info(
-    `${things(removed, 'file')} removed${failed.length > 0 ? `; ${things(failed.length, 'file')} stayed: ${failed[0].path}: ${failed[0].reason}` : ''}`,
-  );
-}
 const left = computed(() => {
   const gone = (performance.now() - out.work.started) / 1000;
   return out.work.share > 0.03 && !out.work.paused ? timeLeft((gone * (1 - out.work.share)) / out.work.share) : '';
@@ -217,8 +212,8 @@ useCommands('Using a sound', [
     </div>
     <ExtrasBar />
     <div v-if="out.work.running" class="tools" role="status">
-      <span class="mute">Publishing</span>
-      <Progress :percent="Math.round(out.work.share * 100)" size="small" class="bar" aria-label="Publishing" />
+      <span class="mute">{{ out.work.what }}</span>
+      <Progress :percent="Math.round(out.work.share * 100)" size="small" class="bar" :aria-label="out.work.what" />
       <span class="mono small">{{ count(out.work.done) }} of {{ count(out.work.total) }}</span>
       <span class="mute mono small">{{ left }}</span>
       <bdi class="mute small cut now">{{ out.work.current }}</bdi>
@@ -227,13 +222,12 @@ useCommands('Using a sound', [
       <Button size="small" @click="out.cancel">Stop after this file</Button>
     </div>
     <Alert v-if="out.outcome" class="told" :type="out.outcome.stopped || out.outcome.failed.length > 0 ? 'warning' : 'success'" :message="told">
-      <template #description>
-        <ul v-if="out.outcome.failed.length + out.outcome.notes.length > 0" class="faults">
+      <template v-if="out.outcome.failed.length + out.outcome.notes.length > 0" #description>
+        <ul class="faults">
           <li v-for="f in [...out.outcome.failed, ...out.outcome.notes].slice(0, 40)" :key="f.path + f.reason">
             <bdi>{{ f.path }}</bdi>: {{ f.reason }}
           </li>
         </ul>
-        <Button v-if="out.made" size="small" @click="takeBack">Take it back</Button>
       </template>
     </Alert>
     <template v-if="out.rows">
@@ -312,6 +306,7 @@ useCommands('Using a sound', [
         the whole tree before anything is written.</span
       >
     </div>
+    <EarlierPublishings v-if="!out.rows && !out.work.running" />
   </div>
 </template>
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { QuestionOutlined } from '@ant-design/icons-vue';
+import { isNoRoom } from '@platform/index';
 import { Button, ConfigProvider, Spin, Tooltip } from 'ant-design-vue';
 import { useEventListener } from '@vueuse/core';
 import { computed, onMounted, ref } from 'vue';
@@ -40,6 +41,9 @@ const finderShown = ref(false);
 const failure = ref('');
 const output = useOutput();
 const reload = () => location.reload();
+/** A disk may have room again in a moment: it is looked at by itself. Seconds. */
+const AGAIN = 10;
+const waits = ref(false);
 const theme = computed(() => antdTheme(prefs.theme));
 
 onMounted(async () => {
@@ -52,6 +56,8 @@ onMounted(async () => {
     await find.search();
   } catch (error) {
     failure.value = (error as Error).message;
+    waits.value = isNoRoom(error as Error);
+    if (waits.value) setTimeout(reload, AGAIN * 1000);
     return;
   }
   // The backups are known before anything else is done: one may be asked for at once.
@@ -108,7 +114,9 @@ useCommands('Anywhere', [
         <div v-if="failure" class="empty" role="alert">
           <strong>The catalogue could not be opened</strong>
           <span class="sentence">{{ failure }}</span>
-          <span>Close other Cormorant tabs, or make room on the disk.</span>
+          <span
+            >Close other Cormorant tabs, or make room on the disk.<template v-if="waits"> It is tried again every {{ AGAIN }} seconds.</template></span
+          >
           <Button @click="reload">Try again</Button>
         </div>
         <div v-else-if="!library.ready" class="empty"><Spin /><span>Opening the catalogue</span></div>

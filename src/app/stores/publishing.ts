@@ -1,10 +1,17 @@
 import type { PublishHow, PublishRow } from '@core/library';
 import { fields } from '@core/library';
-import type { PublishExtras, PublishOutcome, PublishTarget, WriteProgress } from '@platform/index';
+import type {
+  PublishExtras,
+  Publishing,
+  PublishOutcome,
+  PublishTarget,
+  TakenBack,
+  WriteProgress,
+} from '@platform/index';
 import { useLocalStorage } from '@vueuse/core';
 import { proxy } from 'comlink';
 import { defineStore } from 'pinia';
-import { reactive, ref, shallowRef } from 'vue';
+import { reactive, shallowRef } from 'vue';
 import { publisher } from './workers';
 
 /** Fields of a published sheet: what people give sounds, and what is measured of them; not where they lie here. */
@@ -32,9 +39,18 @@ export const usePublishing = defineStore('publishing', () => {
   const rows = shallowRef<PublishRow[]>();
   const outcome = shallowRef<PublishOutcome>();
   const ids = shallowRef<readonly number[]>([]);
-  const work = reactive({ running: false, paused: false, share: 0, done: 0, total: 0, current: '', started: 0 });
-  /** Whether something can be taken back. */
-  const made = ref(false);
+  const work = reactive({
+    running: false,
+    paused: false,
+    share: 0,
+    done: 0,
+    total: 0,
+    current: '',
+    started: 0,
+    what: 'Publishing' as 'Publishing' | 'Taking back',
+  });
+  /** Libraries that were published and can be taken back, the newest first. */
+  const earlier = shallowRef<readonly Publishing[]>([]);
 
   const plain = <T>(value: T) => JSON.parse(JSON.stringify(value)) as T;
 
@@ -44,37 +60,45 @@ export const usePublishing = defineStore('publishing', () => {
     rows.value = await (await publisher()).plan([...of], plain(how.value));
   }
 
-  async function publish(target: PublishTarget): Promise<PublishOutcome> {
-    Object.assign(work, {
-      running: true,
-      paused: false,
-      share: 0,
-      done: 0,
-      total: 0,
-      current: '',
-      started: performance.now(),
-    });
+  async function lookBack(): Promise<void> {
+    earlier.value = await (await publisher()).publishings();
+  }
+
+  /** Does a work that takes its time, and shows how far it is. */
+  async function working<T>(
+    what: typeof work.what,
+    task: (report: (p: WriteProgress) => void) => Promise<T>,
+  ): Promise<T> {
+    const begun = { done: 0, total: 0, current: '', started: performance.now() };
+    Object.assign(work, { what, running: true, paused: false, share: 0, ...begun });
     try {
-      const report = proxy(
-        (p: WriteProgress) => void Object.assign(work, p, { share: p.total === 0 ? 0 : p.done / p.total }),
+      return await task(
+        proxy((p: WriteProgress) => void Object.assign(work, p, { share: p.total === 0 ? 0 : p.done / p.total })),
       );
-      const done = await (
-        await publisher()
-      ).publish([...ids.value], plain(how.value), { ...plain(extras.value), keys: [...KEYS] }, target, report);
-      outcome.value = done;
-      rows.value = undefined;
-      made.value = target.kind !== 'zip' && done.written > 0;
-      return done;
     } finally {
       work.running = false;
+      await lookBack();
     }
   }
 
-  async function takeBack(): Promise<{ removed: number; failed: { path: string; reason: string }[] }> {
-    made.value = false;
-    const done = await (await publisher()).takeBack();
-    outcome.value = undefined;
+  async function publish(target: PublishTarget): Promise<PublishOutcome> {
+    const done = await working('Publishing', async (report) =>
+      (await publisher()).publish(
+        [...ids.value],
+        plain(how.value),
+        { ...plain(extras.value), keys: [...KEYS] },
+        target,
+        report,
+      ),
+    );
+    outcome.value = done;
+    rows.value = undefined;
     return done;
+  }
+
+  async function takeBack(id: number): Promise<TakenBack> {
+    outcome.value = undefined;
+    return working('Taking back', async (report) => (await publisher()).takeBack(id, report));
   }
 
   const cancel = async () => (await publisher()).cancel();
@@ -84,5 +108,5 @@ export const usePublishing = defineStore('publishing', () => {
     await (paused ? p.pause() : p.proceed());
   }
 
-  return { how, extras, rows, outcome, ids, work, made, plan, publish, takeBack, cancel, rest };
+  return { how, extras, rows, outcome, ids, work, earlier, plan, publish, lookBack, takeBack, cancel, rest };
 });

@@ -13,12 +13,14 @@ export interface Mp3Extent {
   frames: number;
 }
 
-/** Where the audio begins: behind an ID3v2 tag. */
+/** Where the audio begins: behind the ID3v2 tags, of which some programs put another one before that which is there. */
 async function audioStart(source: ByteSource): Promise<number> {
-  const head = await source.read(0, 10);
-  if (head.length < 10 || String.fromCharCode(...head.subarray(0, 3)) !== 'ID3') return 0;
-  const size = (head[6] << 21) | (head[7] << 14) | (head[8] << 7) | head[9];
-  return 10 + size + (head[5] & 0x10 ? 10 : 0);
+  for (let at = 0; ;) {
+    const head = await source.read(at, 10);
+    if (head.length < 10 || String.fromCharCode(...head.subarray(0, 3)) !== 'ID3') return at;
+    const size = (head[6] << 21) | (head[7] << 14) | (head[8] << 7) | head[9];
+    at += 10 + size + (head[5] & 0x10 ? 10 : 0);
+  }
 }
 
 /**

@@ -287,12 +287,22 @@ export interface RemoveRequest extends ExpectedFile {
   path: string;
 }
 
+/** How our own server is asked to make a file, whose bytes come along. */
+export interface MakeRequest {
+  path: string;
+  size: number;
+  /** What it takes the place of; without it nothing may be there. */
+  instead?: ExpectedFile;
+}
+
 const expectedFile = {
   path: { ...path, minLength: 1 },
   size: count,
   modified: { type: 'number' },
   hash: { type: 'string', pattern: '^[0-9a-f]{16}$' },
 };
+
+const asExpected = closed({ size: count, modified: { type: 'number' }, hash: expectedFile.hash });
 
 /** JSON schemas by the name of the validator made from each. */
 export const schemas = {
@@ -377,8 +387,8 @@ export const schemas = {
   }),
   renameRequest: closed({ ...expectedFile, name: { type: 'string', minLength: 1, maxLength: 255 } }),
   removeRequest: closed(expectedFile),
-  makeRequest: closed({ path: expectedFile.path, size: count }),
-  writtenFile: closed({ size: count, modified: { type: 'number' }, hash: expectedFile.hash }),
+  makeRequest: closed({ path: expectedFile.path, size: count, instead: asExpected }, ['instead']),
+  writtenFile: asExpected,
   rootRequest: closed({ id: { type: 'string', pattern: '^[a-z0-9]{1,32}$' } }),
   recipeFile: closed({
     format: { const: 'cormorant-recipes' },

@@ -238,8 +238,17 @@ const pickedFolder = (root: RootRecord): FileSystemDirectoryHandle => {
   return folder as FileSystemDirectoryHandle;
 };
 
-/** Makes a file in a folder, with the folders that it lies in; never in the place of another one. @throws NotWritten, WritingStopped */
-export async function makeIn(top: FileSystemDirectoryHandle, path: string, data: Blob): Promise<ExpectedFile> {
+/**
+ * Makes a file in a folder, with the folders that it lies in.
+ * @param instead what it takes the place of: that one is there until it does. Without it, nothing may be there
+ * @throws NotWritten, WritingStopped
+ */
+export async function makeIn(
+  top: FileSystemDirectoryHandle,
+  path: string,
+  data: Blob,
+  instead?: ExpectedFile,
+): Promise<ExpectedFile> {
   const { folders, name } = partsOf(path);
   return inPicked(
     (async () => {
@@ -249,17 +258,24 @@ export async function makeIn(top: FileSystemDirectoryHandle, path: string, data:
         if (error.name === 'NotFoundError') return undefined;
         throw new NotWritten(`there is a folder called ${name} already`);
       });
-      if (there) throw new NotWritten(`there is a file at ${path} already`);
+      if (there && !instead) throw new NotWritten(`there is a file at ${path} already`);
+      if (there) isStill(await told(await there.getFile()), instead!);
       try {
         await writeInto(folder, name, data);
       } catch (error) {
         // What was not written whole is not left lying about, empty.
-        await folder.removeEntry(name).catch(() => undefined);
+        if (!there) await folder.removeEntry(name).catch(() => undefined);
         throw error;
       }
       return told(await (await folder.getFileHandle(name)).getFile());
     })(),
   );
+}
+
+/** Holds a file against what is expected of it. @throws NotWritten */
+function isStill(now: ExpectedFile, { size, hash }: ExpectedFile): void {
+  if (now.size !== size || now.hash !== hash)
+    throw new NotWritten('it was changed by another program since; it is left as it is');
 }
 
 /** A file below a folder; undefined where there is none. */
@@ -283,8 +299,7 @@ export async function removeIn(top: FileSystemDirectoryHandle, path: string, exp
       const way = [top];
       for (const part of folders) way.push(await way.at(-1)!.getDirectoryHandle(part));
       const now = await told(await (await way.at(-1)!.getFileHandle(name)).getFile());
-      if (now.size !== expected.size || now.hash !== expected.hash)
-        throw new NotWritten('it was changed by another program since; it is left as it is');
+      isStill(now, expected);
       await way.at(-1)!.removeEntry(name);
       // The first folder that holds something else ends it.
       for (let depth = folders.length; depth > 0; depth--)
@@ -299,11 +314,22 @@ export async function removeIn(top: FileSystemDirectoryHandle, path: string, exp
   );
 }
 
-/** Makes a file of a root that is not there yet: all of it or nothing. @throws NotWritten, WritingStopped, RootUnavailable */
-export async function makeFile(root: RootRecord, path: string, data: Blob): Promise<ExpectedFile> {
-  if (root.kind !== 'server') return makeIn(pickedFolder(root), path, data);
+/**
+ * Makes a file of a root: all of it or nothing.
+ * @param instead what it takes the place of: that one is there until it does. Without it, nothing may be there
+ * @throws NotWritten, WritingStopped, RootUnavailable
+ */
+export async function makeFile(
+  root: RootRecord,
+  path: string,
+  data: Blob,
+  instead?: ExpectedFile,
+): Promise<ExpectedFile> {
+  if (root.kind !== 'server') return makeIn(pickedFolder(root), path, data, instead);
   const request = { headers: { 'Content-Type': 'application/octet-stream' }, body: data };
-  return said(await answered(root, `make?path=${encodeURIComponent(path)}`, request));
+  const query = new URLSearchParams({ path });
+  if (instead) query.set('instead', [instead.size, instead.modified, instead.hash].join());
+  return said(await answered(root, `make?${query}`, request));
 }
 
 /** Removes a file of a root that is what is expected of it. @throws NotWritten, WritingStopped, RootUnavailable */

@@ -43,12 +43,14 @@ export class FileRun {
   /**
    * Does something for each file; one that fails is told, and the rest goes on unless nothing can be written any more.
    * @param one says first which file it is about; false where there was nothing to do
+   * @param atOnce how many are in hand at the same time
    */
   async each(
     total: number,
     outcome: WriteOutcome,
     report: (progress: WriteProgress) => void,
     one: (i: number, about: About) => Promise<boolean>,
+    atOnce = AT_ONCE,
   ): Promise<void> {
     const progress: WriteProgress = { done: 0, total, bytes: 0, current: '' };
     let next = 0;
@@ -74,7 +76,7 @@ export class FileRun {
         report({ ...progress });
       }
     };
-    await Promise.all(Array.from({ length: AT_ONCE }, work));
+    await Promise.all(Array.from({ length: atOnce }, work));
     if (this.cancelled) outcome.stopped ??= 'you stopped it';
   }
 }

@@ -11,14 +11,15 @@ export const READ = 8 << 20;
 export interface Place {
   /** What lies at a path, and how large it is; undefined where nothing does. */
   read(path: string): Promise<Blob | undefined>;
-  make(path: string, blob: Blob): Promise<ExpectedFile>;
+  /** @param instead what it takes the place of, if anything */
+  make(path: string, blob: Blob, instead?: ExpectedFile): Promise<ExpectedFile>;
   remove(path: string, expected: ExpectedFile): Promise<void>;
 }
 
 export function placeIn(handle: FileSystemDirectoryHandle): Place {
   return {
     read: (path) => openIn(handle, path),
-    make: (path, blob) => makeIn(handle, path, blob),
+    make: (path, blob, instead) => makeIn(handle, path, blob, instead),
     remove: (path, expected) => removeIn(handle, path, expected),
   };
 }
@@ -31,7 +32,7 @@ export function placeAt(root: RootRecord, folder: string): Place {
       if (size === undefined) return undefined;
       return blobOf(await openFile(root, at(path), size));
     },
-    make: (path, blob) => makeFile(root, at(path), blob),
+    make: (path, blob, instead) => makeFile(root, at(path), blob, instead),
     remove: (path, expected) => removeFile(root, at(path), expected),
   };
 }

@@ -11,14 +11,13 @@ import {
   type TagNames,
 } from '@core/library';
 import { creditOf, creditsCsv } from '@core/scene';
-import type { ExpectedFile } from '@core/schemas';
 import { makeZip } from 'client-zip';
 import { createSHA256 } from 'hash-wasm';
 import { NotWritten, WritingStopped } from '../files/disk';
 import { fileSource, openFile } from '../files/roots';
 import { workbookOf } from '../labelling/workbook';
-import type { RootRecord, Store } from '../store/store';
-import { FileRun } from './file-run';
+import type { PublishedPlace, PublishingRecord, RootRecord, Store } from '../store/store';
+import { FileRun, type About } from './file-run';
 import { placeAt, placeIn, READ, type Place } from './publish-places';
 import { publishedFile } from './published-file';
 import type { WriteProgress } from './write-plan';
@@ -38,10 +37,26 @@ export interface PublishExtras {
 }
 
 /** Where a library goes. */
-export type PublishTarget =
-  | { kind: 'folder'; handle: FileSystemDirectoryHandle }
-  | { kind: 'root'; rootId: number; folder: string }
-  | { kind: 'zip' };
+export type PublishTarget = PublishedPlace | { kind: 'zip' };
+
+/** A library that was published, and can be taken back. */
+export interface Publishing extends PublishingRecord {
+  /** How many of its files are there, and how many of these took the place of earlier ones. */
+  files: number;
+  replaced: number;
+}
+
+/** What taking back a published library came to. */
+export interface TakenBack {
+  removed: number;
+  /** Files that took the place of earlier ones, which nobody has any more: they stay. */
+  replaced: number;
+  failed: { path: string; reason: string }[];
+  stopped?: string;
+}
+
+/** So many publishings can be taken back. */
+const KEPT = 20;
 
 /** What publishing came to. */
 export interface PublishOutcome {
@@ -82,8 +97,6 @@ function sumsIn(text: string): Map<string, string> {
 /** Publishes libraries: a tree of files with labels in them, and what belongs beside; in a worker. */
 export class Publisher {
   private readonly run = new FileRun();
-  /** What was made last, so that it can be taken back. */
-  private made: { place: Place; path: string; now: ExpectedFile }[] = [];
 
   constructor(private readonly store: Store) {}
 
@@ -214,19 +227,15 @@ export class Publisher {
     if (target.kind === 'zip')
       outcome.zip = await this.archive(how.title, total, name, fileAt, sums, extras.sums, told, report);
     else {
-      const root = target.kind === 'root' ? roots.get(target.rootId) : undefined;
-      if (target.kind === 'root' && !root) throw new NotWritten('that folder is not in the library any more');
-      const place =
-        target.kind === 'root'
-          ? placeAt(root!, [target.folder, how.title].filter(Boolean).join('/'))
-          : placeIn(await target.handle.getDirectoryHandle(how.title, { create: true }));
-      this.made = [];
+      const place = await this.placeOf(target, how.title, roots, true);
+      const publishing = await this.noted({ title: how.title, place: target, at: Date.now() });
+      const into = { place, publishing };
       const before = sumsIn(await ((await place.read(SUMS))?.text() ?? ''));
       await this.run.each(total, told, report, async (i, about) => {
         about(name(i));
         const { path, blob } = await fileAt(i);
         const sum = await sumOf(blob);
-        const wrote = await this.put(place, path, blob, sum, before.get(path));
+        const wrote = await this.put(into, path, blob, sum, before.get(path));
         sums.push({ path, sum });
         outcome.bytes += wrote ? blob.size : 0;
         if (!wrote) outcome.same++;
@@ -239,7 +248,7 @@ export class Publisher {
         // What could not be made this time is still there from the last one.
         const still = [...before].flatMap(([path, sum]) => (planned.has(path) && !done.has(path) ? { path, sum } : []));
         const text = new Blob([sumsText([...sums, ...still])]);
-        await this.put(place, SUMS, text, await sumOf(text), undefined, true).catch(
+        await this.put(into, SUMS, text, await sumOf(text), undefined, true).catch(
           (error: Error) => (told.stopped ??= error.message),
         );
       }
@@ -255,7 +264,7 @@ export class Publisher {
    * @returns false where it was there already, and the same
    */
   private async put(
-    place: Place,
+    { place, publishing }: { place: Place; publishing: number },
     path: string,
     blob: Blob,
     sum: string,
@@ -267,11 +276,11 @@ export class Publisher {
       const now = await sumOf(there);
       if (now === sum) return false;
       if (!own && now !== before) throw new NotWritten('there is another file in its place, which is left as it is');
-      // When it was written says nothing here: its content was just looked at.
-      await place.remove(path, { size: there.size, modified: 0, hash: await quickHashOf(fileSource(there as File)) });
     }
-    const now = await place.make(path, blob);
-    this.made.push({ place, path, now });
+    // When it was written says nothing here: its content was just looked at.
+    const instead = there && { size: there.size, modified: 0, hash: await quickHashOf(fileSource(there as File)) };
+    const now = await place.make(path, blob, instead);
+    await this.store.published.add({ publishing, path, now, ...(there ? { replaced: true } : {}) });
     const written = await place.read(path);
     if (!written || (await sumOf(written)) !== sum)
       throw new WritingStopped('it does not read as it was written; the disk may be damaged');
@@ -339,19 +348,92 @@ export class Publisher {
     return undefined;
   }
 
-  /** Takes back what the last publishing wrote, where nobody changed it since. @returns what was left, and why */
-  async takeBack(): Promise<{ removed: number; failed: { path: string; reason: string }[] }> {
-    const failed: { path: string; reason: string }[] = [];
-    let removed = 0;
-    for (const { place, path, now } of this.made.reverse())
-      try {
-        await place.remove(path, now);
-        removed++;
-      } catch (error) {
-        failed.push({ path, reason: (error as Error).message });
-      }
-    this.made = [];
-    return { removed, failed };
+  private async placeOf(
+    target: PublishedPlace,
+    title: string,
+    roots: ReadonlyMap<number, RootRecord>,
+    create = false,
+  ): Promise<Place> {
+    if (target.kind === 'folder') {
+      const folder = await target.handle.getDirectoryHandle(title, { create }).catch((error: Error) => {
+        throw error.name === 'NotFoundError' ? new NotWritten(`there is no folder ${title} any more`) : error;
+      });
+      return placeIn(folder);
+    }
+    const root = roots.get(target.rootId);
+    if (!root) throw new NotWritten('that folder is not in the library any more');
+    return placeAt(root, [target.folder, title].filter(Boolean).join('/'));
+  }
+
+  /** Notes that a publishing begins; the oldest ones can be taken back no more. @returns its id */
+  private async noted(record: Omit<PublishingRecord, 'id'>): Promise<number> {
+    const ids = await this.store.publishings.orderBy('id').primaryKeys();
+    await this.forget(ids.slice(0, Math.max(0, ids.length + 1 - KEPT)));
+    return (await this.store.publishings.add(record as PublishingRecord)) as number;
+  }
+
+  private async forget(ids: number[]): Promise<void> {
+    await this.store.publishings.bulkDelete(ids);
+    await this.store.published.where('publishing').anyOf(ids).delete();
+  }
+
+  /** Libraries that were published and can be taken back, the newest first; also those of an earlier visit. */
+  async publishings(): Promise<Publishing[]> {
+    const all = await this.store.publishings.toArray();
+    const counted = await Promise.all(
+      all.map(async (record) => {
+        const files = await this.store.published.where('publishing').equals(record.id).toArray();
+        return { ...record, files: files.length, replaced: files.filter((f) => f.replaced).length };
+      }),
+    );
+    return counted.filter((p) => p.files > 0).reverse();
+  }
+
+  /**
+   * Takes back what a publishing wrote, where nobody changed it since. What took the place of earlier files stays: those are gone.
+   * @returns what was removed, what was left, and why; what failed can be tried again
+   * @throws Error where nothing could be begun
+   */
+  async takeBack(id: number, report: (progress: WriteProgress) => void): Promise<TakenBack> {
+    this.run.begin();
+    const record = await this.store.publishings.get(id);
+    if (!record) throw new NotWritten('it was taken back already');
+    const roots = new Map((await this.store.roots.toArray()).map((r) => [r.id, r]));
+    const place = await this.placeOf(record.place, record.title, roots);
+    const files = (await this.store.published.where('publishing').equals(id).toArray()).reverse();
+    const own = files.filter((f) => !f.replaced);
+    const told = { written: 0, failed: [] as { id: number; path: string; reason: string }[], stopped: undefined };
+    const gone = new Set<string>();
+    const remove = async (i: number, about: About) => {
+      const { id: file, path, now } = own[i];
+      about({ id: file, path, size: now.size });
+      // Somebody may have removed it already: then there is nothing to take back.
+      await place.remove(path, now).catch(async (error: unknown) => {
+        if (await place.read(path)) throw error;
+      });
+      await this.store.published.delete(file);
+      gone.add(path);
+      return true;
+    };
+    // One by one: folders that are empty then go, too, and a browser holds those while it removes anything in them.
+    await this.run.each(own.length, told, report, remove, 1);
+    // The sums of a library that was there before name what is gone no more.
+    const sums = await place.read(SUMS);
+    if (sums && gone.size > 0) {
+      const left = [...sumsIn(await sums.text())].flatMap(([path, sum]) => (gone.has(path) ? [] : { path, sum }));
+      const text = new Blob([sumsText(left)]);
+      const own = files.some((f) => f.path === SUMS);
+      if (own) await this.put({ place, publishing: id }, SUMS, text, await sumOf(text), undefined, true);
+    }
+    const failed = told.failed.map(({ path, reason }) => ({ path, reason }));
+    if (failed.length === 0 && told.stopped === undefined) await this.forget([id]);
+    const replaced = files.filter((f) => f.replaced && f.path !== SUMS).length;
+    return {
+      removed: told.written,
+      replaced,
+      failed,
+      ...(told.stopped === undefined ? {} : { stopped: told.stopped }),
+    };
   }
 }
 

@@ -7,12 +7,17 @@ import { underLock } from './locks';
 export class NoRoom extends Error {
   override name = 'NoRoom';
 
-  /** @param needed bytes that have to be free; unknown where the browser itself found no room */
-  constructor(needed?: number, free = 0) {
+  /**
+   * @param needed bytes that have to be free; unknown where the browser itself found no room
+   * @param free how many are; unknown where the disk did not say
+   */
+  constructor(needed?: number, free?: number) {
     const lack =
       needed === undefined
         ? 'the browser cannot write to its database'
-        : `this needs ${inMegabytes(needed)} free, and there are ${inMegabytes(free)}`;
+        : free === undefined
+          ? 'it does not answer, as one that is full or very busy does'
+          : `this needs ${inMegabytes(needed)} free, and there are ${inMegabytes(free)}`;
     super(`the disk has not enough room: ${lack}. Nothing was changed by this. Make room on the disk, then try again.`);
   }
 }
@@ -101,7 +106,9 @@ export function patient(begin: () => { disk: Disk; end: () => void }, patience =
     async probe(bytes, keep) {
       const { disk, end } = begin();
       let timer: ReturnType<typeof setTimeout> | undefined;
-      const late = new Promise<number>((done) => (timer = setTimeout(done, patience, 0)));
+      const late = new Promise<never>((_, fail) => {
+        timer = setTimeout(() => fail(new NoRoom(bytes)), patience);
+      });
       try {
         return await Promise.race([disk.probe(bytes, keep), late]);
       } finally {

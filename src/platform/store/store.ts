@@ -154,6 +154,29 @@ export interface WriteRecord {
   at: number;
 }
 
+/** Where a library was published. */
+export type PublishedPlace =
+  { kind: 'folder'; handle: FileSystemDirectoryHandle } | { kind: 'root'; rootId: number; folder: string };
+
+/** A library that was published, so that it can be taken back. */
+export interface PublishingRecord {
+  id: number;
+  title: string;
+  place: PublishedPlace;
+  /** Milliseconds since 1970. */
+  at: number;
+}
+
+/** A file that publishing wrote. */
+export interface PublishedRecord {
+  id: number;
+  publishing: number;
+  path: string;
+  now: ExpectedFile;
+  /** It took the place of one of an earlier time. */
+  replaced?: boolean;
+}
+
 /** What an edit says that it was done by, before the number of its job. */
 export const FILES = 'files';
 
@@ -208,6 +231,8 @@ export class Store extends Dexie {
   touched!: EntityTable<Touched, 'rev'>;
   aside!: EntityTable<AsideRecord, 'id'>;
   writes!: EntityTable<WriteRecord, 'id'>;
+  publishings!: EntityTable<PublishingRecord, 'id'>;
+  published!: EntityTable<PublishedRecord, 'id'>;
   marks!: EntityTable<{ name: string; value: string }, 'name'>;
   counters!: EntityTable<{ name: string; next: number }, 'name'>;
 
@@ -363,6 +388,8 @@ const versions: { stores: Record<string, string>; upgrade?: Parameters<ReturnTyp
     },
     // What the sound of a scene goes through.
     { stores: { effects: 'id, sceneId' } },
+    // Libraries that were published, and their files.
+    { stores: { publishings: '++id', published: '++id, publishing' } },
   ];
 
 /** Changes in one block; small enough to read one for one sound, large enough that a great edit has few. */

@@ -253,9 +253,13 @@ async function mp3Plan(source: ByteSource, wanted: Wanted): Promise<FilePlan> {
   const bytes = withTexts(old, placesOf(wanted, 'ID3'), wanted.picture);
   const from = old?.size ?? 0;
   const notes: string[] = [];
-  const tail = await source.read(Math.max(0, source.size - 128), 3);
-  if (source.size > 128 && decodeText(tail) === 'TAG')
-    notes.push('it has an ID3v1 tag at its end, too, which is left as it is');
+  const textAt = async (at: number, length: number) => decodeText(await source.read(Math.max(0, at), length));
+  if (old && (await textAt(from, 3)) === 'ID3')
+    notes.push('it has another ID3 tag behind the first, which is left as it is');
+  const first = source.size > 128 && (await textAt(source.size - 128, 3)) === 'TAG';
+  if (first) notes.push('it has an ID3v1 tag at its end, too, which is left as it is');
+  if ((await textAt(source.size - (first ? 160 : 32), 8)) === 'APETAGEX')
+    notes.push('it has an APE tag at its end, too, which is left as it is');
   if (wanted.anchor !== undefined) notes.push('an MP3 file has no place for the anchor; it stays in the catalogue');
   const pieces = tidied([{ bytes }, { from, length: source.size - from }]);
   return finished(source, { before: source.size, pieces }, notes, { offset: from, size: source.size - from });
