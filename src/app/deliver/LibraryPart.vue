@@ -80,9 +80,17 @@ async function look(): Promise<void> {
     tell.error(`The library could not be planned: ${(error as Error).message}`);
   }
 }
-watch([() => JSON.stringify([out.how, source.value]), () => find.answer.ids, () => library.undoState], () => {
+watch([() => JSON.stringify([out.how, source.value]), () => library.undoState], () => {
   if (!out.work.running) out.rows = undefined;
 });
+// While sounds are still being measured the query is answered again and again, by the same ones as a rule.
+watch(
+  () => find.answer.ids,
+  (ids, before) => {
+    const same = ids.length === before.length && ids.every((id, i) => id === before[i]);
+    if (!same && !out.work.running) out.rows = undefined;
+  },
+);
 
 const show = ref<'all' | 'faults' | 'lacks'>('all');
 const closed = shallowRef<ReadonlySet<string>>(new Set());

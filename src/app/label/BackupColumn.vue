@@ -109,7 +109,7 @@ watch(
     </p>
     <h2>By itself</h2>
     <p class="mute small">
-      Every ten minutes while something changes, {{ backups.hasServer ? 'in the browser and on the disk beside it' : 'in the browser' }}; the newest of each
+      Every minute while something changes (of a large library less often), {{ backups.hasServer ? 'in the browser and on the disk beside it' : 'in the browser' }}; the newest of each
       hour, day and week stay.
       <template v-if="backups.persistent">The browser has promised to keep them.</template>
       <template v-else-if="backups.persistent === false"

@@ -11,8 +11,11 @@ import { catalogue } from './workers';
 
 const MINUTE = 60_000;
 const DAY = 24 * 60 * MINUTE;
-/** Between two that are written by themselves while something changes. */
-const PAUSE = 10 * MINUTE;
+/**
+ * Between two that are written by themselves while something changes: as short as may be, as what was done since would be lost with the
+ * browser's database. @param took milliseconds that the last one took; what takes long is done less often
+ */
+const pauseAfter = (took: number) => Math.max(MINUTE, Math.min(10 * MINUTE, 200 * took), 20 * took);
 /** Edits after which losing them would hurt: the page asks for a folder then. */
 const WORTH = 20;
 
@@ -129,8 +132,7 @@ export const useBackups = defineStore('backups', () => {
     } catch (error) {
       failure.value = (error as Error).message;
     }
-    // What takes long is done less often.
-    pause.value = Math.max(PAUSE, 20 * (performance.now() - from));
+    pause.value = pauseAfter(performance.now() - from);
     await list();
   }
 
@@ -184,7 +186,7 @@ export const useBackups = defineStore('backups', () => {
     () => void byItself(),
   );
 
-  /** Looks a minute after the catalogue was opened, and every ten minutes from then on. */
+  /** Looks a minute after the catalogue was opened, and again and again from then on. */
   async function begin(): Promise<void> {
     persistent.value = await isPersistent();
     await list();

@@ -8,8 +8,10 @@ import { openFile } from '../files/roots';
 const READ = 1 << 20;
 /** Seconds of a column of a reel's contour: fine enough to see where a take begins. */
 const COLUMN = 0.005;
-/** Milliseconds between two looks at what is known of a reel by now. */
+/** Milliseconds between two looks at what is known of a reel by now, at least. */
 const LOOK = 700;
+/** A look goes through all that is known: of a long reel it takes its time, and there are so many times fewer. */
+const SPARED = 10;
 
 /** Reads reels, and cuts those that it read, in a worker of its own. */
 export class Slicer {
@@ -40,7 +42,7 @@ export class Slicer {
     const reel = new ReelCollector(rate);
     const peaks = new PeakCollector(frames, Math.max(1, Math.round(rate * COLUMN)));
     const block = Math.max(4096, Math.floor(READ / channels));
-    let looked = performance.now();
+    let look = performance.now() + LOOK;
     // While one block is looked at, the next one is read.
     let coming = reader.read(0, Math.min(block, frames));
     for (let at = 0; at < frames; at += block) {
@@ -52,9 +54,11 @@ export class Slicer {
       if (planes[0].length === 0) break;
       reel.push(planes);
       peaks.push(planes);
-      if (performance.now() - looked < LOOK) continue;
+      const now = performance.now();
+      if (now < look) continue;
       found(Math.min(1, next / frames), findSlices(reel, settings));
-      looked = performance.now();
+      const took = performance.now() - now;
+      look = now + took + Math.max(LOOK, SPARED * took);
     }
     reel.finish();
     this.reels.set(sound.id, reel);
