@@ -171,9 +171,17 @@ test('several sounds are placed one behind another, each on its own track, or al
   expect(second.at - second.anchor - (first.at - first.anchor + first.end - first.start)).toBeLessThanOrEqual(1);
   expect(second.trackId).toBe(first.trackId);
   await away();
+  // There is one track from this one on: another is made, and goes with the same step.
+  const tracks = async () => (await stored(page, 'tracks')).length;
+  const had = await tracks();
   const [one, two] = await placing('each on its own track');
   expect([one.at, one.trackId === two.trackId]).toEqual([two.at, false]);
   await away();
+  await page.getByRole('button', { name: 'Place on Air' }).click();
+  await placing('each on its own track');
+  expect(await tracks()).toBe(had + 1);
+  await away();
+  expect(await tracks()).toBe(had);
   const [low, high] = await placing('all on one anchor');
   expect([low.at, low.trackId]).toEqual([high.at, high.trackId]);
   await away();

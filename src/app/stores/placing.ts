@@ -1,5 +1,5 @@
 import { nameOf, type Sound } from '@core/library';
-import { endingAt, nextAnchor, nextMarker, placed, tracksFor, type Cue, type Way } from '@core/scene';
+import { endingAt, nextAnchor, nextMarker, placed, tracksFor, type Cue, type Track, type Way } from '@core/scene';
 import { RATE } from '@platform/index';
 import { useLocalStorage } from '@vueuse/core';
 import { defineStore } from 'pinia';
@@ -41,17 +41,22 @@ export const usePlacing = defineStore('placing', () => {
     return ending;
   }
 
-  /** Cues for sounds with the first anchor on a sample. @param land where it goes from there, if anywhere */
+  /**
+   * Cues for sounds with the first anchor on a sample.
+   * @param land where it goes from there, if anywhere
+   * @param onto tracks that are made for them, behind those that there are
+   */
   async function cuesFor(
     chosen: readonly Sound[],
     ids: readonly number[],
     at: number,
     land: (cue: Cue) => Cue | undefined = (cue) => cue,
+    onto: readonly Track[] = [],
   ): Promise<Cue[] | undefined> {
     const sounds = await intake.ensureMeasured([...chosen]);
     const of = scene.current;
     if (!of || sounds.length === 0) return undefined;
-    const trackIds = fromTrack().map((t) => t.id);
+    const trackIds = [...fromTrack(), ...onto].map((t) => t.id);
     const ground = { sceneId: of.id, rate: RATE, at, trackIds, now: Date.now() };
     const [first, ...rest] = placed(sounds, ids, way.value, ground);
     const there = land(first);
@@ -73,15 +78,15 @@ export const usePlacing = defineStore('placing', () => {
     if (chosen.length === 0) return tell.info('Choose a sound first');
     if (!scene.current) await scene.create('Untitled scene');
     if (trackId !== undefined) scene.trackId = trackId;
-    for (let room = fromTrack().length; room < tracksFor(way.value, chosen.length); room++) await scene.addTrack();
+    const onto = await scene.tracksToAdd(tracksFor(way.value, chosen.length) - fromTrack().length);
     const ids = await catalogue.newIds('cues', chosen.length);
     const { playheadSample: playhead } = scene;
     const cues = await (at === undefined
-      ? cuesFor(chosen, ids, playhead, (c) => landed(c, playhead))
-      : cuesFor(chosen, ids, at));
+      ? cuesFor(chosen, ids, playhead, (c) => landed(c, playhead), onto)
+      : cuesFor(chosen, ids, at, undefined, onto));
     if (!cues) return;
     const name = cues.length === 1 ? nameOf(chosen[0]) : things(cues.length, 'sound');
-    if (await scene.keepCues(`Spot ${name}`, cues))
+    if (await scene.keepCues(`Spot ${name}`, cues, [], onto))
       await hands.select(
         cues.map((c) => c.id),
         cues[0].id,

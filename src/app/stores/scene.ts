@@ -293,13 +293,13 @@ export const useScene = defineStore('scene', () => {
     if (!chosen) return tell.info('Choose a sound first: its anchor will land on the playhead');
     const [sound = chosen] = await intake.ensureMeasured([chosen]);
     const scene = current.value ?? (await create('Untitled scene'));
-    const onto = track.value ?? (await addTrack());
-    if (!onto) return;
+    const made = track.value ? [] : await tracksToAdd(1);
+    const onto = track.value ?? made[0];
     const [id] = await catalogue.newIds('cues', 1);
     const at = frameToSample(frame.value, frameRate(scene.fps), RATE);
     // Selected before it is there: whoever sees the new cue may already ask for its alternates.
     cueId.value = id;
-    if (await edit(`Spot ${nameOf(sound)}`, [placeCue(id, scene, onto.id, sound, at)])) {
+    if (await edit(`Spot ${nameOf(sound)}`, [...added(made), placeCue(id, scene, onto.id, sound, at)])) {
       tell.done(`${nameOf(sound)} is at ${timecodeAt(scene, frame.value)} on ${onto.name}`);
     }
   }
@@ -308,8 +308,13 @@ export const useScene = defineStore('scene', () => {
     void patch(`${label} ${of.name}`, 'cues', of, after);
   }
 
-  /** Keeps cues as they are given, as one edit: those that are there change, others are made. */
-  async function keepCues(label: string, kept: readonly Cue[], gone: readonly Cue[] = []): Promise<boolean> {
+  /** Keeps cues as they are given, as one edit: those that are there change, others are made. @param onto tracks that are made for them */
+  async function keepCues(
+    label: string,
+    kept: readonly Cue[],
+    gone: readonly Cue[] = [],
+    onto: readonly Track[] = [],
+  ): Promise<boolean> {
     const known = new Map(own.value.map((c) => [c.id, c]));
     const changes = kept.map((cue): Change | undefined => {
       const old = known.get(cue.id);
@@ -317,20 +322,35 @@ export const useScene = defineStore('scene', () => {
       const keys = [...new Set([...Object.keys(cue), ...Object.keys(old)])] as (keyof Cue)[];
       return changeOf('cues', old, Object.fromEntries(keys.filter((k) => cue[k] !== old[k]).map((k) => [k, cue[k]])));
     });
-    return edit(label, [...changes, ...gone.map((c): Change => ({ table: 'cues', id: c.id, before: { ...c } }))]);
+    return edit(label, [
+      ...added(onto),
+      ...changes,
+      ...gone.map((c): Change => ({ table: 'cues', id: c.id, before: { ...c } })),
+    ]);
   }
 
   function editTrack(of: Track, label: string, after: Partial<Track>): void {
     void patch(label, 'tracks', of, after);
   }
 
-  async function addTrack(): Promise<Track | undefined> {
+  /** Tracks that the scene does not have yet, as its last ones. */
+  async function tracksToAdd(count: number): Promise<Track[]> {
     const scene = current.value;
-    if (!scene) return undefined;
-    const [made] = await newTracks(scene.id, [{ name: `Track ${tracks.value.length + 1}`, gain: 0 }]);
-    made.order = Math.max(-1, ...lines.value.map((t) => t.order)) + 1;
-    if (!(await edit('Add a track', [{ table: 'tracks', id: made.id, after: { ...made } }]))) return undefined;
-    return made;
+    if (!scene || count <= 0) return [];
+    const { length } = tracks.value;
+    const made = await newTracks(
+      scene.id,
+      Array.from({ length: count }, (_, i) => ({ name: `Track ${length + 1 + i}`, gain: 0 })),
+    );
+    const order = Math.max(-1, ...lines.value.map((t) => t.order)) + 1;
+    return made.map((track, i) => ({ ...track, order: order + i }));
+  }
+  const added = (made: readonly Track[]) =>
+    made.map((track): Change => ({ table: 'tracks', id: track.id, after: { ...track } }));
+
+  async function addTrack(): Promise<void> {
+    const made = await tracksToAdd(1);
+    if (made.length > 0) await edit('Add a track', added(made));
   }
 
   function select(id: number | undefined): void {
@@ -394,6 +414,7 @@ export const useScene = defineStore('scene', () => {
     newTracks,
     edit,
     editTrack,
+    tracksToAdd,
     addTrack,
     select,
     itemsOf,
