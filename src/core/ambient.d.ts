@@ -29,7 +29,11 @@ declare module 'libflacjs/dist/libflac.js' {
       verify: boolean,
       block: number,
     ): number;
-    init_encoder_stream(encoder: number, write: (bytes: Uint8Array) => void, told: () => void): number;
+    init_encoder_stream(
+      encoder: number,
+      write: (bytes: Uint8Array, length: number, samples: number) => void,
+      told: (facts: { min_framesize: number; max_framesize: number; total_samples: number; md5sum: string }) => void,
+    ): number;
     FLAC__stream_encoder_process(encoder: number, planes: Int32Array[], frames: number): boolean;
     FLAC__stream_encoder_finish(encoder: number): boolean;
     FLAC__stream_encoder_delete(encoder: number): void;

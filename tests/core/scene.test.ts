@@ -260,7 +260,7 @@ describe('delivery', () => {
     expect(loud.clipped).toBe(2);
     expect(loud.peak).toBeCloseTo(1.7, 3);
     // Of any depth the same is heard: floats keep what is above full scale, 16 bit has noise where nothing is.
-    for (const depth of mixDepths) {
+    for (const depth of mixDepths.filter((d) => !d.flac)) {
       const { wav: bytes, mixdown: of } = made([cueOf({ at }), cueOf({ id: 7, at, soundId: 10 })], scene, depth);
       const read = await readAudioFile(memorySource(bytes));
       expect(read.format).toMatchObject({ rate: RATE, bits: depth.bits, channels: 2, frames: length });

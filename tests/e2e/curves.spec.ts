@@ -4,7 +4,7 @@ import { axeFaults, hush, rendered, stored, visitDemo, type Visit } from '../hel
 import { rms } from '../helpers/signals';
 
 // Values that run along the timeline: drawn on a lane, heard, recorded from a hand.
-test.describe.configure({ mode: 'serial', timeout: 60_000 });
+test.describe.configure({ mode: 'serial', timeout: 120_000 });
 
 let visit: Visit;
 let page: Page;

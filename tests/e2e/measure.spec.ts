@@ -125,7 +125,8 @@ test('six reels become labelled sounds in files, and with a library a published 
     expect([path, (await labelsOf(path)).get('bext.Originator')]).toEqual([path, 'Ines Möwe']);
 
   // And back, step by step.
-  await page.getByRole('button', { name: 'Take it back' }).click();
+  await page.getByRole('button', { name: 'Take it back …' }).click();
+  await page.getByRole('button', { name: 'Take it back', exact: true }).click();
   await expect.poll(() => wavsIn(place).length, { timeout: 60_000 }).toBe(0);
   await page.keyboard.press('Control+z');
   await expect

@@ -4,7 +4,7 @@ import { axeFaults, choose, hush, rendered, stored, visitDemo, type Visit } from
 import { rms } from '../helpers/signals';
 
 // The mix of a scene: lines that flow into one another, what they go through, and how loud it comes out.
-test.describe.configure({ mode: 'serial', timeout: 60_000 });
+test.describe.configure({ mode: 'serial', timeout: 120_000 });
 
 let visit: Visit;
 let page: Page;

@@ -4,7 +4,7 @@ import { axeFaults, choose, hush, rendered, stored, visitDemo, type Visit } from
 import { rms } from '../helpers/signals';
 
 // A scene as one works on it: markers, other sounds for many cues, several sounds at once, versions heard against each other.
-test.describe.configure({ mode: 'serial', timeout: 60_000 });
+test.describe.configure({ mode: 'serial', timeout: 120_000 });
 
 let visit: Visit;
 let page: Page;

@@ -4,7 +4,7 @@ import { axeFaults, choose, hush, rendered, stored, visitDemo, watchErrors, type
 import { rms } from '../helpers/signals';
 
 // Hands on the timeline: no tools, everything is seen and heard while it happens, and each of it is one step back.
-test.describe.configure({ mode: 'serial', timeout: 60_000 });
+test.describe.configure({ mode: 'serial', timeout: 120_000 });
 
 let visit: Visit;
 let page: Page;

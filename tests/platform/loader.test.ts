@@ -6,9 +6,16 @@ import { IntakeReader } from '@platform/intake/intake';
 import { Mixer } from '@platform/out/mixer';
 import type { RootRecord } from '@platform/store/store';
 import { unzipSync } from 'fflate';
+import { spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { formatOf } from '../helpers/catalogue';
 import { fileHandle } from '../helpers/handles';
+import { has, scratch } from '../helpers/programs';
 import { apart, clicks, firstAbove, sine } from '../helpers/signals';
+
+const folder = scratch();
 
 const plane = sine(300, 48000, 3 * CHUNK + 500);
 const wav = writeWav([plane], { rate: 48000, bits: 24 });
@@ -227,7 +234,7 @@ test('the mixer mixes what it can reach and names what it cannot', async () => {
     (s) => shares.push(s),
   );
   expect(answer.missing).toEqual([{ name: 'gone.wav', reason: 'gone.wav is not in “Tapes” any more.' }]);
-  const bytes = new Uint8Array(await answer.wav.arrayBuffer());
+  const bytes = new Uint8Array(await answer.file.arrayBuffer());
   const file = await readAudioFile(memorySource(bytes));
   expect(file.format.frames).toBe(48000);
   const mono = new Float32Array(48000).map(
@@ -278,8 +285,25 @@ test('stems laid on top of each other are the mix, each as long and from the sam
   );
   expect(measured.peak).toBeGreaterThanOrEqual(peak);
   expect(measured.course.length).toBe(Math.floor(70_000 / 4800));
-  const { wav } = await new Mixer().mix(scene, { tracks, effects: [] }, cues, [low, high], told);
+  const { file: wav } = await new Mixer().mix(scene, { tracks, effects: [] }, cues, [low, high], told);
   const whole = await read(new Uint8Array(await wav.arrayBuffer()));
+  // As FLAC it has the very same samples: its own MD5 is that of their bytes as they lie in a WAV file (RFC 9639, section 8.2).
+  const depth = mixDepths.find((d) => d.key === 'flac24');
+  const packed = await new Mixer().stems(scene, stems, [], 70_000, [low, high], told, new Date(), depth);
+  for (const [name, bytes] of Object.entries(unzipSync(new Uint8Array(await packed.zip.arrayBuffer())))) {
+    const flac = await readAudioFile(memorySource(bytes));
+    expect(flac.format).toMatchObject({ container: 'FLAC', frames: 70_000, channels: 2, bits: 24, rate: 48_000 });
+    expect(flac.labels.get('vorbis.TIME_REFERENCE')).toBe(String(3600 * 48_000));
+    expect(flac.warnings).toEqual([]);
+    const plain = files[name.replace('.flac', '.wav')];
+    const { format } = await readAudioFile(memorySource(plain));
+    const samples = plain.subarray(format.dataOffset, format.dataOffset + 70_000 * 6);
+    const md5 = createHash('md5').update(samples).digest('hex');
+    expect(Buffer.from(bytes.subarray(26, 42)).toString('hex')).toBe(md5);
+    if (!has('flac')) continue;
+    writeFileSync(join(folder, name), bytes);
+    expect(spawnSync('flac', ['-t', '-s', '-w', join(folder, name)]).status).toBe(0);
+  }
   const parts = await Promise.all(Object.values(files).map(read));
   // Each file is rounded to 24 bits by itself.
   for (const c of [0, 1])

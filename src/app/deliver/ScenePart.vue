@@ -153,13 +153,14 @@ async function mixed(): Promise<Blob | undefined> {
   );
   // What was changed meanwhile was not measured.
   if (made && asIs.value === asked) levels.value = made.levels;
-  return made?.wav;
+  return made?.file;
 }
 /** Mixes to see how loud that is, and saves nothing. */
 const measure = () => mixed();
 async function mix(): Promise<void> {
-  const wav = await mixed();
-  if (wav) save(wav, 'audio/wav', `${fileName.value} mix.wav`);
+  const { flac } = depth.value;
+  const file = await mixed();
+  if (file) save(file, flac ? 'audio/flac' : 'audio/wav', `${fileName.value} mix.${flac ? 'flac' : 'wav'}`);
 }
 
 async function stems(): Promise<void> {
@@ -258,14 +259,17 @@ const columns = [
         <li>
           <div>
             <strong>Mix</strong>
-            <span class="mute">Stereo broadcast WAV, {{ depth.name }}, 48 kHz; its TimeReference is the scene's first frame</span>
+            <span class="mute"
+              >Stereo {{ depth.flac ? '' : 'broadcast WAV, ' }}{{ depth.name }}, 48 kHz; its {{ depth.flac ? 'comment TIME_REFERENCE' : 'TimeReference' }} is
+              the scene's first frame</span
+            >
           </div>
           <template v-if="doing === 'mix'">
             <Progress :percent="Math.floor(progress * 100)" size="small" class="progress" aria-label="Mixing" />
             <Button @click="cancel()">Cancel</Button>
           </template>
           <template v-else>
-            <Select v-model:value="depthKey" :options="depthNames" aria-label="Depth of mix and stems" class="by" />
+            <Select v-model:value="depthKey" :options="depthNames" aria-label="How mix and stems are written" class="by" />
             <Button :disabled="doing !== undefined" @click="measure">Measure it</Button>
             <Button type="primary" :disabled="doing !== undefined" @click="mix">Save the mix</Button>
           </template>

@@ -18,6 +18,7 @@ import { tell } from '../shell/notice';
 import { useCurves } from './curves';
 import { useOutput } from './output';
 import { useScene } from './scene';
+import { useTransport } from './transport';
 import { catalogue, startMixer } from './workers';
 
 /** A hand rests that did nothing for so long. Milliseconds. */
@@ -25,6 +26,8 @@ const QUIET = 350;
 /** How fast shown levels fall, dB a second, and for how long the highest is held, milliseconds. */
 const [FALL, HELD] = [24, 3000];
 const LOWEST = -60;
+/** With fewer cores than this, what measures would take them from what plays. */
+const FEW = 4;
 /** Scenes of more seconds than this are measured only when somebody asks. */
 const LONG = 600;
 
@@ -40,6 +43,7 @@ export const useMix = defineStore('mix', () => {
   const scene = useScene();
   const output = useOutput();
   const curves = useCurves();
+  const transport = useTransport();
 
   const lineName = (id: number): string | undefined => scene.lines.find((t) => t.id === id)?.name;
   const nameOf = (effect: LineEffect): string => effectName(effect, lineName);
@@ -237,9 +241,11 @@ export const useMix = defineStore('mix', () => {
     end?.();
     end = progress.value = undefined;
   }
-  const measureSoon = useDebounceFn(() => watching.value && !isFresh.value && void measure(), 1200);
+  /** Where there are few cores, a scene that runs has them to itself. */
+  const crowded = () => transport.playing && navigator.hardwareConcurrency < FEW;
+  const measureSoon = useDebounceFn(() => watching.value && !isFresh.value && !crowded() && void measure(), 1200);
   // While nobody looks, nothing has to be held against what was measured.
-  watch([watching, () => watching.value && asIs.value] as const, ([on]) => {
+  watch([watching, () => watching.value && asIs.value, crowded] as const, ([on]) => {
     if (!on) stopMeasuring();
     else if (!isFresh.value && (scene.current?.length ?? 0) < LONG * (scene.current?.sampleRate ?? 0))
       void measureSoon();

@@ -17,7 +17,7 @@ export {
   type WavLabels,
   type WavPart,
 } from './write';
-export { encodeFlac } from './flac-write';
+export { encodeFlac, FlacStream } from './flac-write';
 export { decodeText, encodeText } from './text';
 export { fileKind, type FileKind } from './kinds';
 export { mp3Extent, smpbExtent } from './mp3';

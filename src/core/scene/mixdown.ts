@@ -23,13 +23,23 @@ export interface MixDepth {
   name: string;
   bits: 16 | 24 | 32;
   float?: boolean;
+  /** FLAC rather than WAV; of 16 or 24 bit. */
+  flac?: boolean;
 }
 
-/** 24 bit as broadcasters ask for it, 16 bit with noise in place of distortion, and 32 bit float, which cuts nothing off. */
+/** What samples go through on their way into a file that is not a WAV file. */
+export interface MixCoder {
+  /** @returns the bytes of samples, as they lie in the file */
+  push(planes: readonly Float32Array[]): Uint8Array;
+}
+
+/** 24 bit as broadcasters ask for it, 16 bit with noise in place of distortion, 32 bit float, which cuts nothing off, and FLAC. */
 export const mixDepths: readonly MixDepth[] = [
   { key: '24', name: '24 bit', bits: 24 },
   { key: '16', name: '16 bit, dithered', bits: 16 },
   { key: 'float', name: '32 bit float', bits: 32, float: true },
+  { key: 'flac24', name: 'FLAC, 24 bit', bits: 24, flac: true },
+  { key: 'flac16', name: 'FLAC, 16 bit, dithered', bits: 16, flac: true },
 ];
 
 /**
@@ -51,6 +61,7 @@ export class Mixdown {
   /**
    * @param plan see `planOf`; @param length the sample before which it ends; @param from the one with which it begins
    * @param materials by their keys in the plan; one that is lacking is silent
+   * @param coder what makes its bytes of samples, where it is not to be PCM
    */
   constructor(
     private readonly scene: Scene,
@@ -59,6 +70,7 @@ export class Mixdown {
     materials: ReadonlyMap<number, Material>,
     private readonly depth: MixDepth = mixDepths[0],
     private readonly from = 0,
+    private readonly coder?: MixCoder,
   ) {
     this.at = from;
     this.graph = new Graph(scene.sampleRate, materials);
@@ -108,7 +120,8 @@ export class Mixdown {
     this.truePeak.push(planes);
     this.at = until;
     const { bits, float } = this.depth;
-    return encodePcm(bits === 16 ? dithered(planes, bits) : planes, { bits, float });
+    const samples = bits === 16 ? dithered(planes, bits) : planes;
+    return this.coder ? this.coder.push(samples) : encodePcm(samples, { bits, float });
   }
 
   /** How loud it was, once all of it is rendered; before full scale cut anything off. */
@@ -122,7 +135,19 @@ export class Mixdown {
     return this.loudness.course();
   }
 
-  /** What lies before and behind the samples: labels, with the scene's start as TimeReference. @throws RangeError past 4 GiB */
+  /** Texts for a file without `bext`, by their names; TIME_REFERENCE is that of `bext`, as others write it. */
+  comments(date: Date): Record<string, string> {
+    const { scene, from } = this;
+    return {
+      TITLE: scene.name,
+      DATE: date.toISOString().slice(0, 10),
+      ENCODER: 'Cormorant',
+      TIME_REFERENCE: String(timeReference(scene) + BigInt(from)),
+      TIMECODE_RATE: scene.fps,
+    };
+  }
+
+  /** What lies before and behind the samples of a WAV file: labels, with the scene's start as TimeReference. @throws RangeError past 4 GiB */
   around(date: Date): { head: Uint8Array; tail: Uint8Array } {
     const { scene, from } = this;
     const length = this.length - from;

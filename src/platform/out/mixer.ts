@@ -5,12 +5,14 @@ import {
   planOf,
   type Cue,
   type LineEffect,
+  type MixCoder,
   type MixDepth,
   type Lines,
   type MixLevels,
   type Scene,
   type Stem,
 } from '@core/scene';
+import { FlacStream } from '@core/files';
 import { downloadZip } from 'client-zip';
 import { materialId, type Loadable } from '../audio/loader';
 import { openSound, type SoundReader } from '../audio/reader';
@@ -32,7 +34,8 @@ export interface MixReport {
 
 /** A finished mix on its way back to the window. */
 export interface MixAnswer extends MixReport {
-  wav: Blob;
+  /** A WAV file, or a FLAC file where that was asked for. */
+  file: Blob;
   levels: MixLevels;
 }
 
@@ -81,6 +84,7 @@ export class Mixer {
    * Mixes a scene, window by window; of its sounds no more is held than a window needs.
    * @param progress 0..1
    * @param length the sample before which it ends; that of the scene, when absent; @param from the one with which it begins
+   * @param depth how it is written; as WAV of 24 bit, when absent
    * @throws RangeError where it is longer than a WAV file may be
    */
   async mix(
@@ -97,11 +101,15 @@ export class Mixer {
     const parts: BlobPart[] = [];
     // A blob of its own may go to the disk; the parts of one that is not made yet stay in memory.
     const keep = (part: Uint8Array) => void parts.push(new Blob([part as Uint8Array<ArrayBuffer>]));
-    const { mixdown, missing } = await this.render(scene, lines, cues, sounds, progress, length, keep, depth, from);
-    const { head, tail } = mixdown.around(date);
+    const bits = depth?.bits === 16 ? 16 : 24;
+    const flac = depth?.flac ? await FlacStream.open(2, { rate: scene.sampleRate, bits }) : undefined;
+    const how = { depth, from, coder: flac };
+    const { mixdown, missing } = await this.render(scene, lines, cues, sounds, progress, length, keep, how);
+    const { head, tail } = flac ? flac.finish(mixdown.comments(date)) : mixdown.around(date);
     const { clipped, peak } = mixdown;
     const all = [head as Uint8Array<ArrayBuffer>, ...parts, tail as Uint8Array<ArrayBuffer>];
-    return { wav: new Blob(all, { type: 'audio/wav' }), levels: mixdown.levels(), clipped, peak, missing };
+    const file = new Blob(all, { type: flac ? 'audio/flac' : 'audio/wav' });
+    return { file, levels: mixdown.levels(), clipped, peak, missing };
   }
 
   /**
@@ -129,14 +137,13 @@ export class Mixer {
     progress: (share: number) => void,
     length: number,
     keep: (part: Uint8Array) => void,
-    depth?: MixDepth,
-    from?: number,
+    { depth, from, coder }: { depth?: MixDepth; from?: number; coder?: MixCoder } = {},
   ): Promise<{ mixdown: Mixdown; missing: MixReport['missing'] }> {
     const { plan, items } = loadablePlan(planOf(tracks, cues, effects, scene.main), sounds, new StretchedIds());
     const materials = new Map<number, Material>();
     const fed = new Map<number, Fed>();
     const missing = new Map<number, MixAnswer['missing'][number]>();
-    const mixdown = new Mixdown(scene, plan, length, materials, depth, from);
+    const mixdown = new Mixdown(scene, plan, length, materials, depth, from, coder);
     for (;;) {
       const needs = mixdown.needs;
       for (const [key, own] of fed) await own.hold(needs.filter((n) => n.material === key));
@@ -182,7 +189,7 @@ export class Mixer {
     for (const [i, { name, tracks, cues, part: own }] of stems.entries()) {
       const told = (share: number) => progress((i + share) / stems.length);
       const part = { ...scene, name: `${scene.name}, ${name}` };
-      const { wav, clipped, peak, missing } = await this.mix(
+      const { file, clipped, peak, missing } = await this.mix(
         part,
         { tracks, effects },
         cues,
@@ -193,7 +200,7 @@ export class Mixer {
         depth,
         own?.start,
       );
-      files.push({ name: `${name}.wav`, input: wav, lastModified: date });
+      files.push({ name: `${name}.${depth?.flac ? 'flac' : 'wav'}`, input: file, lastModified: date });
       report.clipped += clipped;
       report.peak = Math.max(report.peak, peak);
       report.missing.push(...missing.filter((m) => !report.missing.some((r) => r.name === m.name)));
