@@ -109,8 +109,8 @@ watch(
     </p>
     <h2>By itself</h2>
     <p class="mute small">
-      Every minute while something changes (of a large library less often), {{ backups.hasServer ? 'in the browser and on the disk beside it' : 'in the browser' }}; the newest of each
-      hour, day and week stay.
+      Every minute while something changes (of a large library less often),
+      {{ backups.hasServer ? 'in the browser and on the disk beside it' : 'in the browser' }}; the newest of each hour, day and week stay.
       <template v-if="backups.persistent">The browser has promised to keep them.</template>
       <template v-else-if="backups.persistent === false"
         >When the disk runs low, the browser may throw them away, and the library with them.
