@@ -36,6 +36,7 @@ export type { TakeAnswer, TakeHow, Taken } from './out/taker';
 export type { AnchorDecision, AnchorReview, AnchorRow } from './labelling/anchors';
 export { isNoRoom } from './store/room';
 export type { PublishExtras, Publishing, PublishOutcome, PublishTarget, TakenBack } from './out/publisher';
+export type { Lying } from './out/deliverer';
 export type { FileWriter } from './out/file-writer';
 export type { MadeItem } from './out/file-maker';
 export { pictureOf } from './out/artwork';
@@ -58,6 +59,7 @@ export {
   startLoader,
   startMixer,
   startTaker,
+  startDeliverer,
   startPublisher,
   startSlicer,
   startViewer,

@@ -36,6 +36,7 @@ import {
 } from '@core/scene';
 import fc from 'fast-check';
 import { soundOf } from '../helpers/catalogue';
+import { cueOf } from '../helpers/cues';
 import { clicks, sine, rms } from '../helpers/signals';
 
 const RATE = 48000;
@@ -56,26 +57,6 @@ function sceneOf(fps = '24', more: Partial<Scene> = {}): Scene {
 const tracks: Track[] = ['Water', 'Winch', 'Boots', 'Air', 'Pier'].map((name, i) => ({
   ...{ id: i + 1, sceneId: 5, order: i, name, gain: 0, mute: false, solo: false },
 }));
-
-function cueOf(more: Partial<Cue> = {}): Cue {
-  return {
-    id: 1,
-    sceneId: 5,
-    trackId: 2,
-    soundId: 9,
-    name: 'Clack',
-    at: 96000,
-    anchor: 1200,
-    start: 0,
-    end: 9600,
-    rate: RATE,
-    gain: 0,
-    mute: false,
-    fadeIn: 0,
-    fadeOut: 0,
-    ...more,
-  };
-}
 
 describe('timecode', () => {
   // SMPTE ST 12-1: two numbers are dropped each minute but the tenth at 29.97, four at 59.94.

@@ -271,7 +271,7 @@ test('the mix has the clack on the frame, to the millisecond, and starts at the 
     expect(said.format.tags.time_reference).toBe(String(3600 * 48000));
   }
   // As FLAC another program finds the very same samples in it.
-  await choose(page.getByRole('combobox', { name: 'How mix and stems are written' }), 'FLAC, 24 bit');
+  await choose(page.getByRole('combobox', { name: 'Depth and kind of file' }), 'FLAC, 24 bit');
   const flac = await saved(page, () => page.getByRole('button', { name: 'Save the mix' }).click());
   expect(flac.name).toBe('Last Ferry to Heron Point mix.flac');
   if (existsSync('/usr/bin/ffmpeg')) {
@@ -279,7 +279,7 @@ test('the mix has the clack on the frame, to the millisecond, and starts at the 
       execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-map', '0:a', '-f', 'md5', '-'], { encoding: 'utf8' });
     expect(samples(flac.path)).toBe(samples(mix.path));
   }
-  await choose(page.getByRole('combobox', { name: 'How mix and stems are written' }), '24 bit');
+  await choose(page.getByRole('combobox', { name: 'Depth and kind of file' }), '24 bit');
 });
 
 test('how loud the mix is stands beside what is asked for, and all of it is brought there as one step', async () => {

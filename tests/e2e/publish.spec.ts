@@ -7,6 +7,7 @@ import { appendFileSync, copyFileSync, existsSync, mkdirSync, readFileSync, read
 import { join } from 'node:path';
 import { axeFaults, choose, openSettled, saved, search, startOn, watchErrors, type Running } from '../helpers/app';
 import { demoPath } from '../helpers/demo';
+import { pick, pickedFiles } from '../helpers/picked';
 import { has, scratch } from '../helpers/programs';
 
 // A library to hand over: seen as a tree, written with labels inside, verified, written again only where it changed, taken back.
@@ -116,47 +117,15 @@ test('into a folder: labels within, a sheet and sums beside; a second time nothi
 });
 
 test('into a folder that was picked, as FLAC; and that is taken back', async () => {
-  // The private file system's folders are of the kind that is picked.
-  await page.evaluate(() => {
-    window.showDirectoryPicker = async () =>
-      (await navigator.storage.getDirectory()).getDirectoryHandle('Picked', { create: true });
-  });
+  await pick(page, 'Picked');
   await choose(page.getByRole('combobox', { name: 'Format' }), 'FLAC, 16 bit');
   await publish('a folder, chosen next');
-  const listed = () =>
-    page.evaluate(async (name) => {
-      const found: string[] = [];
-      const walk = async (folder: FileSystemDirectoryHandle, path: string): Promise<void> => {
-        for await (const [key, handle] of (
-          folder as unknown as { entries(): AsyncIterable<[string, FileSystemHandle]> }
-        ).entries())
-          if (handle.kind === 'directory') await walk(handle as FileSystemDirectoryHandle, `${path}${key}/`);
-          else found.push(path + key);
-      };
-      await walk(
-        await (
-          await (await navigator.storage.getDirectory()).getDirectoryHandle('Picked')
-        ).getDirectoryHandle(name, { create: true }),
-        '',
-      );
-      return found;
-    }, title);
+  const listed = async () => [...(await pickedFiles(page, `Picked/${title}`, /Hull Lap/)).keys()];
   const flacs = (await listed()).filter((f) => f.endsWith('.flac'));
   expect(flacs).toHaveLength(count);
   // What was made of a file with a picture has that picture.
-  const lap = await page.evaluate(
-    async ([name, path]) => {
-      let folder = await (
-        await (await navigator.storage.getDirectory()).getDirectoryHandle('Picked')
-      ).getDirectoryHandle(name);
-      const steps = path.split('/');
-      for (const step of steps.slice(0, -1)) folder = await folder.getDirectoryHandle(step);
-      const file = await (await folder.getFileHandle(steps.at(-1)!)).getFile();
-      return [...new Uint8Array(await file.arrayBuffer())];
-    },
-    [title, flacs.find((f) => /Hull Lap/.test(f))!],
-  );
-  const pictured = await readAudioFile(memorySource(Uint8Array.from(lap)));
+  const [, lap] = [...(await pickedFiles(page, `Picked/${title}`, /Hull Lap/))].find(([, bytes]) => bytes.length > 0)!;
+  const pictured = await readAudioFile(memorySource(lap));
   expect([pictured.artwork?.mime, pictured.warnings]).toEqual(['image/png', []]);
   // Another visit takes it back.
   await page.reload();

@@ -19,3 +19,24 @@ export const anyCue = (gain: fc.Arbitrary<number>, names: readonly string[]): fc
       ...c,
       ...{ anchor: c.start, end: c.start + length },
     }));
+
+/** A cue of 0.2 s of the second track, whose anchor is its attack. */
+export function cueOf(more: Partial<Cue> = {}): Cue {
+  return {
+    id: 1,
+    sceneId: 5,
+    trackId: 2,
+    soundId: 9,
+    name: 'Clack',
+    at: 96000,
+    anchor: 1200,
+    start: 0,
+    end: 9600,
+    rate: 48_000,
+    gain: 0,
+    mute: false,
+    fadeIn: 0,
+    fadeOut: 0,
+    ...more,
+  };
+}

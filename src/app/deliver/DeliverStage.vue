@@ -2,6 +2,7 @@
 import { computed } from 'vue';
 import { useRoute } from 'vue-router';
 import StageParts from '../shared/controls/StageParts.vue';
+import DeliveryPart from './DeliveryPart.vue';
 import LibraryPart from './LibraryPart.vue';
 import ScenePart from './ScenePart.vue';
 
@@ -9,6 +10,7 @@ const route = useRoute();
 const part = computed(() => String(route.params.part ?? ''));
 const parts = [
   { path: '', label: 'Scene' },
+  { path: 'delivery', label: 'Delivery' },
   { path: 'library', label: 'Library' },
 ];
 </script>
@@ -16,7 +18,7 @@ const parts = [
 <template>
   <div class="deliver">
     <StageParts stage="deliver" label="Parts of deliver" :parts="parts" :part="part" />
-    <div class="part"><component :is="part === 'library' ? LibraryPart : ScenePart" /></div>
+    <div class="part"><component :is="{ library: LibraryPart, delivery: DeliveryPart }[part] ?? ScenePart" /></div>
   </div>
 </template>
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { treeOf, type PublishFormat } from '@core/library';
-import { chooseFolder, mayWrite, whyNotWritten, type PublishTarget } from '@platform/index';
+import type { PublishTarget } from '@platform/index';
 import { Alert, Button, Input, Progress, Select, Tooltip } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
@@ -18,6 +18,7 @@ import { usePulls } from '../stores/pulls';
 import { catalogue } from '../stores/workers';
 import EarlierPublishings from './EarlierPublishings.vue';
 import ExtrasBar from './ExtrasBar.vue';
+import { folderFor, rootFor, rootTargets } from './places';
 
 /** A library to hand over: where every sound goes is seen before anything is written. */
 const find = useFind();
@@ -131,32 +132,15 @@ async function label(): Promise<void> {
 
 /** Where it goes: a folder that is chosen, an archive, or a folder of the library that may be written. */
 const target = ref('folder');
-const targets = computed(() => [
-  { value: 'folder', label: 'a folder, chosen next' },
-  { value: 'zip', label: 'a ZIP archive' },
-  ...library.roots
-    .filter((r) => !r.removed && r.kind !== 'copied')
-    .map((r) => ({ value: `root ${r.id}`, label: `${r.name}, in its folder “Published”; comes in as sounds, too` })),
-]);
-async function targetOf(): Promise<PublishTarget | undefined> {
+const targets = computed(() => [{ value: 'folder', label: 'a folder, chosen next' }, { value: 'zip', label: 'a ZIP archive' }, ...rootTargets('Published')]);
+async function targetOf(): Promise<PublishTarget> {
   if (target.value === 'zip') return { kind: 'zip' };
-  if (target.value === 'folder') {
-    if (!window.showDirectoryPicker) throw new Error('this browser cannot write into folders; publish a ZIP archive');
-    const handle = await chooseFolder('published');
-    if (!(await mayWrite(handle, true))) throw new Error('the browser was not allowed to write there');
-    return { kind: 'folder', handle };
-  }
-  const rootId = Number(target.value.slice(5));
-  const root = library.roots.find((r) => r.id === rootId);
-  const why = root ? await whyNotWritten(root, 'asking') : 'that folder is not in the library any more';
-  if (why !== undefined) throw new Error(why);
-  return { kind: 'root', rootId, folder: 'Published' };
+  if (target.value === 'folder') return folderFor('published', 'publish a ZIP archive');
+  return rootFor(Number(target.value.slice(5)), 'Published');
 }
 async function publish(): Promise<void> {
   try {
-    const to = await targetOf();
-    if (!to) return;
-    const done = await out.publish(to);
+    const done = await out.publish(await targetOf());
     if (done.zip) saveBlob(done.zip, `${out.how.title}.zip`);
   } catch (error) {
     if ((error as Error).name !== 'AbortError') tell.error(`The library was not published: ${(error as Error).message}`);

@@ -1,24 +1,21 @@
 <script setup lang="ts">
-import { writeEdls, writeOtio, type Cue } from '@core/scene';
 import { Button } from 'ant-design-vue';
 import { useCommands } from '../shared/controls/commands';
-import { save } from '../shared/take/save';
+import { saveBlob } from '../shared/take/save';
 import { useScene } from '../stores/scene';
+import { useSceneFiles } from './scene-files';
 
 /** The cues of a scene as lists that other programs read: an edit list, a timeline. */
-const props = defineProps<{ fileOf: (cue: Cue) => string }>();
 const scene = useScene();
-const named = (ending: string) => `${scene.current?.name ?? 'scene'}${ending}`;
+const files = useSceneFiles();
 
 function edl(): void {
-  if (!scene.current) return;
-  for (const { tracks, text } of writeEdls(scene.current, scene.tracks, scene.cues, props.fileOf)) {
-    const part = scene.tracks.length > 4 ? ` tracks ${tracks[0]}-${tracks[1]}` : '';
-    save(text, 'text/plain', named(`${part}.edl`));
-  }
+  if (scene.current) for (const { name, blob } of files.edls()) saveBlob(blob, name);
 }
 function otio(): void {
-  if (scene.current) save(writeOtio(scene.current, scene.tracks, scene.cues, props.fileOf, scene.markers), 'application/json', named('.otio'));
+  if (!scene.current) return;
+  const { name, blob } = files.otio();
+  saveBlob(blob, name);
 }
 useCommands('Using a sound', [
   { label: 'Save the edit list', keys: ['e'], run: edl },

@@ -1,28 +1,9 @@
 <script setup lang="ts">
 import { MAIN } from '@core/engine';
-import { nameOf, type Sound } from '@core/library';
+import { nameOf } from '@core/library';
 import { toDb } from '@core/audio';
-import {
-  credits,
-  cueFilesOf,
-  jobs,
-  lengthOfScene,
-  loudnessTargets,
-  missOf,
-  mixDepths,
-  sampleToFrame,
-  timecodeAt,
-  stemsOf,
-  type CreditLine,
-  type Job,
-  type Cue,
-  type Lines,
-  type MixLevels,
-  type Scene,
-  type Stem,
-  type StemKind,
-} from '@core/scene';
-import { startMixer, type Loadable, type MixReport } from '@platform/index';
+import { jobs, lengthOfScene, loudnessTargets, missOf, sampleToFrame, timecodeAt, type CreditLine, type MixLevels } from '@core/scene';
+import { startMixer, type MixReport } from '@platform/index';
 import { useLocalStorage } from '@vueuse/core';
 import { Alert, Button, Progress, Select, Table } from 'ant-design-vue';
 import { proxy } from 'comlink';
@@ -30,74 +11,44 @@ import { computed, onMounted, ref, shallowRef, watch } from 'vue';
 import { count, decibels, things } from '../shared/controls/format';
 import NumberBox from '../shared/controls/NumberBox.vue';
 import { useCommands } from '../shared/controls/commands';
-import { fileNameOf } from '../shared/take/file-name';
-import { save } from '../shared/take/save';
+import { saveBlob } from '../shared/take/save';
 import { tell } from '../shell/notice';
 import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
 import { levelMix } from '../stores/tracks';
 import CreditsRow from './CreditsRow.vue';
 import CueSheetRow from './CueSheetRow.vue';
+import FormBar from './FormBar.vue';
 import ListRows from './ListRows.vue';
+import NoCues from './NoCues.vue';
+import { fileChoices, projectSounds, useSceneFiles, type Snapshot } from './scene-files';
 
 const scene = useScene();
 const library = useLibrary();
+const files = useSceneFiles();
 type Rendered = 'mix' | 'stems' | 'project';
-interface Rendering {
-  mixer: ReturnType<typeof startMixer>['mixer'];
-  s: Scene;
-  lines: Lines;
-  cues: Cue[];
-  items: Loadable[];
-  told: (share: number) => void;
-}
+type Rendering = Snapshot & { mixer: ReturnType<typeof startMixer>['mixer']; told: (share: number) => void };
 /** What is being rendered, and how much of it is. */
 const doing = ref<Rendered>();
 const progress = ref(0);
 const result = shallowRef<MixReport>();
-const depthKey = useLocalStorage('mix depth', mixDepths[0].key);
-const depthNames = mixDepths.map(({ key, name }) => ({ value: key, label: name, title: name }));
-const depth = computed(() => mixDepths.find((d) => d.key === depthKey.value) ?? mixDepths[0]);
-const stemsBy = useLocalStorage<StemKind | 'cue'>('stems by', 'track');
-/** Seconds of its sound that the file of a cue has on either side of it. */
-const handle = useLocalStorage('handles of cues', 1);
-const stemNames = [
-  { value: 'track', label: 'of each track' },
-  { value: 'bus', label: 'of each bus' },
-  { value: 'group', label: 'of each group' },
-  { value: 'cue', label: 'of each cue' },
-].map((o) => ({ ...o, title: o.label }));
-const used = shallowRef(new Map<number, Sound>());
 let cancel = () => undefined as void;
 
-async function load(): Promise<void> {
-  const rows = await library.need([...new Set(scene.cues.map((c) => c.soundId))]);
-  used.value = new Map(rows.map((s) => [s.id, s]));
-}
-onMounted(load);
-watch(() => scene.cues, load);
+onMounted(files.load);
 
 /** Sounds of the scene that cannot be heard now. */
-const away = computed(() => [...used.value.values()].filter((s) => library.absence(s)));
-const job = useLocalStorage<Job>('job', 'commercial');
+const away = computed(() => [...files.used.values()].filter((s) => library.absence(s)));
 const jobNames = jobs.map((value) => {
   const label = { commercial: 'in a commercial job', unpaid: 'in an unpaid job', 'shared alike': 'in a work that is shared alike' }[value];
   return { value, label, title: label };
 });
-const lines = computed(() => credits(scene.cues, (id) => used.value.get(id), job.value));
+const lines = computed(() => files.creditLines);
 const conflicts = computed(() => lines.value.filter((l) => l.conflict).length);
 const needed = computed(() => lines.value.filter((l) => l.credit).length);
-const fileName = computed(() => scene.current?.name ?? 'scene');
 const end = computed(() => {
   const s = scene.current;
   return s ? timecodeAt(s, sampleToFrame(lengthOfScene(s, scene.cues), scene.rate, s.sampleRate)) : '';
 });
-
-/** The path of a cue's sound as another program would look for it: library folder and path below it. */
-function fileOf(cue: Cue): string {
-  const sound = used.value.get(cue.soundId);
-  return sound ? `${library.rootById.get(sound.rootId)?.name ?? ''}/${sound.path}` : cue.name;
-}
 
 /** Renders in a worker, told by how much and able to be cancelled. @param what for the messages */
 async function render<T extends MixReport>(what: Rendered, work: (from: Rendering) => Promise<T>): Promise<T | undefined> {
@@ -115,11 +66,9 @@ async function render<T extends MixReport>(what: Rendered, work: (from: Renderin
     };
   });
   try {
-    const lines = { tracks: scene.lines, effects: scene.effects };
-    const plain = JSON.parse(JSON.stringify({ s, lines, cues: scene.cues })) as { s: typeof s; lines: Lines; cues: Cue[] };
-    const items = (await scene.itemsOf(scene.cues)).map((i) => ({ sound: { ...i.sound }, root: { ...i.root } }));
+    const snapshot = await files.snapshot();
     const told = proxy((share: number) => void (progress.value = share));
-    const answer = await Promise.race([work({ mixer, ...plain, items, told }), stopped]);
+    const answer = await Promise.race([work({ mixer, ...snapshot, told }), stopped]);
     if (!answer) {
       tell.info(`The ${what} ${what === 'stems' ? 'were' : 'was'} cancelled; nothing was saved`);
       return undefined;
@@ -145,11 +94,11 @@ const isBent = computed(() => {
 
 const levels = shallowRef<MixLevels>();
 /** What a mix would be made from, to tell whether that is what was measured. */
-const asIs = computed(() => JSON.stringify([scene.current?.length, scene.lines, scene.effects, scene.main, scene.heard]));
+const asIs = computed(() => JSON.stringify([files.form, scene.current?.length, scene.lines, scene.effects, scene.main, scene.heard]));
 async function mixed(): Promise<Blob | undefined> {
   const asked = asIs.value;
   const made = await render('mix', ({ mixer, s, lines, cues, items, told }) =>
-    mixer.mix(s, lines, cues, items, told, new Date(), undefined, { ...depth.value }),
+    mixer.mix(s, lines, cues, items, told, new Date(), undefined, { ...files.form }),
   );
   // What was changed meanwhile was not measured.
   if (made && asIs.value === asked) levels.value = made.levels;
@@ -158,23 +107,19 @@ async function mixed(): Promise<Blob | undefined> {
 /** Mixes to see how loud that is, and saves nothing. */
 const measure = () => mixed();
 async function mix(): Promise<void> {
-  const { flac } = depth.value;
+  const { title, ending } = files;
   const file = await mixed();
-  if (file) save(file, flac ? 'audio/flac' : 'audio/wav', `${fileName.value} mix.${flac ? 'flac' : 'wav'}`);
+  if (file) saveBlob(file, `${title} mix.${ending}`);
 }
 
 async function stems(): Promise<void> {
-  const by = stemsBy.value;
-  const frames = (id: number) => used.value.get(id)?.format.frames;
-  const parts =
-    by === 'cue'
-      ? cueFilesOf(scene.lines, scene.cues, scene.effects, scene.current!.sampleRate, handle.value, frames, fileNameOf)
-      : stemsOf(scene.lines, scene.cues, by, scene.effects, fileNameOf);
+  const { stemsBy: by, title } = files;
+  const parts = files.parts(by);
   if (parts.length === 0) return tell.info('No track is heard: there is nothing to make stems of');
   const made = await render('stems', ({ mixer, s, lines, cues, items, told }) =>
-    mixer.stems(s, JSON.parse(JSON.stringify(parts)) as Stem[], [...lines.effects], lengthOfScene(s, cues), items, told, new Date(), { ...depth.value }),
+    mixer.stems(s, parts, [...lines.effects], lengthOfScene(s, cues), items, told, new Date(), { ...files.form }),
   );
-  if (made) save(made.zip, 'application/zip', `${fileName.value} ${by === 'cue' ? 'cues' : 'stems'}.zip`);
+  if (made) saveBlob(made.zip, `${title} ${by === 'cue' ? 'cues' : 'stems'}.zip`);
 }
 
 const targetKey = useLocalStorage('loudness target', loudnessTargets[0].key);
@@ -204,9 +149,7 @@ async function bringTo(): Promise<void> {
 }
 
 async function project(): Promise<void> {
-  const sounds = new Map(
-    [...used.value].map(([id, { fields, marks }]) => [id, JSON.parse(JSON.stringify({ fields, marks })) as Pick<Sound, 'fields' | 'marks'>]),
-  );
+  const sounds = projectSounds(files.used);
   const markers = scene.markers.map((m) => ({ ...m }));
   const made = await render('project', async ({ mixer, s, lines, cues, items, told }) => {
     const answer = await mixer.project(s, lines, cues, markers, items, sounds, told);
@@ -214,7 +157,7 @@ async function project(): Promise<void> {
   });
   if (!made) return;
   result.value = undefined;
-  save(made.zip, 'application/zip', `${fileName.value}.dawproject`);
+  saveBlob(made.zip, `${files.title}.dawproject`);
   const parts = made.rendered > 0 ? ` and ${things(made.rendered, 'rendered part')}` : '';
   tell.done(`The project holds ${things(made.copied, 'file')} as ${made.copied === 1 ? 'it is' : 'they are'}${parts}`);
   for (const { name, reason } of made.missing) tell.error(`${name} is not in the project: ${reason}`);
@@ -237,17 +180,14 @@ const columns = [
 
 <template>
   <div class="page">
-    <div v-if="!scene.current || scene.cues.length === 0" class="empty">
-      <strong>{{ scene.current ? 'The scene has no cues yet' : 'There is no scene yet' }}</strong>
-      <span>Spot sounds first; then the mix, the edit list, the timeline and the credits are made here.</span>
-      <RouterLink to="/spot"><Button type="primary">Go to Spot</Button></RouterLink>
-    </div>
+    <NoCues v-if="!scene.current || scene.cues.length === 0" />
     <template v-else>
       <h1>{{ scene.current.name }}</h1>
       <p class="mute facts">
         {{ things(scene.cues.length, 'cue') }} on {{ things(scene.tracks.length, 'track') }}, <span class="mono">{{ timecodeAt(scene.current, 0) }}</span> to
         <span class="mono">{{ end }}</span> at {{ scene.current.fps }} frames a second
       </p>
+      <FormBar />
       <Alert v-if="away.length > 0" class="told" type="warning" show-icon>
         <template #message>
           {{ things(away.length, 'sound') }} of this scene cannot be reached now, and would be silent in the mix:
@@ -259,17 +199,13 @@ const columns = [
         <li>
           <div>
             <strong>Mix</strong>
-            <span class="mute"
-              >Stereo {{ depth.flac ? '' : 'broadcast WAV, ' }}{{ depth.name }}, 48 kHz; its {{ depth.flac ? 'comment TIME_REFERENCE' : 'TimeReference' }} is
-              the scene's first frame</span
-            >
+            <span class="mute">{{ files.formName }}; its {{ files.depth.flac ? 'comment TIME_REFERENCE' : 'TimeReference' }} is the scene's first frame</span>
           </div>
           <template v-if="doing === 'mix'">
             <Progress :percent="Math.floor(progress * 100)" size="small" class="progress" aria-label="Mixing" />
             <Button @click="cancel()">Cancel</Button>
           </template>
           <template v-else>
-            <Select v-model:value="depthKey" :options="depthNames" aria-label="How mix and stems are written" class="by" />
             <Button :disabled="doing !== undefined" @click="measure">Measure it</Button>
             <Button type="primary" :disabled="doing !== undefined" @click="mix">Save the mix</Button>
           </template>
@@ -277,11 +213,11 @@ const columns = [
         <li>
           <div>
             <strong>Stems</strong>
-            <span v-if="stemsBy === 'cue'" class="mute"
+            <span v-if="files.stemsBy === 'cue'" class="mute"
               >A file of each cue that is heard, through its track, in a ZIP: its TimeReference is where it begins; with handles it has no fades</span
             >
             <span v-else class="mute"
-              >The same files of each {{ stemsBy }} that is heard, in a ZIP: all from the first frame, together
+              >The same files of each {{ files.stemsBy }} that is heard, in a ZIP: all from the first frame, together
               {{ isBent ? 'the mix but for what shared dynamics turn down' : 'the mix' }}</span
             >
           </div>
@@ -291,21 +227,21 @@ const columns = [
           </template>
           <template v-else>
             <NumberBox
-              v-if="stemsBy === 'cue'"
+              v-if="files.stemsBy === 'cue'"
               class="handle"
-              :value="handle"
+              :value="files.handle"
               :min="0"
               :max="60"
               :step="0.5"
               unit="s handles"
               aria-label="Handles of each cue, seconds"
-              @set="(v) => (handle = v)"
+              @set="(v) => (files.handle = v)"
             />
-            <Select v-model:value="stemsBy" :options="stemNames" aria-label="What each stem holds" class="by" />
-            <Button :disabled="doing !== undefined" @click="stems">{{ stemsBy === 'cue' ? 'Save the cues' : 'Save the stems' }}</Button>
+            <Select v-model:value="files.stemsBy" :options="fileChoices.stems" aria-label="What each stem holds" class="by" />
+            <Button :disabled="doing !== undefined" @click="stems">{{ files.stemsBy === 'cue' ? 'Save the cues' : 'Save the stems' }}</Button>
           </template>
         </li>
-        <ListRows :file-of="fileOf" />
+        <ListRows />
         <li>
           <div>
             <strong>Project</strong>
@@ -320,8 +256,8 @@ const columns = [
           </template>
           <Button v-else :disabled="doing !== undefined" @click="project">Save the project</Button>
         </li>
-        <CueSheetRow :used="used" :file-of="fileOf" />
-        <CreditsRow :lines="lines" />
+        <CueSheetRow />
+        <CreditsRow />
       </ul>
       <Alert v-if="result" class="told" :type="result.clipped > 0 || result.missing.length > 0 ? 'warning' : 'success'" show-icon>
         <template #message>
@@ -350,7 +286,7 @@ const columns = [
           <span class="mute"
             >{{ things(needed, 'credit') }} to print, <span :class="{ bad: conflicts > 0 }">{{ things(conflicts, 'conflict') }}</span></span
           >
-          <Select v-model:value="job" size="small" :options="jobNames" aria-label="What the mix is made for" class="job" />
+          <Select v-model:value="files.job" size="small" :options="jobNames" aria-label="What the mix is made for" class="job" />
         </h2>
         <Table :columns="columns" :data-source="lines" :pagination="false" size="small" :row-key="(l: CreditLine) => l.sound + l.author">
           <template #bodyCell="{ column, record }">

@@ -1,5 +1,6 @@
 import type { startCatalogue, startFilm } from '@platform/index';
 import {
+  startDeliverer,
   startFileWriter,
   startIntake,
   startLabeller,
@@ -74,6 +75,17 @@ export function publisher(): ReturnType<typeof startPublisher> {
     publishing.catch(() => (publishing = undefined));
   }
   return publishing;
+}
+
+let delivering: ReturnType<typeof startDeliverer> | undefined;
+
+/** The worker that puts the files of a scene into folders; started when it is first needed, and again where it failed to start. */
+export function deliverer(): ReturnType<typeof startDeliverer> {
+  if (!delivering) {
+    delivering = startDeliverer();
+    delivering.catch(() => (delivering = undefined));
+  }
+  return delivering;
 }
 
 /** A worker of its own for each mix that is rendered. */

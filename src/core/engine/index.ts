@@ -1,4 +1,5 @@
 /** Renders auditions and scenes into blocks of samples. */
+export { RateConverter } from './convert';
 export { CHUNK, Material } from './material';
 export { LOOKED, type Audition, type Note } from './voice';
 export { BLOCK } from '@core/effects';

@@ -148,10 +148,12 @@ function smplChunk(loops: { start: number; end: number }[], rate: number): Uint8
   return chunk('smpl', bytes);
 }
 
+/** What a size of RIFF holds at the most; in RF64 it says that the true one stands in `ds64`. Bytes */
+const LONGEST = 0xffffffff;
+
 /**
  * What lies before and behind the audio of a WAV file (BWF when it has a `bext`).
- * @param format a whole `fmt ` chunk; @param bytes of the audio
- * @throws RangeError past 4 GiB, where RF64 would be needed
+ * Past 4 GiB it is RF64 (EBU Tech 3306). @param format a whole `fmt ` chunk; @param bytes of the audio
  */
 export function aroundAudio(
   format: Uint8Array,
@@ -166,11 +168,22 @@ export function aroundAudio(
   for (const own of labels.chunks ?? []) behind.push(chunk(own.id, own.bytes));
   const tail = joined(behind);
   const bext = labels.bext ? bextChunk(labels.bext) : new Uint8Array(0);
-  const head = joined([encodeText('RIFF\0\0\0\0WAVE'), bext, format, encodeText('data\0\0\0\0')]);
+  const headOf = (...long: Uint8Array[]) =>
+    joined([encodeText('RIFF\0\0\0\0WAVE'), ...long, bext, format, encodeText('data\0\0\0\0')]);
+  let head = headOf();
   const size = head.length + bytes + tail.length - 8;
-  if (size > 0xffffffff) throw new RangeError('a WAV file holds 4 GiB at the most');
-  viewOf(head).setUint32(4, size, true);
-  viewOf(head).setUint32(head.length - 4, bytes, true);
+  const isLong = size > LONGEST;
+  if (isLong) {
+    const sizes = new Uint8Array(28);
+    const view = viewOf(sizes);
+    view.setBigUint64(0, BigInt(size) + 36n, true);
+    view.setBigUint64(8, BigInt(bytes), true);
+    view.setBigUint64(16, BigInt(bytes / viewOf(format).getUint16(20, true)), true);
+    head = headOf(chunk('ds64', sizes));
+    head.set(encodeText('RF64'));
+  }
+  viewOf(head).setUint32(4, isLong ? LONGEST : size, true);
+  viewOf(head).setUint32(head.length - 4, isLong ? LONGEST : bytes, true);
   return { head, tail };
 }
 
@@ -181,7 +194,6 @@ export const aroundSamples = (channels: number, as: StoredAs, bytes: number, lab
 /**
  * Makes a whole WAV file (BWF when it has a `bext`).
  * @param planes one array per channel, full scale -1..1
- * @throws RangeError past 4 GiB, where RF64 would be needed
  */
 export function writeWav(planes: Float32Array[], as: StoredAs, labels: WavLabels = {}): Uint8Array {
   const audio = encodePcm(planes, as);
@@ -201,7 +213,6 @@ export interface WavPart {
  * A part of a WAV file as a file of its own: the same samples to the bit, at the same rate and depth.
  * @param format of the part; see `excerptFormat`
  * @returns undefined where the source is no WAV file of plain samples, which has to be decoded then
- * @throws RangeError past 4 GiB
  */
 export async function wavPart(
   source: ByteSource,

@@ -19,4 +19,5 @@ export * from './credits';
 export * from './cue-sheet';
 export * from './mixdown';
 export * from './stems';
+export * from './delivery';
 export * from './targets';

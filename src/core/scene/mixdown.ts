@@ -4,6 +4,7 @@ import {
   emptyPlan,
   Graph,
   needsOf,
+  RateConverter,
   type GraphPlan,
   type Material,
   type MaterialSpan,
@@ -27,6 +28,17 @@ export interface MixDepth {
   flac?: boolean;
 }
 
+/** Rates at which a mix can be written, Hz. */
+export const mixRates: readonly number[] = [44_100, 48_000, 88_200, 96_000, 176_400, 192_000];
+
+/** How a mix is written. */
+export interface MixForm extends MixDepth {
+  /** Hz; that of the scene when absent. */
+  rate?: number;
+  /** Both sides in one channel, each half as loud; stereo when absent. */
+  mono?: boolean;
+}
+
 /** What samples go through on their way into a file that is not a WAV file. */
 export interface MixCoder {
   /** @returns the bytes of samples, as they lie in the file */
@@ -43,7 +55,7 @@ export const mixDepths: readonly MixDepth[] = [
 ];
 
 /**
- * Renders a scene to a stereo broadcast WAV through the graph that plays it: window by window, so that an hour takes no more
+ * Renders a scene to a broadcast WAV through the graph that plays it: window by window, so that an hour takes no more
  * memory than ten seconds. Before each window, `needs` tells what the materials have to hold.
  */
 export class Mixdown {
@@ -57,9 +69,17 @@ export class Mixdown {
   private readonly truePeak: TruePeakMeter;
   private readonly late: number;
   private ahead: number;
+  /** Hz and channels of what is written. */
+  private readonly rate: number;
+  readonly channels: number;
+  /** The first sample that is written, counted from midnight at the rate that is written. */
+  private readonly first: bigint;
+  private readonly frames: number;
+  private readonly converter?: RateConverter;
+  private flushed = false;
 
   /**
-   * @param plan see `planOf`; @param length the sample before which it ends; @param from the one with which it begins
+   * @param plan see `planOf`; @param length the sample before which it ends; @param from the one with which it begins: both at the scene's rate
    * @param materials by their keys in the plan; one that is lacking is silent
    * @param coder what makes its bytes of samples, where it is not to be PCM
    */
@@ -68,7 +88,7 @@ export class Mixdown {
     private readonly plan: GraphPlan,
     readonly length: number,
     materials: ReadonlyMap<number, Material>,
-    private readonly depth: MixDepth = mixDepths[0],
+    private readonly form: MixForm = mixDepths[0],
     private readonly from = 0,
     private readonly coder?: MixCoder,
   ) {
@@ -76,9 +96,18 @@ export class Mixdown {
     this.graph = new Graph(scene.sampleRate, materials);
     this.graph.apply(differences(emptyPlan, plan), false);
     this.late = this.graph.latency;
-    this.loudness = new LoudnessMeter(scene.sampleRate, 2);
-    this.truePeak = new TruePeakMeter(scene.sampleRate, 2);
+    this.rate = form.rate ?? scene.sampleRate;
+    this.channels = form.mono ? 1 : 2;
+    this.loudness = new LoudnessMeter(this.rate, this.channels);
+    this.truePeak = new TruePeakMeter(this.rate, this.channels);
     this.ahead = this.late;
+    const [own, to] = [BigInt(scene.sampleRate), BigInt(this.rate)];
+    const midnight = timeReference(scene) + BigInt(from);
+    this.first = (midnight * to + own - 1n) / own;
+    // Samples of another rate seldom fall on the first one of this: the first that follows it is written.
+    const off = Number(this.first * own - midnight * to) / this.rate;
+    this.frames = RateConverter.count(Math.max(0, length - from), scene.sampleRate, this.rate, off);
+    if (to !== own) this.converter = new RateConverter(this.channels, scene.sampleRate, this.rate, off);
   }
 
   /** Share of it that is rendered. */
@@ -97,9 +126,13 @@ export class Mixdown {
 
   /** Renders the next window. @returns its bytes as they lie in the file; undefined when all of it is rendered */
   next(): Uint8Array | undefined {
-    const { graph, until } = this;
+    const { graph, until, converter } = this;
     const count = until - this.at;
-    if (count <= 0) return undefined;
+    if (count <= 0) {
+      if (!converter || this.flushed) return undefined;
+      this.flushed = true;
+      return this.written(converter.finish());
+    }
     // What comes out is late by so much: that much is rendered before anything is kept.
     for (; this.ahead > 0; this.ahead -= BLOCK)
       graph.render(this.at + this.late - this.ahead, Math.min(BLOCK, this.ahead));
@@ -109,17 +142,24 @@ export class Mixdown {
       graph.render(this.at + this.late + done, part);
       planes.forEach((plane, c) => plane.set(graph.out[c].subarray(0, part), done));
     }
+    this.at = until;
+    const [left, right] = planes;
+    const own = this.form.mono ? [left.map((x, i) => (x + right[i]) / 2)] : planes;
+    return this.written(converter ? converter.push(own) : own);
+  }
+
+  /** Measures samples as they are written. @returns their bytes */
+  private written(planes: Float32Array[]): Uint8Array {
+    const { bits, float } = this.form;
     for (const plane of planes)
-      for (let i = 0; i < count; i++) {
-        const magnitude = Math.abs(plane[i]);
+      for (const sample of plane) {
+        const magnitude = Math.abs(sample);
         // Floats are not cut off.
-        if (magnitude > 1 && !this.depth.float) this.clipped++;
+        if (magnitude > 1 && !float) this.clipped++;
         if (magnitude > this.peak) this.peak = magnitude;
       }
     this.loudness.push(planes);
     this.truePeak.push(planes);
-    this.at = until;
-    const { bits, float } = this.depth;
     const samples = bits === 16 ? dithered(planes, bits) : planes;
     return this.coder ? this.coder.push(samples) : encodePcm(samples, { bits, float });
   }
@@ -137,32 +177,31 @@ export class Mixdown {
 
   /** Texts for a file without `bext`, by their names; TIME_REFERENCE is that of `bext`, as others write it. */
   comments(date: Date): Record<string, string> {
-    const { scene, from } = this;
+    const { scene } = this;
     return {
       TITLE: scene.name,
       DATE: date.toISOString().slice(0, 10),
       ENCODER: 'Cormorant',
-      TIME_REFERENCE: String(timeReference(scene) + BigInt(from)),
+      TIME_REFERENCE: String(this.first),
       TIMECODE_RATE: scene.fps,
     };
   }
 
-  /** What lies before and behind the samples of a WAV file: labels, with the scene's start as TimeReference. @throws RangeError past 4 GiB */
+  /** What lies before and behind the samples of a WAV file: labels, with the scene's start as TimeReference. */
   around(date: Date): { head: Uint8Array; tail: Uint8Array } {
-    const { scene, from } = this;
-    const length = this.length - from;
+    const { scene, rate, channels } = this;
     const [day, clock] = date.toISOString().split('T');
-    const { bits, float } = this.depth;
-    return aroundSamples(2, { rate: scene.sampleRate, bits, float }, length * 2 * (bits / 8), {
+    const { bits, float, mono } = this.form;
+    return aroundSamples(channels, { rate, bits, float }, this.frames * channels * (bits / 8), {
       bext: {
         Description: scene.name,
         Originator: 'Cormorant',
         OriginationDate: day,
         OriginationTime: clock.slice(0, 8),
-        TimeReference: timeReference(scene) + BigInt(from),
-        CodingHistory: `A=PCM,F=${scene.sampleRate},W=${bits},M=stereo\r\n`,
+        TimeReference: this.first,
+        CodingHistory: `A=PCM,F=${rate},W=${bits},M=${mono ? 'mono' : 'stereo'}\r\n`,
       },
-      ixml: { PROJECT: scene.name, SPEED: { TIMECODE_RATE: scene.fps, FILE_SAMPLE_RATE: String(scene.sampleRate) } },
+      ixml: { PROJECT: scene.name, SPEED: { TIMECODE_RATE: scene.fps, FILE_SAMPLE_RATE: String(rate) } },
     });
   }
 }

@@ -1,5 +1,6 @@
 import { backedUp } from '@core/library';
 import { closed, colours, count, flag, list, path, steps, text, type Colour } from './parts';
+import { ownFiles } from './own-files';
 import { recordSchemas } from './records';
 
 /** Shapes of what comes in from outside: server answers, pictures' event lists, project files. Compiled by `npm run generate`. */
@@ -97,16 +98,6 @@ export interface KeyFile {
   format: 'cormorant-keys';
   version: 1;
   keys: Record<string, string[]>;
-}
-
-/** A pull as a file: its sounds by root and path, and by their audio where it was measured; or the folder that it is. */
-export interface PullFile {
-  format: 'cormorant-pull';
-  version: 1;
-  name: string;
-  shelf?: string;
-  live?: { root: string; folder: string };
-  sounds: { root: string; path: string; part?: { start: number; end: number }; hash?: string; note?: string }[];
 }
 
 /** A scene's picture events, by frame from its start. */
@@ -311,6 +302,7 @@ export const schemas = {
     files: list(closed({ path, size: count, modified: { type: 'number' } })),
     problems: list(closed({ path, reason: text, folder: flag }, ['folder'])),
   }),
+  ...ownFiles,
   projectFile: closed({
     format: { const: 'cormorant-project' },
     version: { const: 1 },
@@ -319,26 +311,6 @@ export const schemas = {
     tray: list(place),
     scenes: list(scene),
   }),
-  pullFile: closed(
-    {
-      format: { const: 'cormorant-pull' },
-      version: { const: 1 },
-      name: { ...text, minLength: 1 },
-      shelf: text,
-      live: closed({ root: text, folder: text }),
-      sounds: list(
-        closed(
-          {
-            ...{ root: text, path: text, note: text },
-            part: closed({ start: count, end: count }),
-            hash: { type: 'string', pattern: '^[0-9a-f]{8,64}$' },
-          },
-          ['part', 'hash', 'note'],
-        ),
-      ),
-    },
-    ['shelf', 'live'],
-  ),
   /** Of an OpenTimelineIO timeline what is read; it may say more, in later versions, too. */
   timeline: open(
     {

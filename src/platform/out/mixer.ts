@@ -6,7 +6,7 @@ import {
   type Cue,
   type LineEffect,
   type MixCoder,
-  type MixDepth,
+  type MixForm,
   type Lines,
   type MixLevels,
   type Scene,
@@ -84,8 +84,7 @@ export class Mixer {
    * Mixes a scene, window by window; of its sounds no more is held than a window needs.
    * @param progress 0..1
    * @param length the sample before which it ends; that of the scene, when absent; @param from the one with which it begins
-   * @param depth how it is written; as WAV of 24 bit, when absent
-   * @throws RangeError where it is longer than a WAV file may be
+   * @param form how it is written; as stereo WAV of 24 bit at the scene's rate, when absent
    */
   async mix(
     scene: Scene,
@@ -95,15 +94,17 @@ export class Mixer {
     progress: (share: number) => void,
     date = new Date(),
     length = lengthOfScene(scene, cues),
-    depth?: MixDepth,
+    form?: MixForm,
     from?: number,
   ): Promise<MixAnswer> {
     const parts: BlobPart[] = [];
     // A blob of its own may go to the disk; the parts of one that is not made yet stay in memory.
     const keep = (part: Uint8Array) => void parts.push(new Blob([part as Uint8Array<ArrayBuffer>]));
-    const bits = depth?.bits === 16 ? 16 : 24;
-    const flac = depth?.flac ? await FlacStream.open(2, { rate: scene.sampleRate, bits }) : undefined;
-    const how = { depth, from, coder: flac };
+    const bits = form?.bits === 16 ? 16 : 24;
+    const flac = form?.flac
+      ? await FlacStream.open(form.mono ? 1 : 2, { rate: form.rate ?? scene.sampleRate, bits })
+      : undefined;
+    const how = { form, from, coder: flac };
     const { mixdown, missing } = await this.render(scene, lines, cues, sounds, progress, length, keep, how);
     const { head, tail } = flac ? flac.finish(mixdown.comments(date)) : mixdown.around(date);
     const { clipped, peak } = mixdown;
@@ -137,13 +138,13 @@ export class Mixer {
     progress: (share: number) => void,
     length: number,
     keep: (part: Uint8Array) => void,
-    { depth, from, coder }: { depth?: MixDepth; from?: number; coder?: MixCoder } = {},
+    { form, from, coder }: { form?: MixForm; from?: number; coder?: MixCoder } = {},
   ): Promise<{ mixdown: Mixdown; missing: MixReport['missing'] }> {
     const { plan, items } = loadablePlan(planOf(tracks, cues, effects, scene.main), sounds, new StretchedIds());
     const materials = new Map<number, Material>();
     const fed = new Map<number, Fed>();
     const missing = new Map<number, MixAnswer['missing'][number]>();
-    const mixdown = new Mixdown(scene, plan, length, materials, depth, from, coder);
+    const mixdown = new Mixdown(scene, plan, length, materials, form, from, coder);
     for (;;) {
       const needs = mixdown.needs;
       for (const [key, own] of fed) await own.hold(needs.filter((n) => n.material === key));
@@ -172,7 +173,6 @@ export class Mixer {
    * are the mix.
    * @param length samples
    * @param progress 0..1
-   * @throws RangeError where they are longer than a WAV file may be
    */
   async stems(
     scene: Scene,
@@ -182,30 +182,35 @@ export class Mixer {
     sounds: Loadable[],
     progress: (share: number) => void,
     date = new Date(),
-    depth?: MixDepth,
+    form?: MixForm,
   ): Promise<StemsAnswer> {
     const files: { name: string; input: Blob; lastModified: Date }[] = [];
     const report: MixReport = { clipped: 0, peak: 0, missing: [] };
-    for (const [i, { name, tracks, cues, part: own }] of stems.entries()) {
+    for (const [i, stem] of stems.entries()) {
       const told = (share: number) => progress((i + share) / stems.length);
-      const part = { ...scene, name: `${scene.name}, ${name}` };
-      const { file, clipped, peak, missing } = await this.mix(
-        part,
-        { tracks, effects },
-        cues,
-        sounds,
-        told,
-        date,
-        own?.end ?? length,
-        depth,
-        own?.start,
-      );
-      files.push({ name: `${name}.${depth?.flac ? 'flac' : 'wav'}`, input: file, lastModified: date });
+      const { file, clipped, peak, missing } = await this.stem(scene, stem, effects, length, sounds, told, date, form);
+      files.push({ name: `${stem.name}.${form?.flac ? 'flac' : 'wav'}`, input: file, lastModified: date });
       report.clipped += clipped;
       report.peak = Math.max(report.peak, peak);
       report.missing.push(...missing.filter((m) => !report.missing.some((r) => r.name === m.name)));
     }
     return { zip: await downloadZip(files).blob(), ...report };
+  }
+
+  /** One of them; see {@link stems}. */
+  stem(
+    scene: Scene,
+    { name, tracks, cues, part }: Stem,
+    effects: LineEffect[],
+    length: number,
+    sounds: Loadable[],
+    progress: (share: number) => void,
+    date = new Date(),
+    form?: MixForm,
+  ): Promise<MixAnswer> {
+    const own = { ...scene, name: `${scene.name}, ${name}` };
+    const lines = { tracks, effects };
+    return this.mix(own, lines, cues, sounds, progress, date, part?.end ?? length, form, part?.start);
   }
 
   /** A scene with its sounds, as an archive for other programs; see `projectArchive`. */

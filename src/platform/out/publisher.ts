@@ -1,4 +1,3 @@
-import { quickHashOf } from '@core/files';
 import {
   contentsOf,
   licenceText,
@@ -11,14 +10,16 @@ import {
   type TagNames,
 } from '@core/library';
 import { creditOf, creditsCsv } from '@core/scene';
+import type { ExpectedFile } from '@core/schemas';
 import { makeZip } from 'client-zip';
 import { createSHA256 } from 'hash-wasm';
 import { NotWritten, WritingStopped } from '../files/disk';
-import { fileSource, openFile } from '../files/roots';
+import { openFile } from '../files/roots';
 import { workbookOf } from '../labelling/workbook';
 import type { PublishedPlace, PublishingRecord, RootRecord, Store } from '../store/store';
 import { FileRun, type About } from './file-run';
-import { placeAt, placeIn, READ, type Place } from './publish-places';
+import { handOver, sumOf, SUMS, sumsIn, sumsText, type ToHandOver } from './hand-over';
+import { placeOf, type Place } from './publish-places';
 import { publishedFile } from './published-file';
 import type { WriteProgress } from './write-plan';
 
@@ -72,26 +73,6 @@ export interface PublishOutcome {
   stopped?: string;
   /** The archive. */
   zip?: File;
-}
-
-/** Where a library says what its files are, as `sha256sum -c` reads it. */
-export const SUMS = 'checksums.sha256';
-
-async function sumOf(blob: Blob): Promise<string> {
-  const hash = await createSHA256();
-  for (let at = 0; at < blob.size; at += READ)
-    hash.update(new Uint8Array(await blob.slice(at, at + READ).arrayBuffer()));
-  return hash.digest();
-}
-
-/** Sums as a file of an earlier time tells them, by path. */
-function sumsIn(text: string): Map<string, string> {
-  const found = new Map<string, string>();
-  for (const line of text.split(/\r?\n/)) {
-    const [, sum, path] = /^([0-9a-f]{64}) [ *](.+)$/.exec(line) ?? [];
-    if (sum) found.set(path, sum);
-  }
-  return found;
 }
 
 /** Publishes libraries: a tree of files with labels in them, and what belongs beside; in a worker. */
@@ -227,7 +208,7 @@ export class Publisher {
     if (target.kind === 'zip')
       outcome.zip = await this.archive(how.title, total, name, fileAt, sums, extras.sums, told, report);
     else {
-      const place = await this.placeOf(target, how.title, roots, true);
+      const place = await placeOf(target, how.title, roots, true);
       const publishing = await this.noted({ title: how.title, place: target, at: Date.now() });
       const into = { place, publishing };
       const before = sumsIn(await ((await place.read(SUMS))?.text() ?? ''));
@@ -235,7 +216,7 @@ export class Publisher {
         about(name(i));
         const { path, blob } = await fileAt(i);
         const sum = await sumOf(blob);
-        const wrote = await this.put(into, path, blob, sum, before.get(path));
+        const wrote = await this.put(into, { path, blob, sum, before: before.get(path) });
         sums.push({ path, sum });
         outcome.bytes += wrote ? blob.size : 0;
         if (!wrote) outcome.same++;
@@ -248,7 +229,7 @@ export class Publisher {
         // What could not be made this time is still there from the last one.
         const still = [...before].flatMap(([path, sum]) => (planned.has(path) && !done.has(path) ? { path, sum } : []));
         const text = new Blob([sumsText([...sums, ...still])]);
-        await this.put(into, SUMS, text, await sumOf(text), undefined, true).catch(
+        await this.put(into, { path: SUMS, blob: text, sum: await sumOf(text), own: true }).catch(
           (error: Error) => (told.stopped ??= error.message),
         );
       }
@@ -257,34 +238,11 @@ export class Publisher {
     return { ...outcome, written: told.written, ...(told.stopped === undefined ? {} : { stopped: told.stopped }) };
   }
 
-  /**
-   * Puts a file into its place, and reads it again.
-   * @param before its sum of an earlier time: only what still has it is replaced
-   * @param own it is always ours
-   * @returns false where it was there already, and the same
-   */
-  private async put(
-    { place, publishing }: { place: Place; publishing: number },
-    path: string,
-    blob: Blob,
-    sum: string,
-    before: string | undefined,
-    own = false,
-  ): Promise<boolean> {
-    const there = await place.read(path);
-    if (there) {
-      const now = await sumOf(there);
-      if (now === sum) return false;
-      if (!own && now !== before) throw new NotWritten('there is another file in its place, which is left as it is');
-    }
-    // When it was written says nothing here: its content was just looked at.
-    const instead = there && { size: there.size, modified: 0, hash: await quickHashOf(fileSource(there as File)) };
-    const now = await place.make(path, blob, instead);
-    await this.store.published.add({ publishing, path, now, ...(there ? { replaced: true } : {}) });
-    const written = await place.read(path);
-    if (!written || (await sumOf(written)) !== sum)
-      throw new WritingStopped('it does not read as it was written; the disk may be damaged');
-    return true;
+  /** Puts a file into its place, and notes it; see {@link handOver}. */
+  private put({ place, publishing }: { place: Place; publishing: number }, file: Omit<ToHandOver, 'made'>) {
+    const made = (now: ExpectedFile, replaced: boolean) =>
+      this.store.published.add({ publishing, path: file.path, now, ...(replaced ? { replaced } : {}) });
+    return handOver(place, { ...file, made });
   }
 
   /** Writes an archive into the browser's private file system, from where it is saved: it is never held in memory. */
@@ -348,23 +306,6 @@ export class Publisher {
     return undefined;
   }
 
-  private async placeOf(
-    target: PublishedPlace,
-    title: string,
-    roots: ReadonlyMap<number, RootRecord>,
-    create = false,
-  ): Promise<Place> {
-    if (target.kind === 'folder') {
-      const folder = await target.handle.getDirectoryHandle(title, { create }).catch((error: Error) => {
-        throw error.name === 'NotFoundError' ? new NotWritten(`there is no folder ${title} any more`) : error;
-      });
-      return placeIn(folder);
-    }
-    const root = roots.get(target.rootId);
-    if (!root) throw new NotWritten('that folder is not in the library any more');
-    return placeAt(root, [target.folder, title].filter(Boolean).join('/'));
-  }
-
   /** Notes that a publishing begins; the oldest ones can be taken back no more. @returns its id */
   private async noted(record: Omit<PublishingRecord, 'id'>): Promise<number> {
     const ids = await this.store.publishings.orderBy('id').primaryKeys();
@@ -399,7 +340,7 @@ export class Publisher {
     const record = await this.store.publishings.get(id);
     if (!record) throw new NotWritten('it was taken back already');
     const roots = new Map((await this.store.roots.toArray()).map((r) => [r.id, r]));
-    const place = await this.placeOf(record.place, record.title, roots);
+    const place = await placeOf(record.place, record.title, roots);
     const files = (await this.store.published.where('publishing').equals(id).toArray()).reverse();
     const own = files.filter((f) => !f.replaced);
     const told = { written: 0, failed: [] as { id: number; path: string; reason: string }[], stopped: undefined };
@@ -423,7 +364,7 @@ export class Publisher {
       const left = [...sumsIn(await sums.text())].flatMap(([path, sum]) => (gone.has(path) ? [] : { path, sum }));
       const text = new Blob([sumsText(left)]);
       const own = files.some((f) => f.path === SUMS);
-      if (own) await this.put({ place, publishing: id }, SUMS, text, await sumOf(text), undefined, true);
+      if (own) await this.put({ place, publishing: id }, { path: SUMS, blob: text, sum: await sumOf(text), own: true });
     }
     const failed = told.failed.map(({ path, reason }) => ({ path, reason }));
     if (failed.length === 0 && told.stopped === undefined) await this.forget([id]);
@@ -436,9 +377,3 @@ export class Publisher {
     };
   }
 }
-
-const sumsText = (sums: readonly { path: string; sum: string }[]): string =>
-  [...sums]
-    .sort((a, b) => (a.path < b.path ? -1 : 1))
-    .map(({ path, sum }) => `${sum}  ${path}\n`)
-    .join('');

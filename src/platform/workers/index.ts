@@ -11,6 +11,7 @@ import type { AudioLoader } from '../audio/loader';
 import type { ListReader } from '../files/lists';
 import type { Mixer } from '../out/mixer';
 import type { FileWriter } from '../out/file-writer';
+import type { Deliverer } from '../out/deliverer';
 import type { Publisher } from '../out/publisher';
 import type { Taker } from '../out/taker';
 import type { Viewer } from '../audio/viewer';
@@ -55,7 +56,7 @@ export const startFilm = (): Remote<Film> =>
 
 /** A worker that mixes; the caller ends it by `end`, which is also how a mix is cancelled. */
 export function startMixer(): {
-  mixer: Remote<Pick<Mixer, 'mix' | 'stems' | 'measure' | 'workbook' | 'project'>>;
+  mixer: Remote<Pick<Mixer, 'mix' | 'stem' | 'stems' | 'measure' | 'workbook' | 'project'>>;
   end: () => void;
 } {
   const worker = new Worker(new URL('./mixer.worker.ts', import.meta.url), { type: 'module', name: 'mixer' });
@@ -131,11 +132,15 @@ export async function startFileWriter(
   return (await wrap<Host>(worker).start(transfer(port2, [port2]))) as unknown as Remote<FileWriter>;
 }
 
+const startOut = () =>
+  kept(new Worker(new URL('./publisher.worker.ts', import.meta.url), { type: 'module', name: 'publisher' }));
+
 /** The worker that publishes libraries. */
 export async function startPublisher(): Promise<Remote<Publisher>> {
-  const worker = kept(
-    new Worker(new URL('./publisher.worker.ts', import.meta.url), { type: 'module', name: 'publisher' }),
-  );
-  type Host = { start(): Publisher };
-  return (await wrap<Host>(worker).start()) as unknown as Remote<Publisher>;
+  return (await wrap<{ start(): Publisher }>(startOut()).start()) as unknown as Remote<Publisher>;
+}
+
+/** The worker that puts the files of a scene into folders. */
+export async function startDeliverer(): Promise<Remote<Deliverer>> {
+  return (await wrap<{ deliverer(): Deliverer }>(startOut()).deliverer()) as unknown as Remote<Deliverer>;
 }

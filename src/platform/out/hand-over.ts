@@ -1,0 +1,74 @@
+import { quickHashOf } from '@core/files';
+import type { ExpectedFile } from '@core/schemas';
+import { createSHA256 } from 'hash-wasm';
+import { NotWritten, WritingStopped } from '../files/disk';
+import { fileSource } from '../files/roots';
+import { READ, type Place } from './publish-places';
+
+/** Where what is handed over says what its files are, as `sha256sum -c` reads it. */
+export const SUMS = 'checksums.sha256';
+
+/** SHA-256 of a file, in hexadecimal. */
+export async function sumOf(blob: Blob): Promise<string> {
+  const hash = await createSHA256();
+  for (let at = 0; at < blob.size; at += READ)
+    hash.update(new Uint8Array(await blob.slice(at, at + READ).arrayBuffer()));
+  return hash.digest();
+}
+
+/** A file's sum and its path. */
+export interface Sum {
+  path: string;
+  sum: string;
+}
+
+/** Sums as a file of an earlier time tells them, by path. */
+export function sumsIn(text: string): Map<string, string> {
+  const found = new Map<string, string>();
+  for (const line of text.split(/\r?\n/)) {
+    const [, sum, path] = /^([0-9a-f]{64}) [ *](.+)$/.exec(line) ?? [];
+    if (sum) found.set(path, sum);
+  }
+  return found;
+}
+
+export const sumsText = (sums: readonly Sum[]): string =>
+  [...sums]
+    .sort((a, b) => (a.path < b.path ? -1 : 1))
+    .map(({ path, sum }) => `${sum}  ${path}\n`)
+    .join('');
+
+/** What there is to know of a file before it is put into its place. */
+export interface ToHandOver {
+  path: string;
+  blob: Blob;
+  sum: string;
+  /** Its sum of an earlier time: only what still has it is replaced. */
+  before?: string;
+  /** It is always ours, whatever lies there. */
+  own?: boolean;
+  /** Called when it lies there, before it is read again. @param replaced whether it took the place of another one */
+  made?: (now: ExpectedFile, replaced: boolean) => Promise<unknown>;
+}
+
+/**
+ * Puts a file into its place, and reads it again.
+ * @returns false where it was there already, and the same
+ * @throws NotWritten where somebody else’s file lies there; WritingStopped where it does not read as it was written
+ */
+export async function handOver(place: Place, { path, blob, sum, before, own, made }: ToHandOver): Promise<boolean> {
+  const there = await place.read(path);
+  if (there) {
+    const now = await sumOf(there);
+    if (now === sum) return false;
+    if (!own && now !== before) throw new NotWritten('there is another file in its place, which is left as it is');
+  }
+  // When it was written says nothing here: its content was just looked at.
+  const instead = there && { size: there.size, modified: 0, hash: await quickHashOf(fileSource(there as File)) };
+  const now = await place.make(path, blob, instead);
+  await made?.(now, there !== undefined);
+  const written = await place.read(path);
+  if (!written || (await sumOf(written)) !== sum)
+    throw new WritingStopped('it does not read as it was written; the disk may be damaged');
+  return true;
+}
