@@ -4,6 +4,7 @@ import { spawn } from 'node:child_process';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { Page } from '@playwright/test';
+import { pick } from '../tests/helpers/picked';
 import { launch } from './browser';
 
 const top = join(dirname(fileURLToPath(import.meta.url)), '..');
@@ -204,9 +205,17 @@ try {
   await page.keyboard.press('Space');
   await page.keyboard.press('b');
   await page.getByRole('link', { name: 'Deliver', exact: true }).click();
-  await page.getByRole('button', { name: 'Save the mix' }).click();
-  await page.getByRole('alert').filter({ hasText: 'Peak' }).waitFor();
-  await page.waitForTimeout(3000);
+  await pick(page, 'Handed over');
+  await page.getByRole('link', { name: 'Delivery', exact: true }).click();
+  const look = () => page.getByRole('button', { name: 'Look what it comes to' }).click();
+  await look();
+  await page.getByRole('button', { name: /^Deliver \d+/ }).click();
+  await page.getByText(/written and read again/).waitFor({ timeout: 120_000 });
+  await page.getByRole('checkbox', { name: 'Edit list' }).check();
+  await page.getByRole('checkbox', { name: 'Project' }).check();
+  await look();
+  await page.getByRole('grid', { name: 'The delivery as it would be' }).waitFor();
+  await page.mouse.move(640, 700);
   await shoot('deliver');
   await page.goto(`${url}deliver/library`);
   await page.getByRole('textbox', { name: 'Title' }).fill('Estuary and timber');

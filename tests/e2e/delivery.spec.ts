@@ -48,7 +48,7 @@ async function whole(): Promise<Map<string, Uint8Array>> {
 }
 
 test('what would be written is seen before, and written at another rate, in mono, with sums that are right', async () => {
-  await choose(page.getByRole('combobox', { name: 'Depth and kind of file' }), '16 bit, dithered');
+  await choose(page.getByRole('combobox', { name: 'Depth and kind of file' }), 'WAV, 16 bit, dithered');
   await choose(page.getByRole('combobox', { name: 'Sample rate' }), '44.1 kHz');
   await choose(page.getByRole('combobox', { name: 'Channels' }), 'mono');
   await look();

@@ -279,7 +279,7 @@ test('the mix has the clack on the frame, to the millisecond, and starts at the 
       execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-map', '0:a', '-f', 'md5', '-'], { encoding: 'utf8' });
     expect(samples(flac.path)).toBe(samples(mix.path));
   }
-  await choose(page.getByRole('combobox', { name: 'Depth and kind of file' }), '24 bit');
+  await choose(page.getByRole('combobox', { name: 'Depth and kind of file' }), 'WAV, 24 bit');
 });
 
 test('how loud the mix is stands beside what is asked for, and all of it is brought there as one step', async () => {

@@ -136,7 +136,8 @@ test('into a folder that was picked, as FLAC; and that is taken back', async () 
   await expect(page.getByText(/files that it wrote will be removed/)).toBeVisible();
   expect(await axeFaults(page)).toEqual([]);
   await page.getByRole('button', { name: 'Take it back', exact: true }).click();
-  await expect.poll(listed).toEqual([]);
+  // Files go while they are listed.
+  await expect(async () => expect(await listed()).toEqual([])).toPass();
   await expect(page.getByText(/^\d+ files removed$/).first()).toBeVisible();
 });
 

@@ -171,7 +171,7 @@ useCommands('Using a sound', [
     </div>
     <div v-if="out.work.running" class="tools" role="status">
       <span class="mute">Delivering</span>
-      <Progress :percent="Math.floor(out.work.share * 100)" size="small" class="bar" aria-label="Delivering" />
+      <Progress :percent="Math.floor(out.work.share * 100)" size="small" class="share" aria-label="Delivering" />
       <span class="mono small">{{ count(out.work.done) }} of {{ count(out.work.total) }}</span>
       <span class="mute mono small">{{ left }}</span>
       <bdi class="mute small cut now">{{ out.work.current }}</bdi>
@@ -222,7 +222,7 @@ useCommands('Using a sound', [
               <span role="gridcell" class="cut mute small" :title="out.rows[index].what">{{ out.rows[index].what }}</span>
               <span role="gridcell" class="mono end mute">{{ out.rows[index].before ? bytes(out.rows[index].before!.bytes) : '' }}</span>
               <span role="gridcell" class="cut small" :class="out.rows[index].state === 'foreign' ? 'bad' : isDue(out.rows[index]) ? '' : 'mute'">{{
-                states[out.rows[index].state]
+                out.work.running && index < out.work.done ? 'done' : states[out.rows[index].state]
               }}</span>
             </div>
           </template>
@@ -245,7 +245,7 @@ useCommands('Using a sound', [
 }
 .parts {
   flex-wrap: wrap;
-  gap: 6px 18px;
+  gap: 6px 12px;
 }
 .one {
   display: inline-flex;
@@ -253,7 +253,7 @@ useCommands('Using a sound', [
   align-items: center;
 }
 .kind {
-  width: 132px;
+  width: 120px;
 }
 .line {
   white-space: nowrap;
@@ -264,7 +264,7 @@ useCommands('Using a sound', [
 .into {
   max-width: 340px;
 }
-.bar {
+.share {
   flex: 0 0 180px;
   margin: 0;
 }

@@ -205,7 +205,7 @@ useCommands('Using a sound', [
     <ExtrasBar />
     <div v-if="out.work.running" class="tools" role="status">
       <span class="mute">{{ out.work.what }}</span>
-      <Progress :percent="Math.round(out.work.share * 100)" size="small" class="bar" :aria-label="out.work.what" />
+      <Progress :percent="Math.round(out.work.share * 100)" size="small" class="share" :aria-label="out.work.what" />
       <span class="mono small">{{ count(out.work.done) }} of {{ count(out.work.total) }}</span>
       <span class="mute mono small">{{ left }}</span>
       <bdi class="mute small cut now">{{ out.work.current }}</bdi>
@@ -324,7 +324,7 @@ useCommands('Using a sound', [
 .which {
   width: 220px;
 }
-.bar {
+.share {
   flex: 0 0 180px;
   margin: 0;
 }

@@ -18,6 +18,7 @@ import {
   type CueRow,
   type Job,
   type Lines,
+  type MixDepth,
   type MixForm,
   type Scene,
   type Stem,
@@ -58,11 +59,12 @@ export type CreditForm = 'sheet' | 'crawl' | 'markdown' | 'html';
 const [MOST, HIGH] = [600, 80];
 
 const kilohertz = (rate: number) => `${rate / 1000} kHz`;
+const kindName = ({ flac, name }: MixDepth) => (flac ? name : `WAV, ${name}`);
 const option = <T>(value: T, label: string) => ({ value, label, title: label });
 
 /** The choices that people have for files of a scene. */
 export const fileChoices = {
-  depths: mixDepths.map(({ key, name }) => option(key, name)),
+  depths: mixDepths.map((depth) => option(depth.key, kindName(depth))),
   rates: mixRates.map((rate) => option(rate, kilohertz(rate))),
   channels: [option(2, 'stereo'), option(1, 'mono')],
   stems: [
@@ -107,9 +109,7 @@ export const useSceneFiles = defineStore('sceneFiles', () => {
   const form = computed((): MixForm => ({ ...depth.value, rate: rate.value, mono: channels.value === 1 }));
   /** What such a file is, in words. */
   const formName = computed(() => {
-    const { flac, name } = depth.value;
-    const kind = flac ? name : `WAV, ${name}`;
-    return `${kind}, ${kilohertz(rate.value)}, ${channels.value === 1 ? 'mono' : 'stereo'}`;
+    return `${kindName(depth.value)}, ${kilohertz(rate.value)}, ${channels.value === 1 ? 'mono' : 'stereo'}`;
   });
   const ending = computed(() => (depth.value.flac ? 'flac' : 'wav'));
   const stemsBy = useLocalStorage<StemKind | 'cue'>('stems by', 'track');

@@ -174,7 +174,7 @@ useCommands('Labelling', [
     <QueryLine />
     <div v-if="fileWork.what !== ''" class="tools running" role="status">
       <span class="mute">{{ doing[fileWork.what] }}</span>
-      <Progress :percent="Math.round(fileWork.share * 100)" size="small" :aria-label="doing[fileWork.what]" class="bar" />
+      <Progress :percent="Math.round(fileWork.share * 100)" size="small" :aria-label="doing[fileWork.what]" class="share" />
       <span v-if="writing" class="mono small">{{ count(fileWork.done) }} of {{ count(fileWork.total) }}</span>
       <span class="mute mono small wide">{{ [rate, left].filter(Boolean).join(', ') }}</span>
       <bdi class="mute small cut now">{{ fileWork.current }}</bdi>
@@ -306,7 +306,7 @@ useCommands('Labelling', [
 .outcome {
   width: 100%;
 }
-.bar {
+.share {
   flex: 0 0 180px;
   margin: 0;
 }

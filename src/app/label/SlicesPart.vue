@@ -128,7 +128,7 @@ useCommands('Labelling', [
         <span class="push" />
         <template v-if="cut.busy.reading">
           <span class="mute small">Reading</span>
-          <Progress :percent="Math.round(cut.busy.share * 100)" size="small" class="bar" aria-label="Reading reels" />
+          <Progress :percent="Math.round(cut.busy.share * 100)" size="small" class="share" aria-label="Reading reels" />
           <bdi class="mute small cut now">{{ cut.busy.current }}</bdi>
           <Button size="small" @click="cut.cancel">Cancel</Button>
         </template>
@@ -230,7 +230,7 @@ useCommands('Labelling', [
         </div>
         <SliceKeepBar @done="(o) => (outcome = o)" />
         <div v-if="fileWork.what === 'write'" class="tools" role="status">
-          <span class="mute">Writing</span><Progress :percent="Math.round(fileWork.share * 100)" size="small" class="bar" aria-label="Writing slices" />
+          <span class="mute">Writing</span><Progress :percent="Math.round(fileWork.share * 100)" size="small" class="share" aria-label="Writing slices" />
           <bdi class="mute small cut now">{{ fileWork.current }}</bdi>
         </div>
       </template>
@@ -268,7 +268,7 @@ useCommands('Labelling', [
 .short {
   width: 64px;
 }
-.bar {
+.share {
   flex: 0 0 140px;
   margin: 0;
 }
