@@ -1,4 +1,16 @@
-import { BLOCK, biquad, butterworth, effects, Param, paramsFor, responses, ringing } from '@core/effects';
+import {
+  BLOCK,
+  biquad,
+  butterworth,
+  effectOf,
+  effects,
+  Param,
+  paramsFor,
+  responses,
+  ringing,
+  valuesFor,
+} from '@core/effects';
+import fc from 'fast-check';
 import { through } from '../helpers/effects';
 import { rms, sine } from '../helpers/signals';
 
@@ -114,4 +126,57 @@ test('a value set by hand gets there in 5 ms, along a straight line; what is dra
     expect(param.read(at, 1)).toBe(true);
     expect(param.line[0]).toBeCloseTo(value, 9);
   }
+});
+
+test('what an effect says of tones is what it does to them, whatever its values', () => {
+  const valuesOf = (kind: string) =>
+    fc.record(
+      Object.fromEntries(
+        effectOf(kind)!
+          .params.filter((p) => !/^freq|^q/.test(p.key))
+          .map((p) => [
+            p.key,
+            p.choices
+              ? fc.integer({ min: p.least, max: p.most })
+              : fc.double({ min: p.least, max: p.most, noNaN: true }),
+          ]),
+      ),
+    );
+  const band = fc.record({
+    freq: fc.integer({ min: 60, max: 12_000 }),
+    q: fc.double({ min: 0.3, max: 6, noNaN: true }),
+  });
+  for (const [kind, runs] of [
+    ['equaliser', 10],
+    ['filter', 10],
+  ] as const)
+    fc.assert(
+      fc.property(
+        valuesOf(kind),
+        fc.array(band, { minLength: 8, maxLength: 8 }),
+        fc.integer({ min: 80, max: 16_000 }),
+        (some, bands, tone) => {
+          const values = { ...some, freq: bands[0].freq, q: bands[0].q };
+          bands.forEach(({ freq, q }, i) => Object.assign(values, { [`freq${i + 1}`]: freq, [`q${i + 1}`]: q }));
+          const effect = effectOf(kind)!;
+          const said = effect.colours!(valuesFor(effect, values), RATE, tone);
+          // Deep in a notch or a cut nothing is left to measure.
+          if (said > -70) expect(response(kind, values, tone)).toBeCloseTo(said, 1);
+          else expect(response(kind, values, tone)).toBeLessThan(-60);
+        },
+      ),
+      { numRuns: runs },
+    );
+  for (const kind of ['compressor', 'gate'])
+    fc.assert(
+      fc.property(valuesOf(kind), fc.integer({ min: -80, max: 0 }), (values, level) => {
+        const effect = effectOf(kind)!;
+        const said = effect.settles!(valuesFor(effect, { ...values, detector: 0 }), level);
+        // A detector of peaks hears a square wave at its level all the time.
+        const square = Float32Array.from({ length: RATE / 4 }, (_, i) => 10 ** (level / 20) * (i % 96 < 48 ? 1 : -1));
+        const out = through(kind, { ...values, detector: 0, attack: 0.1, release: 5, hold: 0 }, square);
+        expect(20 * Math.log10(Math.abs(out[out.length - 1]))).toBeCloseTo(said, 1);
+      }),
+      { numRuns: 25 },
+    );
 });

@@ -106,6 +106,49 @@ test('an effect is added, turned and heard at once, heard without, moved and tak
   await expect.poll(async () => (await trackOf('Deck')).solo).toBe(false);
 });
 
+test('bands of an equaliser are drawn, pulled and stepped where they act, as one step each; levels of a compressor are seen', async () => {
+  const before = (await effects()).length;
+  await add('Equaliser', 'Winch');
+  const field = panel(/^Equaliser/).getByRole('img', { name: /^Colouring: 0.0 dB at 100 Hz, 0.0 dB at 1000 Hz/ });
+  const box = (await field.boundingBox())!;
+  // 20 Hz to 20 kHz from side to side, 24 dB on either side of the middle.
+  const at = (freq: number, gain: number) =>
+    [box.x + (box.width * Math.log(freq / 20)) / Math.log(1000), box.y + (box.height * (24 - gain)) / 48] as const;
+  const own = async () => (await effects()).at(-1)!.values;
+  await page.mouse.dblclick(...at(1000, 12));
+  await expect.poll(async () => (await own()).kind1).toBe(3);
+  expect((await own()).freq1 / 1000).toBeCloseTo(1, 1);
+  expect((await own()).gain1).toBeCloseTo(12, 0);
+  await expect(
+    panel(/^Equaliser/).getByRole('img', { name: /12\.\d dB at 1000 Hz|11\.\d dB at 1000 Hz/ }),
+  ).toBeVisible();
+  const dot = panel(/^Equaliser/).getByRole('button', { name: /^Band 1: bell at/ });
+  await dot.hover();
+  await page.mouse.down();
+  await page.mouse.move(...at(200, -6), { steps: 4 });
+  await page.mouse.up();
+  await expect.poll(async () => Math.round((await own()).gain1)).toBe(-6);
+  expect((await own()).freq1 / 200).toBeCloseTo(1, 1);
+  await dot.press('ArrowRight');
+  await expect.poll(async () => (await own()).freq1 / 200).toBeGreaterThan(1.04);
+  await dot.hover();
+  await page.mouse.wheel(0, -100);
+  await expect.poll(async () => (await own()).q1).toBeCloseTo(Math.SQRT1_2 * 2 ** 0.25, 1);
+  // The wheel, the key, the pull, the bell, and the effect itself.
+  for (let i = 0; i < 5; i++) {
+    await undo();
+  }
+  await expect.poll(async () => (await effects()).length).toBe(before);
+  await add('Compressor', 'Winch');
+  await expect(
+    panel(/^Compressor/).getByRole('img', {
+      name: 'Levels: -48 dB comes out at -48.0, -24 dB comes out at -24.0, -12 dB comes out at -16.0',
+    }),
+  ).toBeVisible();
+  await undo();
+  await expect.poll(async () => (await effects()).length).toBe(before);
+});
+
 test('a bus is made, tracks flow into it and send to it; what would come round is not offered', async () => {
   await page.getByRole('button', { name: 'Add a bus' }).click();
   await expect(line('Bus 1')).toBeVisible();

@@ -9,6 +9,7 @@ import NumberBox from '../shared/controls/NumberBox.vue';
 import { useCurves } from '../stores/curves';
 import { useMix } from '../stores/mix';
 import { useScene } from '../stores/scene';
+import ResponseCurve from './ResponseCurve.vue';
 
 /** The values of one effect, and what can be done to it. */
 const props = defineProps<{ effect: LineEffect }>();
@@ -19,6 +20,8 @@ const entry = computed(() => effectOf(props.effect.kind));
 const own = computed(() => ({ tracks: scene.lines, effects: scene.effects }));
 
 const valueOf = (spec: ParamSpec) => curves.valueNow(props.effect.points, spec.key, props.effect.values[spec.key] ?? spec.initial);
+/** All values as they stand at this instant. */
+const now = computed(() => Object.fromEntries((entry.value?.params ?? []).map((spec) => [spec.key, valueOf(spec)])));
 /** Values that belong together by the number at the end of their names, such as those of a band; others stand alone. */
 const groups = computed(() => {
   const made = new Map<string, ParamSpec[]>();
@@ -64,6 +67,7 @@ const presets = computed(() => (entry.value?.presets ?? []).map((p) => ({ value:
       <span v-if="entry" class="mute about" :title="entry.source">{{ entry.about }}</span>
       <span v-else class="bad">This program does not know “{{ effect.kind }}”: it stays as it is, and is not heard.</span>
     </div>
+    <ResponseCurve v-if="entry?.colours || entry?.settles" :effect="effect" :values="now" />
     <div v-for="[group, specs] in shown" :key="group" class="tools values">
       <template v-for="spec in specs" :key="spec.key">
         <label v-if="isUsed(spec, specs)" :title="spec.about"

@@ -50,6 +50,15 @@ export function butterworth(sections: number): number[] {
   return Array.from({ length: sections }, (_, k) => 1 / (2 * Math.cos(((2 * k + 1) * Math.PI) / (4 * sections))));
 }
 
+/** How much louder a section makes a tone. @param section as `biquad` gives it; @param freq Hz; @returns dB */
+export function gainOf([b0, b1, b2, a1, a2]: Float64Array, rate: number, freq: number): number {
+  const w = (2 * Math.PI * freq) / rate;
+  const [once, twice] = [2 * Math.cos(w), 2 * Math.cos(2 * w)];
+  const above = b0 * b0 + b1 * b1 + b2 * b2 + (b0 * b1 + b1 * b2) * once + b0 * b2 * twice;
+  const below = 1 + a1 * a1 + a2 * a2 + (a1 + a1 * a2) * once + a2 * twice;
+  return 10 * Math.log10(Math.max(1e-20, above / below));
+}
+
 /** Natural logarithm of -90 dB. */
 const GONE = Math.log(10 ** (-90 / 20));
 

@@ -86,5 +86,6 @@ export const compressor: Effect = {
     },
     { name: 'Hits forward', values: { threshold: -20, ratio: 4, attack: 30, release: 150, gain: 4 } },
   ],
+  settles: ({ threshold, ratio, knee, gain }, level) => level + staticGain(level, threshold, ratio, knee) + gain,
   make: (rate, params) => new Compressor(rate, params),
 };

@@ -35,6 +35,10 @@ export interface Effect {
   sends?: boolean;
   /** Sets of values under a name; what is not there is as the effect begins. */
   presets?: readonly { name: string; values: Readonly<Record<string, number>> }[];
+  /** Where it colours what passes: how much louder a tone gets, dB. @param values all of them; @param rate and freq in Hz */
+  colours?(values: Readonly<Record<string, number>>, rate: number, freq: number): number;
+  /** Where it follows the level: what a tone of a level comes out at once it has settled, dB. @param values all of them */
+  settles?(values: Readonly<Record<string, number>>, level: number): number;
   /** @param rate Hz; @param params by key, all of them */
   make(rate: number, params: Readonly<Record<string, Param>>): Node;
 }

@@ -1,4 +1,4 @@
-import { biquad, butterworth, responses, ringing, type Response } from './biquad';
+import { biquad, butterworth, gainOf, responses, ringing, type Response } from './biquad';
 import type { Effect, ParamSpec } from './effect';
 import { runSections, type Kept } from './filters';
 import { copyBlock, type Block, type Node } from './node';
@@ -189,6 +189,25 @@ class Equaliser implements Node {
   }
 }
 
+const section = new Float64Array(5);
+
+/** The bands one after another. */
+function colours(values: Readonly<Record<string, number>>, rate: number, freq: number): number {
+  let sum = 0;
+  for (let n = 1; n <= BANDS; n++) {
+    const kind = Math.round(values[`kind${n}`]);
+    if (kind === OFF) continue;
+    const response = responses[kind - 1];
+    const cut = response === 'low cut' || response === 'high cut';
+    const qualities = cut ? butterworth(Math.round(values[`slope${n}`]) + 1) : [values[`q${n}`]];
+    for (const q of qualities) {
+      biquad(response, rate, values[`freq${n}`], values[`gain${n}`], q, section);
+      sum += gainOf(section, rate, freq);
+    }
+  }
+  return sum;
+}
+
 /** Lifts, lowers and cuts parts of the spectrum. */
 export const equaliser: Effect = {
   kind: 'equaliser',
@@ -197,5 +216,6 @@ export const equaliser: Effect = {
   source:
     'R. Bristow-Johnson, “Cookbook formulae for audio equalizer biquad filter coefficients”; cuts are Butterworth filters of its sections.',
   params: specs,
+  colours,
   make: (rate, params) => new Equaliser(rate, params),
 };

@@ -69,6 +69,14 @@ class Filter implements Node {
   }
 }
 
+/** The analogue filter's own response, at the frequency that the bilinear transform puts in the tone's place. */
+function colours({ kind, freq, q, slope }: Readonly<Record<string, number>>, rate: number, tone: number): number {
+  const x = Math.tan((Math.PI * tone) / rate) / Math.tan((Math.PI * Math.min(freq, rate * 0.49)) / rate);
+  const [away, damped] = [(1 - x * x) ** 2, (x / q) ** 2];
+  const left = kind === HIGH_CUT ? 1 : kind === LOW_CUT ? x ** 4 : kind === BAND ? damped : away;
+  return (Math.round(slope) + 1) * 10 * Math.log10(Math.max(1e-20, left / (away + damped)));
+}
+
 /** One filter that can be moved. */
 export const filter: Effect = {
   kind: 'filter',
@@ -86,5 +94,6 @@ export const filter: Effect = {
     { name: 'Behind a door', values: { freq: 420, slope: 1 } },
     { name: 'From a small loudspeaker', values: { kind: BAND, freq: 1400, q: 0.9 } },
   ],
+  colours,
   make: (rate, params) => new Filter(rate, params),
 };

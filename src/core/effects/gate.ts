@@ -64,5 +64,6 @@ export const gate: Effect = {
     { name: 'Between steps', values: { threshold: -40, range: 18, hold: 60, release: 160 } },
     { name: 'Shut', values: { threshold: -36, range: 80, hold: 20, release: 60 } },
   ],
+  settles: ({ threshold, range }, level) => (level < threshold ? level - range : level),
   make: (rate, params) => new Gate(rate, params),
 };

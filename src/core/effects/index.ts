@@ -31,16 +31,22 @@ export const effects: readonly Effect[] = [
 /** The effect of a kind; undefined for one that is not known here. */
 export const effectOf = (kind: string): Effect | undefined => effects.find((e) => e.kind === kind);
 
-/** The values of an effect as params: those that were kept, within their bounds, and what it begins with for the rest. */
-export function paramsFor(
-  { params }: Effect,
-  values: Readonly<Record<string, number>>,
-  rate: number,
-): Record<string, Param> {
+/** All values of an effect: those that were kept, within their bounds, and what it begins with for the rest. */
+export function valuesFor({ params }: Effect, values: Readonly<Record<string, number>>): Record<string, number> {
   return Object.fromEntries(
     params.map(({ key, least, most, initial }) => {
       const kept = Number.isFinite(values[key]) ? values[key] : initial;
-      return [key, new Param(Math.max(least, Math.min(most, kept)), rate)];
+      return [key, Math.max(least, Math.min(most, kept))];
     }),
   );
+}
+
+/** The values of an effect as params; see {@link valuesFor}. */
+export function paramsFor(
+  effect: Effect,
+  values: Readonly<Record<string, number>>,
+  rate: number,
+): Record<string, Param> {
+  const all = Object.entries(valuesFor(effect, values));
+  return Object.fromEntries(all.map(([key, value]) => [key, new Param(value, rate)]));
 }
