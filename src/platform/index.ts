@@ -28,7 +28,7 @@ export type { Conductor } from './intake/conductor';
 export type { RootWork, WorkReport } from './intake/work';
 export type { Loadable } from './audio/loader';
 export type { Film, PictureFacts } from './audio/film';
-export type { MixAnswer, MixReport, StemsAnswer } from './out/mixer';
+export type { MeasureAnswer, MixAnswer, MixReport, StemsAnswer } from './out/mixer';
 export type { ProjectAnswer } from './out/projects';
 export type { ReadList } from './files/lists';
 export type { Spectrogram } from './audio/viewer';

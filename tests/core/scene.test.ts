@@ -305,6 +305,19 @@ describe('delivery', () => {
       expect(then.loudness).toBeCloseTo(target.loudness, 1);
       expect(missOf(then, target)).toMatchObject({ missed: false, over: 0 });
     }
+    // A bus is measured as it flows out: the half of it that goes through it, at its gain.
+    const lines = [...tracks, { ...tracks[0], id: 9, name: 'Far', bus: true, gain: -12 }];
+    const half = { ...whole, id: 2, trackId: 3 };
+    const into = lines.map((t) => (t.id === 3 ? { ...t, into: 9 } : t));
+    const both = new Mixdown({ ...sceneOf(), length: 10 * RATE }, planOf(into, [whole, half]), 10 * RATE, materials);
+    both.watch([9, 77]);
+    while (both.next());
+    const [[id, far], none] = [...both.measuredLines()];
+    expect([id, none]).toEqual([9, undefined]);
+    expect(far.levels.loudness).toBeCloseTo(-35, 1);
+    expect(far.levels.truePeak).toBeCloseTo(-35, 1);
+    expect(far.course.at(-1)).toBeCloseTo(-35, 1);
+    expect(both.levels().loudness).toBeCloseTo(-23 + 20 * Math.log10(1 + 10 ** (-12 / 20)), 1);
     const peaky = missOf({ loudness: -20, range: 3, truePeak: -0.5 }, loudnessTargets[0]);
     expect(peaky).toEqual({ by: -3, missed: true, over: 0.5, overThen: 0 });
     const quiet = missOf({ loudness: -30, range: 3, truePeak: -5 }, loudnessTargets[0]);

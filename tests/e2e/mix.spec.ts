@@ -39,7 +39,7 @@ async function add(effect: string, onto: string): Promise<void> {
 /** Half a second from the eighth second on, as it is heard, once its audio is there. */
 async function heard(): Promise<number[][]> {
   const begin = async () => {
-    await page.getByText('Whole scene', { exact: true }).click();
+    await page.getByText('Flows into', { exact: true }).click();
     await page.keyboard.press('Home');
     for (let i = 0; i < 8; i++) await page.keyboard.press('Shift+ArrowRight');
     await expect(page.getByRole('timer', { name: 'Playhead' })).toHaveText('01:00:08:00');
@@ -223,6 +223,14 @@ test('the whole scene is measured by itself, and brought to what is asked for', 
   await whole.getByRole('button', { name: 'Bring the mix to it' }).click();
   await expect.poll(async () => (await main())!.gain - old).toBeCloseTo(by, 0);
   await expect.poll(async () => Math.abs((await told()) + 23), { timeout: 60_000 }).toBeLessThanOrEqual(1);
+  // A bus by itself is softer than all of it, and nothing is asked of it.
+  const all = await told();
+  await choose(whole.getByRole('combobox', { name: 'What is looked at' }), 'Estuary');
+  await expect.poll(told).toBeLessThan(all - 3);
+  await expect(whole).not.toContainText('asked');
+  await expect(whole.getByRole('button', { name: 'Bring the mix to it' })).toBeDisabled();
+  await choose(whole.getByRole('combobox', { name: 'What is looked at' }), 'Whole scene');
+  await expect.poll(told).toBe(all);
   await undo();
   await expect.poll(async () => (await main())!.gain).toBe(old);
 });

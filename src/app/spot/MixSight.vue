@@ -2,7 +2,7 @@
 import { loudnessTargets, missOf } from '@core/scene';
 import { useElementSize, useLocalStorage } from '@vueuse/core';
 import { Button, Progress, Select } from 'ant-design-vue';
-import { computed, useTemplateRef } from 'vue';
+import { computed, ref, useTemplateRef } from 'vue';
 import { tell } from '../shell/notice';
 import { useMix } from '../stores/mix';
 import { useScene } from '../stores/scene';
@@ -16,18 +16,26 @@ const transport = useTransport();
 const targetKey = useLocalStorage('loudness target', loudnessTargets[0].key);
 const targets = loudnessTargets.map(({ key, name }) => ({ value: key, label: name, title: name }));
 const target = computed(() => loudnessTargets.find((t) => t.key === targetKey.value) ?? loudnessTargets[0]);
-const levels = computed(() => mix.measured?.levels);
-const miss = computed(() => levels.value && missOf(levels.value, target.value));
+/** What is looked at: all of it, or a bus. */
+const WHOLE = 0;
+const chosen = ref(WHOLE);
+const buses = computed(() => scene.lines.filter((t) => t.bus));
+const sights = computed(() => [{ id: WHOLE, name: 'Whole scene' }, ...buses.value].map(({ id: value, name }) => ({ value, label: name, title: name })));
+const isWhole = computed(() => !buses.value.some((b) => b.id === chosen.value));
+const loud = computed(() => (isWhole.value ? mix.measured : mix.measured?.buses.get(chosen.value)));
+const levels = computed(() => loud.value?.levels);
+const miss = computed(() => (isWhole.value && levels.value ? missOf(levels.value, target.value) : undefined));
 
 const strip = useTemplateRef('strip');
 const { width, height } = useElementSize(strip);
-/** From what to what the curve runs, LUFS; what is asked for lies in its middle. */
+/** From what to what the curve runs, LUFS; in its middle lies what is asked of the whole, or what a bus has. */
 const SPAN = 36;
-const yOf = (loudness: number) => Math.max(1, Math.min(height.value - 1, ((target.value.loudness + SPAN / 2 - loudness) / SPAN) * height.value));
+const middle = computed(() => (isWhole.value ? target.value.loudness : Math.max(-70, levels.value?.loudness ?? -70)));
+const yOf = (loudness: number) => Math.max(1, Math.min(height.value - 1, ((middle.value + SPAN / 2 - loudness) / SPAN) * height.value));
 /** Samples of the scene for each pixel. */
-const length = computed(() => Math.max(scene.current?.length ?? 0, ((mix.measured?.course.length ?? 0) * (scene.current?.sampleRate ?? 0)) / 10));
+const length = computed(() => Math.max(scene.current?.length ?? 0, ((loud.value?.course.length ?? 0) * (scene.current?.sampleRate ?? 0)) / 10));
 const curve = computed(() => {
-  const { course } = mix.measured ?? {};
+  const { course } = loud.value ?? {};
   const s = scene.current;
   if (!course || !s || length.value === 0) return '';
   const step = Math.max(1, Math.floor(course.length / Math.max(1, width.value)));
@@ -52,15 +60,24 @@ async function bring(): Promise<void> {
 <template>
   <section class="sight" aria-label="Whole scene">
     <div class="tools">
-      <strong>Whole scene</strong>
-      <template v-if="levels && miss">
+      <Select
+        v-if="buses.length > 0"
+        size="small"
+        :value="isWhole ? WHOLE : chosen"
+        :options="sights"
+        aria-label="What is looked at"
+        class="which"
+        @change="(v) => (chosen = Number(v))"
+      />
+      <strong v-else>Whole scene</strong>
+      <template v-if="levels">
         <span :class="{ stale: !mix.isFresh }"
-          ><span class="mono" :class="{ off: miss.missed }">{{ number(levels.loudness) }} LUFS</span>
-          <span class="mute">asked {{ number(target.loudness) }} ± {{ target.within }}</span></span
+          ><span class="mono" :class="{ off: miss?.missed }">{{ number(levels.loudness) }} LUFS</span>
+          <span v-if="miss" class="mute">asked {{ number(target.loudness) }} ± {{ target.within }}</span></span
         >
         <span :class="{ stale: !mix.isFresh }"
-          ><span class="mono" :class="{ off: miss.over > 0 }">{{ number(levels.truePeak) }} dBTP</span>
-          <span class="mute">below {{ number(target.truePeak) }}</span></span
+          ><span class="mono" :class="{ off: miss && miss.over > 0 }">{{ number(levels.truePeak) }} dBTP</span>
+          <span v-if="miss" class="mute">below {{ number(target.truePeak) }}</span></span
         >
         <span class="mono" :class="{ stale: !mix.isFresh }" title="Loudness range">LRA {{ levels.range.toFixed(1) }}</span>
       </template>
@@ -68,7 +85,7 @@ async function bring(): Promise<void> {
     </div>
     <div ref="strip" class="strip" @click="go">
       <svg :width="width" :height="height" aria-hidden="true">
-        <line x1="0" :x2="width" :y1="yOf(target.loudness)" :y2="yOf(target.loudness)" class="asked" />
+        <line x1="0" :x2="width" :y1="yOf(middle)" :y2="yOf(middle)" class="asked" />
         <path :d="curve" class="curve" :class="{ stale: !mix.isFresh }" />
         <line v-if="length > 0" :x1="(transport.position / length) * width" :x2="(transport.position / length) * width" y1="0" :y2="height" class="playhead" />
       </svg>
@@ -120,6 +137,9 @@ svg {
 }
 .mono + .mute {
   margin-left: 6px;
+}
+.which {
+  min-width: 116px;
 }
 .stale {
   opacity: 0.5;

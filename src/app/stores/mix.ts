@@ -1,19 +1,12 @@
 import { toDb } from '@core/audio';
 import { effectOf } from '@core/effects';
 import { changeOf } from '@core/library';
-import {
-  effectName,
-  effectsOf,
-  type Cue,
-  type LineEffect,
-  type MainLine,
-  type MixLevels,
-  type Track,
-} from '@core/scene';
+import { effectName, effectsOf, type Cue, type LineEffect, type MainLine, type Track } from '@core/scene';
 import { useDebounceFn } from '@vueuse/core';
 import { proxy } from 'comlink';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
+import type { MeasureAnswer } from '@platform/index';
 import { tell } from '../shell/notice';
 import { useCurves } from './curves';
 import { useOutput } from './output';
@@ -182,7 +175,8 @@ export const useMix = defineStore('mix', () => {
   }
 
   // How loud all of it is
-  const measured = shallowRef<{ levels: MixLevels; course: Float32Array; as: string }>();
+  type Loud = Pick<MeasureAnswer, 'levels' | 'course'>;
+  const measured = shallowRef<Loud & { buses: ReadonlyMap<number, Loud>; as: string }>();
   const progress = ref<number>();
   let end: (() => void) | undefined;
   /** What a mix would be made from. */

@@ -54,6 +54,31 @@ export const mixDepths: readonly MixDepth[] = [
   { key: 'flac16', name: 'FLAC, 16 bit, dithered', bits: 16, flac: true },
 ];
 
+/** How loud something is that comes part by part. */
+class Meter {
+  private readonly loudness: LoudnessMeter;
+  private readonly truePeak: TruePeakMeter;
+
+  constructor(rate: number, channels: number) {
+    this.loudness = new LoudnessMeter(rate, channels);
+    this.truePeak = new TruePeakMeter(rate, channels);
+  }
+
+  push(planes: Float32Array[]): void {
+    this.loudness.push(planes);
+    this.truePeak.push(planes);
+  }
+
+  levels(): MixLevels {
+    const { integrated: loudness, range } = this.loudness.done();
+    return { loudness, range, truePeak: this.truePeak.done() };
+  }
+
+  course(): Float32Array {
+    return this.loudness.course();
+  }
+}
+
 /**
  * Renders a scene to a broadcast WAV through the graph that plays it: window by window, so that an hour takes no more
  * memory than ten seconds. Before each window, `needs` tells what the materials have to hold.
@@ -65,8 +90,9 @@ export class Mixdown {
   peak = 0;
   private at = 0;
   private readonly graph: Graph;
-  private readonly loudness: LoudnessMeter;
-  private readonly truePeak: TruePeakMeter;
+  private readonly meter: Meter;
+  /** Of lines that are measured beside, by their ids. */
+  private readonly beside = new Map<number, Meter>();
   private readonly late: number;
   private ahead: number;
   /** Hz and channels of what is written. */
@@ -98,8 +124,7 @@ export class Mixdown {
     this.late = this.graph.latency;
     this.rate = form.rate ?? scene.sampleRate;
     this.channels = form.mono ? 1 : 2;
-    this.loudness = new LoudnessMeter(this.rate, this.channels);
-    this.truePeak = new TruePeakMeter(this.rate, this.channels);
+    this.meter = new Meter(this.rate, this.channels);
     this.ahead = this.late;
     const [own, to] = [BigInt(scene.sampleRate), BigInt(this.rate)];
     const midnight = timeReference(scene) + BigInt(from);
@@ -137,11 +162,18 @@ export class Mixdown {
     for (; this.ahead > 0; this.ahead -= BLOCK)
       graph.render(this.at + this.late - this.ahead, Math.min(BLOCK, this.ahead));
     const planes = [new Float32Array(count), new Float32Array(count)];
+    const lines = [...this.beside].map(([id, meter]) => ({
+      ...{ id, meter },
+      planes: [new Float32Array(count), new Float32Array(count)],
+    }));
     for (let done = 0; done < count; done += BLOCK) {
       const part = Math.min(BLOCK, count - done);
       graph.render(this.at + this.late + done, part);
       planes.forEach((plane, c) => plane.set(graph.out[c].subarray(0, part), done));
+      for (const line of lines)
+        line.planes.forEach((plane, c) => plane.set(graph.outOf(line.id)![c].subarray(0, part), done));
     }
+    for (const line of lines) line.meter.push(line.planes);
     this.at = until;
     const [left, right] = planes;
     const own = this.form.mono ? [left.map((x, i) => (x + right[i]) / 2)] : planes;
@@ -158,21 +190,29 @@ export class Mixdown {
         if (magnitude > 1 && !float) this.clipped++;
         if (magnitude > this.peak) this.peak = magnitude;
       }
-    this.loudness.push(planes);
-    this.truePeak.push(planes);
+    this.meter.push(planes);
     const samples = bits === 16 ? dithered(planes, bits) : planes;
     return this.coder ? this.coder.push(samples) : encodePcm(samples, { bits, float });
   }
 
   /** How loud it was, once all of it is rendered; before full scale cut anything off. */
   levels(): MixLevels {
-    const { integrated: loudness, range } = this.loudness.done();
-    return { loudness, range, truePeak: this.truePeak.done() };
+    return this.meter.levels();
   }
 
   /** Short-term loudness every 0.1 s of what was rendered. LUFS */
   course(): Float32Array {
-    return this.loudness.course();
+    return this.meter.course();
+  }
+
+  /** Has lines be measured beside the whole, as they flow out; before anything is rendered. */
+  watch(lines: readonly number[]): void {
+    for (const id of lines) if (this.graph.outOf(id)) this.beside.set(id, new Meter(this.scene.sampleRate, 2));
+  }
+
+  /** What `watch` asked for, by line; once all of it is rendered. */
+  measuredLines(): Map<number, { levels: MixLevels; course: Float32Array }> {
+    return new Map([...this.beside].map(([id, meter]) => [id, { levels: meter.levels(), course: meter.course() }]));
   }
 
   /** Texts for a file without `bext`, by their names; TIME_REFERENCE is that of `bext`, as others write it. */

@@ -44,6 +44,8 @@ export interface MeasureAnswer extends MixReport {
   levels: MixLevels;
   /** Short-term loudness every 0.1 s, LUFS. */
   course: Float32Array;
+  /** The same of each bus, by its id. */
+  buses: Map<number, { levels: MixLevels; course: Float32Array }>;
 }
 
 /** The stems of a mix, in one archive. */
@@ -114,7 +116,7 @@ export class Mixer {
   }
 
   /**
-   * Mixes a scene to see how loud it is, and keeps nothing.
+   * Mixes a scene to see how loud it is, and how loud each bus is, and keeps nothing.
    * @param progress 0..1
    */
   async measure(
@@ -125,9 +127,12 @@ export class Mixer {
     progress: (share: number) => void,
   ): Promise<MeasureAnswer> {
     const length = lengthOfScene(scene, cues);
-    const { mixdown, missing } = await this.render(scene, lines, cues, sounds, progress, length, () => undefined);
+    const beside = lines.tracks.filter((t) => t.bus).map((t) => t.id);
+    const how = { beside };
+    const { mixdown, missing } = await this.render(scene, lines, cues, sounds, progress, length, () => undefined, how);
     const { clipped, peak } = mixdown;
-    return { levels: mixdown.levels(), course: mixdown.course(), clipped, peak, missing };
+    const [levels, course, buses] = [mixdown.levels(), mixdown.course(), mixdown.measuredLines()];
+    return { levels, course, buses, clipped, peak, missing };
   }
 
   private async render(
@@ -138,13 +143,14 @@ export class Mixer {
     progress: (share: number) => void,
     length: number,
     keep: (part: Uint8Array) => void,
-    { form, from, coder }: { form?: MixForm; from?: number; coder?: MixCoder } = {},
+    { form, from, coder, beside = [] }: { form?: MixForm; from?: number; coder?: MixCoder; beside?: number[] } = {},
   ): Promise<{ mixdown: Mixdown; missing: MixReport['missing'] }> {
     const { plan, items } = loadablePlan(planOf(tracks, cues, effects, scene.main), sounds, new StretchedIds());
     const materials = new Map<number, Material>();
     const fed = new Map<number, Fed>();
     const missing = new Map<number, MixAnswer['missing'][number]>();
     const mixdown = new Mixdown(scene, plan, length, materials, form, from, coder);
+    mixdown.watch(beside);
     for (;;) {
       const needs = mixdown.needs;
       for (const [key, own] of fed) await own.hold(needs.filter((n) => n.material === key));

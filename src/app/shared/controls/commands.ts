@@ -89,8 +89,10 @@ export function keyName(event: KeyboardEvent): string {
   return [...held.filter(Boolean), key].join('+');
 }
 
-function writesText(target: EventTarget | null): boolean {
+function writesText(name: string, target: EventTarget | null): boolean {
   if (!(target instanceof HTMLElement)) return false;
+  // Where something is chosen and nothing typed, Ctrl Z takes back what was done, not what was written.
+  if (target instanceof HTMLInputElement && target.readOnly && name.startsWith('Ctrl+')) return false;
   if (target.isContentEditable || target instanceof HTMLTextAreaElement || target instanceof HTMLSelectElement)
     return true;
   return target instanceof HTMLInputElement && !/^(button|checkbox|radio|range)$/.test(target.type);
@@ -116,7 +118,7 @@ function belongsToControl(name: string, target: EventTarget | null): boolean {
 export function onKey(event: KeyboardEvent): void {
   if (event.defaultPrevented || event.isComposing) return;
   const name = keyName(event);
-  const typing = writesText(event.target);
+  const typing = writesText(name, event.target);
   if (belongsToControl(name, event.target)) return;
   const able = commands
     .flat()

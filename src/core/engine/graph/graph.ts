@@ -82,6 +82,11 @@ export class Graph {
     return this.main.out;
   }
 
+  /** What came of a line in the last block, as it flows out of it; undefined where there is none of that id. */
+  outOf(id: number): Block | undefined {
+    return this.lines.get(id)?.out;
+  }
+
   /** Takes over differences. @param live whether it is heard meanwhile: then values glide, and clips rise and die away */
   apply(changes: readonly GraphChange[], live: boolean): void {
     for (const id of this.leaving) this.lines.delete(id);
