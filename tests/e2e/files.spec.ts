@@ -1,8 +1,9 @@
 import { expect, test } from '@playwright/test';
 import { readFileSync, renameSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import { hush, openSettled, rendered, type Running, search, startOn, watchErrors } from '../helpers/app';
+import { hush, openSettled, rendered, type Running, search, startOn, stored, watchErrors } from '../helpers/app';
 import { foreignFolder, oddName } from '../helpers/foreign';
+import { pickedFiles } from '../helpers/picked';
 
 test.describe.configure({ mode: 'serial' });
 const { folder, sounds } = foreignFolder();
@@ -117,6 +118,35 @@ test('a picked folder is read where it is, survives a reload, and a second tab f
   await other.getByRole('row', { name: /Reeds cut through/ }).click();
   await other.keyboard.press('Control+z');
   await expect(page.getByRole('row', { name: /heard Reed swish 02/ })).toBeVisible();
+});
+
+test('who turns away from the page leaves a backup of what was done, and none where nothing was', async ({ page }) => {
+  await openSettled(page, server.url, sounds);
+  /** Names of the backups in the private file system: they tell of which state each is. */
+  const kept = async () => [...(await pickedFiles(page, 'backups', /^$/)).keys()].sort();
+  const turn = (state: string) =>
+    page.evaluate((now) => {
+      Object.defineProperty(document, 'visibilityState', { configurable: true, get: () => now });
+      document.dispatchEvent(new Event('visibilitychange'));
+    }, state);
+  await turn('hidden');
+  await expect.poll(kept).toHaveLength(1);
+  await turn('visible');
+  const [first] = await kept();
+  await page.getByRole('link', { name: 'Label', exact: true }).click();
+  await page.getByRole('row', { name: /wav/ }).first().click();
+  await page.getByRole('textbox', { name: 'Name', exact: true }).fill('Kept at once');
+  await page.keyboard.press('Enter');
+  await expect.poll(async () => JSON.stringify(await stored(page, 'sounds'))).toContain('Kept at once');
+  await turn('hidden');
+  await expect.poll(async () => (await kept()).filter((name) => name !== first).length).toBe(1);
+  const after = await kept();
+  // Nothing has changed since.
+  await turn('visible');
+  await turn('hidden');
+  await page.getByRole('link', { name: 'History and backup' }).click();
+  await expect(page.getByRole('list', { name: 'Backups written by themselves' })).toBeVisible();
+  expect(await kept()).toEqual(after);
 });
 
 test('chosen files are copied in where the browser keeps no handles, and the screen says so', async ({ page }) => {

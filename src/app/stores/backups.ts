@@ -1,6 +1,6 @@
 import type { KeptBackup } from '@core/library';
 import { askToPersist, chooseFolder, folderIn, isPersistent, mayWrite, shelves, writeInto } from '@platform/index';
-import { useLocalStorage, useTimeoutFn } from '@vueuse/core';
+import { useDocumentVisibility, useLocalStorage, useTimeoutFn } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { save } from '../shared/take/save';
@@ -185,6 +185,10 @@ export const useBackups = defineStore('backups', () => {
     () => labels.refused,
     () => void byItself(),
   );
+
+  // Who turns away may not come back.
+  const visibility = useDocumentVisibility();
+  watch(visibility, (now) => now === 'hidden' && void byItself());
 
   /** Looks a minute after the catalogue was opened, and again and again from then on. */
   async function begin(): Promise<void> {
