@@ -1,5 +1,5 @@
 import { licenceOf, type FieldValue } from '@core/library';
-import { credits, creditsCrawl, creditsCsv, creditsMarkdown, struckCue, type Job } from '@core/scene';
+import { credits, creditsCrawl, creditsCsv, creditsMarkdown, isInConflict, struckCue, type Job } from '@core/scene';
 import fc from 'fast-check';
 import { soundOf } from '../helpers/catalogue';
 
@@ -96,4 +96,36 @@ test('an end crawl goes by author and licence; Markdown takes names as text, wha
       expect(inside.replace(/\\./g, '')).not.toMatch(/[[\]<>`*_]/);
     }),
   );
+});
+
+test('what somebody allowed is no conflict, says why, and changes nothing of what has to be printed', () => {
+  const plain = credits(cues, soundFor);
+  const open = plain.filter(isInConflict).map((l) => l.soundId);
+  expect(open).toEqual([9, 11, 12, 13]);
+  fc.assert(
+    fc.property(fc.subarray([9, 10, 11, 12, 13, 500]), fc.string({ minLength: 1 }), (ids, note) => {
+      const lines = credits(
+        cues,
+        soundFor,
+        'commercial',
+        ids.map((soundId) => ({ soundId, note })),
+      );
+      expect(lines.filter(isInConflict).map((l) => l.soundId)).toEqual(open.filter((id) => !ids.includes(id)));
+      expect(lines.map((l) => [l.credit, l.conflict])).toEqual(plain.map((l) => [l.credit, l.conflict]));
+      for (const { soundId, allowed } of lines) expect(allowed).toBe(ids.includes(soundId) ? note : '');
+    }),
+  );
+  const csv = creditsCsv(credits(cues, soundFor, 'commercial', [{ soundId: 9, note: 'asked its author' }]));
+  expect(csv).toContain('Not for commercial work; allowed: asked its author');
+});
+
+test.each([
+  ['https://example.org/heron.', 'https://example.org/heron'],
+  ['See <http://example.org/a?b=c>, and https://example.org/z', 'http://example.org/a?b=c'],
+  ['https://creativecommons.org/licenses/by/4.0/', undefined],
+  ['javascript:alert(1) data:text/html,x file:///etc/passwd', undefined],
+  ['https://', undefined],
+])('the page of a sound whose labels say “%s”', (description, page) => {
+  const soundOfPage = libraryOf({ 9: { fxName: 'Heron', description } });
+  expect(credits([cueOf(9)], soundOfPage)[0].page).toBe(page);
 });

@@ -2,7 +2,7 @@ import { memorySource, readAudioFile, readFrames } from '@core/files';
 import type { DeliveryManifest } from '@core/schemas';
 import { expect, test, type Page } from '@playwright/test';
 import { createHash } from 'node:crypto';
-import { axeFaults, choose, visitDemo, type Visit } from '../helpers/app';
+import { axeFaults, choose, saved, visitDemo, type Visit } from '../helpers/app';
 import { pick, pickedFiles, putInto, removeFrom } from '../helpers/picked';
 
 // A scene as a folder: seen before it is written, verified, written again only where it changed, and never over what others put there.
@@ -13,7 +13,7 @@ const FOLDER = `Handed over/${TITLE}`;
 let visit: Visit;
 let page: Page;
 test.beforeAll(async () => {
-  visit = await visitDemo();
+  visit = await visitDemo({ acceptDownloads: true });
   ({ page } = visit);
   await pick(page, 'Handed over');
   await page.getByRole('link', { name: 'Deliver', exact: true }).click();
@@ -135,4 +135,34 @@ test('a delivery that is stopped says so, and has in its manifest what it wrote'
   const text = (await pickedFiles(page, `Another place/${TITLE}`, /manifest/)).get('manifest.json');
   const { files } = JSON.parse(new TextDecoder().decode(text)) as DeliveryManifest;
   expect(files[0].what).toBe('Mix: WAV, 16 bit, dithered, 192 kHz, mono');
+});
+
+test('what speaks against a sound is allowed with a reason, or leads to another sound; both are taken back', async () => {
+  await page.getByRole('link', { name: 'Scene', exact: true }).click();
+  const licences = page.getByRole('region', { name: 'Licences' });
+  const conflicts = async () => Number(/(\d+) conflict/.exec((await licences.textContent()) ?? '')?.[1]);
+  const before = await conflicts();
+  expect(before).toBeGreaterThan(0);
+  const step = licences.getByRole('row', { name: /Boot step 01/ });
+  await expect(step).toContainText('No licence is stated');
+  await step.getByRole('button', { name: 'Allow Boot step 01' }).click();
+  await page.getByRole('textbox', { name: 'Why it may be used' }).fill('Recorded by ourselves, <b>May</b>');
+  expect(await axeFaults(page)).toEqual([]);
+  await page.keyboard.press('Enter');
+  await expect(step).toContainText('Allowed: Recorded by ourselves, <b>May</b>');
+  await expect.poll(conflicts).toBe(before - 1);
+  await page.reload();
+  await expect(step).toContainText('Allowed: Recorded by ourselves');
+  const sheet = await saved(page, () => page.getByRole('button', { name: 'Save the credits' }).click());
+  expect(new TextDecoder().decode(sheet.bytes)).toContain(
+    'No licence is stated; allowed: Recorded by ourselves, <b>May</b>',
+  );
+  await step.getByRole('button', { name: 'Allow Boot step 01 no more' }).click();
+  await expect.poll(conflicts).toBe(before);
+  const cues = Number(await step.getByRole('cell').nth(3).textContent());
+  expect(cues).toBeGreaterThan(1);
+  await step.getByRole('button', { name: 'Another sound for Boot step 01' }).click();
+  await expect(page.getByText(`${cues} cues of Boot step 01 selected`).first()).toBeVisible();
+  await expect(page).toHaveURL(/\/spot/);
+  await expect(page.getByText(`Alternates for ${cues} cues`).first()).toBeVisible();
 });

@@ -44,6 +44,7 @@ export const examples: Record<TableName, { id: number }> = {
     loop: { start: 1, end: 2 },
     cuts: { of: '2/a.webm/9', found: [{ frame: 4, kind: 'cut', strength: 0.5 }] },
     listed: [{ at: 2000, kind: 'dissolve', name: 'Pier' }],
+    allowed: [{ soundId: 7, note: 'asked its author' }],
     pads: [
       {
         ...{ slot: 1, source: { by: 'hand', soundIds: [7] }, trackId: 17, gain: { least: -9, most: 0 } },

@@ -2,10 +2,10 @@
 import { MAIN } from '@core/engine';
 import { nameOf } from '@core/library';
 import { toDb } from '@core/audio';
-import { jobs, lengthOfScene, loudnessTargets, missOf, sampleToFrame, timecodeAt, type CreditLine, type MixLevels } from '@core/scene';
+import { lengthOfScene, loudnessTargets, missOf, sampleToFrame, timecodeAt, type MixLevels } from '@core/scene';
 import { startMixer, type MixReport } from '@platform/index';
 import { useLocalStorage } from '@vueuse/core';
-import { Alert, Button, Progress, Select, Table } from 'ant-design-vue';
+import { Alert, Button, Progress, Select } from 'ant-design-vue';
 import { proxy } from 'comlink';
 import { computed, onMounted, ref, shallowRef, watch } from 'vue';
 import { count, decibels, things } from '../shared/controls/format';
@@ -19,6 +19,7 @@ import { levelMix } from '../stores/tracks';
 import CreditsRow from './CreditsRow.vue';
 import CueSheetRow from './CueSheetRow.vue';
 import FormBar from './FormBar.vue';
+import LicenceTable from './LicenceTable.vue';
 import ListRows from './ListRows.vue';
 import NoCues from './NoCues.vue';
 import { fileChoices, projectSounds, useSceneFiles, type Snapshot } from './scene-files';
@@ -38,13 +39,6 @@ onMounted(files.load);
 
 /** Sounds of the scene that cannot be heard now. */
 const away = computed(() => [...files.used.values()].filter((s) => library.absence(s)));
-const jobNames = jobs.map((value) => {
-  const label = { commercial: 'in a commercial job', unpaid: 'in an unpaid job', 'shared alike': 'in a work that is shared alike' }[value];
-  return { value, label, title: label };
-});
-const lines = computed(() => files.creditLines);
-const conflicts = computed(() => lines.value.filter((l) => l.conflict).length);
-const needed = computed(() => lines.value.filter((l) => l.credit).length);
 const end = computed(() => {
   const s = scene.current;
   return s ? timecodeAt(s, sampleToFrame(lengthOfScene(s, scene.cues), scene.rate, s.sampleRate)) : '';
@@ -168,14 +162,6 @@ useCommands('Using a sound', [
   { label: 'Measure how loud the mix is', keys: ['m'], run: () => void measure() },
   { label: 'Save the stems', keys: ['s'], run: () => void stems() },
 ]);
-
-const columns = [
-  { title: 'Sound', dataIndex: 'sound', key: 'sound', ellipsis: true },
-  { title: 'Author', dataIndex: 'author', key: 'author', ellipsis: true, width: 190 },
-  { title: 'Licence', dataIndex: 'licence', key: 'licence', width: 130 },
-  { title: 'Cues', dataIndex: 'uses', key: 'uses', width: 64, align: 'right' as const },
-  { title: 'Why it may not be used', dataIndex: 'conflict', key: 'conflict', width: 190 },
-];
 </script>
 
 <template>
@@ -280,20 +266,7 @@ const columns = [
         <span role="status" :class="{ bad: miss.missed || miss.over > 0 }">{{ verdict }}</span>
         <Button v-if="miss.by !== 0" size="small" @click="bringTo">Bring the mix to it</Button>
       </section>
-      <section aria-label="Licences">
-        <h2>
-          Licences
-          <span class="mute"
-            >{{ things(needed, 'credit') }} to print, <span :class="{ bad: conflicts > 0 }">{{ things(conflicts, 'conflict') }}</span></span
-          >
-          <Select v-model:value="files.job" size="small" :options="jobNames" aria-label="What the mix is made for" class="job" />
-        </h2>
-        <Table :columns="columns" :data-source="lines" :pagination="false" size="small" :row-key="(l: CreditLine) => l.sound + l.author">
-          <template #bodyCell="{ column, record }">
-            <span v-if="column.key === 'conflict' && (record as CreditLine).conflict" class="bad">{{ (record as CreditLine).conflict }}</span>
-          </template>
-        </Table>
-      </section>
+      <LicenceTable />
     </template>
   </div>
 </template>
@@ -344,10 +317,6 @@ h1 {
   width: 190px;
 }
 
-.job {
-  width: 220px;
-  margin-left: 12px;
-}
 .told {
   margin-top: 16px;
 }

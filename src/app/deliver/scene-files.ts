@@ -127,7 +127,9 @@ export const useSceneFiles = defineStore('sceneFiles', () => {
     used.value = new Map(rows.map((s) => [s.id, s]));
   }
   watch(() => scene.cues, load);
-  const creditLines = computed(() => credits(scene.cues, (id) => used.value.get(id), job.value));
+  const creditLines = computed(() =>
+    credits(scene.cues, (id) => used.value.get(id), job.value, scene.current?.allowed),
+  );
   /** The path of a cue's sound as another program would look for it: library folder and path below it. */
   function fileOf(cue: Cue): string {
     const sound = used.value.get(cue.soundId);

@@ -2,10 +2,11 @@ import { fullShape, isPlain } from '@core/audio';
 import type { Sound } from '@core/library';
 import { licenceOf, nameOf } from '@core/library';
 import Papa from 'papaparse';
-import type { Cue } from './scene';
+import type { Cue, Scene } from './scene';
 
 /** A line of the credit list: one sound that the scene uses. */
 export interface CreditLine {
+  soundId: number;
   sound: string;
   author: string;
   library: string;
@@ -20,6 +21,23 @@ export interface CreditLine {
   credit: string;
   /** What speaks against using it; empty when nothing does. */
   conflict: string;
+  /** Why it is used all the same; empty where nobody said so. */
+  allowed: string;
+  /** A page that its labels name as where it comes from. */
+  page?: string;
+}
+
+/** Whether something speaks against a sound, and nobody said why it is used all the same. */
+export const isInConflict = ({ conflict, allowed }: CreditLine): boolean => conflict !== '' && allowed === '';
+
+/** A page that the labels of a sound name, such as the one that it comes from; that of its licence is none. */
+function pageOf({ fields }: Sound): string | undefined {
+  for (const key of ['sourceId', 'description', 'notes', 'userData'])
+    for (const [found] of String(fields[key] ?? '').matchAll(/https?:\/\/[^\s"'<>()]+/gi)) {
+      const address = found.replace(/[.,;:!?]+$/, '');
+      if (URL.canParse(address) && !/^https?:\/\/creativecommons\.org\//i.test(address)) return address;
+    }
+  return undefined;
 }
 
 function authorOf(sound: Sound): string {
@@ -40,13 +58,20 @@ function conflictOf(code: string | undefined, job: Job): string {
   return alike && job !== 'shared alike' ? 'The mix would have to be shared alike' : '';
 }
 
-/** What has to be said of a sound that is used, and what speaks against using it. @param changed see `CreditLine` */
-export function creditOf(sound: Sound, uses: number, job: Job = 'commercial', changed = false): CreditLine {
+/** What has to be said of a sound that is used, and what speaks against using it. @param changed and @param allowed see `CreditLine` */
+export function creditOf(
+  sound: Sound,
+  uses: number,
+  job: Job = 'commercial',
+  changed = false,
+  allowed = '',
+): CreditLine {
   const code = sound.fields.licence as string | undefined;
   const licence = licenceOf(code);
   const author = authorOf(sound);
   const name = nameOf(sound);
   return {
+    soundId: sound.id,
     sound: name,
     author,
     library: sound.fields.library as string,
@@ -56,6 +81,8 @@ export function creditOf(sound: Sound, uses: number, job: Job = 'commercial', ch
     changed,
     credit: code && licence.credit ? `“${name}” by ${author}, ${code}${changed ? ', changed' : ''}` : '',
     conflict: conflictOf(code, job),
+    allowed,
+    page: pageOf(sound),
   };
 }
 
@@ -63,12 +90,14 @@ export function creditOf(sound: Sound, uses: number, job: Job = 'commercial', ch
 const isChanged = (cue: Cue, { format }: Sound): boolean =>
   cue.start > 0 || cue.end < format.frames || cue.fadeIn > 0 || cue.fadeOut > 0 || !isPlain(fullShape(cue.shape));
 
-/** The licences and credits of all sounds that cues use, in order of first use. */
+/** The licences and credits of all sounds that cues use, in order of first use. @param allowed see `Scene` */
 export function credits(
   cues: readonly Cue[],
   soundOf: (id: number) => Sound | undefined,
   job: Job = 'commercial',
+  allowed: Scene['allowed'] = [],
 ): CreditLine[] {
+  const notes = new Map(allowed.map((a) => [a.soundId, a.note]));
   const uses = new Map<number, Cue[]>();
   for (const cue of [...cues].sort((a, b) => a.at - b.at))
     uses.set(cue.soundId, [...(uses.get(cue.soundId) ?? []), cue]);
@@ -81,6 +110,7 @@ export function credits(
         own.length,
         job,
         own.some((c) => isChanged(c, sound)),
+        notes.get(id),
       ),
     ];
   });
@@ -125,7 +155,15 @@ export function creditsCrawl(lines: readonly CreditLine[]): string {
 
 /** The credit list as CSV (RFC 4180); cells that a spreadsheet would run as formulas are written so that it does not. */
 export function creditsCsv(lines: readonly CreditLine[]): string {
-  const data = lines.map((l) => [l.sound, l.author, l.library, l.licence, l.uses, l.credit, l.conflict]);
+  const data = lines.map((l) => [
+    l.sound,
+    l.author,
+    l.library,
+    l.licence,
+    l.uses,
+    l.credit,
+    [l.conflict, l.conflict && l.allowed && `allowed: ${l.allowed}`].filter(Boolean).join('; '),
+  ]);
   return Papa.unparse(
     { fields: ['Sound', 'Author', 'Library', 'Licence', 'Uses', 'Credit', 'Conflict'], data },
     { escapeFormulae: true, newline: '\r\n' },

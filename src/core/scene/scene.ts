@@ -42,6 +42,8 @@ export interface Scene {
   cuts?: { of: string; found: readonly PictureCut[] };
   /** Cuts that lists from elsewhere told of. */
   listed?: readonly ListedCut[];
+  /** Sounds that may be used whatever their licence says, and why. */
+  allowed?: readonly { soundId: number; note: string }[];
   /** Sets of sounds that are played by keys, and the passes that were played. */
   pads?: readonly Pad[];
   takes?: readonly Take[];

@@ -232,10 +232,11 @@ const scene = closed(
       maxItems: 100_000,
       items: closed({ at: number, kind: { enum: ['cut', 'dissolve'] }, name: text }),
     },
+    allowed: { type: 'array', maxItems: 100_000, items: closed({ soundId: id, note: text }) },
     pads: { type: 'array', items: pad, maxItems: 8 },
     takes: { type: 'array', items: taken, maxItems: 10_000 },
   },
-  ['picture', 'loop', 'main', 'cuts', 'listed', 'pads', 'takes'],
+  ['picture', 'loop', 'main', 'cuts', 'listed', 'allowed', 'pads', 'takes'],
 );
 const marker = closed({ id, sceneId: id, at: number, name: text, colour }, ['colour']);
 const version = closed(
