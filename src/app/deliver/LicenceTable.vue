@@ -116,6 +116,9 @@ h2 {
   align-items: center;
   white-space: nowrap;
 }
+.push {
+  margin-left: auto;
+}
 .ask {
   display: grid;
   gap: 8px;
