@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { isDue, type DeliveryState } from '@core/scene';
 import { folderIn, mayWrite } from '@platform/index';
-import { Alert, Button, Checkbox, Progress, Select, Tooltip } from 'ant-design-vue';
+import { Alert, Button, Checkbox, Select, Tooltip } from 'ant-design-vue';
 import { computed, onMounted, ref, shallowRef } from 'vue';
 import { useCommands, withKey } from '../shared/controls/commands';
-import { bytes, count, things, timeLeft } from '../shared/controls/format';
+import { bytes, count, things } from '../shared/controls/format';
+import FileRunBar from '../shared/controls/FileRunBar.vue';
 import NumberBox from '../shared/controls/NumberBox.vue';
 import VirtualRows from '../shared/list/VirtualRows.vue';
 import { tell } from '../shell/notice';
@@ -90,10 +91,6 @@ const told = computed(() => {
   ];
   return `${parts.filter(Boolean).join(', ')}.${o.stopped ? ` It ended early: ${o.stopped}.` : ''}`;
 });
-const left = computed(() => {
-  const gone = (performance.now() - out.work.started) / 1000;
-  return out.work.share > 0.03 ? timeLeft((gone * (1 - out.work.share)) / out.work.share) : '';
-});
 
 useCommands('Using a sound', [
   { label: 'Look what the delivery comes to', keys: ['Ctrl+Enter'], run: () => void look(), enabled: () => !out.work.running },
@@ -169,15 +166,7 @@ useCommands('Using a sound', [
         ></Tooltip
       >
     </div>
-    <div v-if="out.work.running" class="tools" role="status">
-      <span class="mute">Delivering</span>
-      <Progress :percent="Math.floor(out.work.share * 100)" size="small" class="share" aria-label="Delivering" />
-      <span class="mono small">{{ count(out.work.done) }} of {{ count(out.work.total) }}</span>
-      <span class="mute mono small">{{ left }}</span>
-      <bdi class="mute small cut now">{{ out.work.current }}</bdi>
-      <span class="push" />
-      <Button size="small" @click="out.cancel">Stop</Button>
-    </div>
+    <FileRunBar v-if="out.work.running" what="Delivering" :work="out.work"><Button size="small" @click="out.cancel">Stop</Button></FileRunBar>
     <Alert v-if="out.fault" class="told" type="warning" show-icon :message="`${out.fault} What lies in that folder is left as it is.`" />
     <Alert v-if="out.outcome" class="told" :type="out.outcome.stopped || out.outcome.failed.length > 0 ? 'warning' : 'success'" :message="told">
       <template v-if="out.outcome.failed.length + out.outcome.notes.length > 0" #description>
@@ -263,13 +252,6 @@ useCommands('Using a sound', [
 }
 .into {
   max-width: 340px;
-}
-.share {
-  flex: 0 0 180px;
-  margin: 0;
-}
-.now {
-  max-width: 460px;
 }
 .told {
   margin: 0 16px 8px;

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { treeOf, type PublishFormat } from '@core/library';
 import type { PublishTarget } from '@platform/index';
-import { Alert, Button, Input, Progress, Select, Tooltip } from 'ant-design-vue';
+import { Alert, Button, Input, Select, Tooltip } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import QueryLine from '../find/QueryLine.vue';
 import { useCommands, withKey } from '../shared/controls/commands';
-import { bytes, count, things, timeLeft } from '../shared/controls/format';
+import { bytes, count, things } from '../shared/controls/format';
+import FileRunBar from '../shared/controls/FileRunBar.vue';
 import VirtualRows from '../shared/list/VirtualRows.vue';
 import { saveBlob } from '../shared/take/save';
 import { patternFault } from '../shared/take/take';
@@ -146,10 +147,6 @@ async function publish(): Promise<void> {
     if ((error as Error).name !== 'AbortError') tell.error(`The library was not published: ${(error as Error).message}`);
   }
 }
-const left = computed(() => {
-  const gone = (performance.now() - out.work.started) / 1000;
-  return out.work.share > 0.03 && !out.work.paused ? timeLeft((gone * (1 - out.work.share)) / out.work.share) : '';
-});
 const told = computed(() => {
   const o = out.outcome;
   if (!o) return '';
@@ -203,16 +200,10 @@ useCommands('Using a sound', [
       >
     </div>
     <ExtrasBar />
-    <div v-if="out.work.running" class="tools" role="status">
-      <span class="mute">{{ out.work.what }}</span>
-      <Progress :percent="Math.round(out.work.share * 100)" size="small" class="share" :aria-label="out.work.what" />
-      <span class="mono small">{{ count(out.work.done) }} of {{ count(out.work.total) }}</span>
-      <span class="mute mono small">{{ left }}</span>
-      <bdi class="mute small cut now">{{ out.work.current }}</bdi>
-      <span class="push" />
+    <FileRunBar v-if="out.work.running" :what="out.work.what" :work="out.work">
       <Button size="small" @click="out.rest(!out.work.paused)">{{ out.work.paused ? 'Go on' : 'Pause' }}</Button>
       <Button size="small" @click="out.cancel">Stop after this file</Button>
-    </div>
+    </FileRunBar>
     <Alert v-if="out.outcome" class="told" :type="out.outcome.stopped || out.outcome.failed.length > 0 ? 'warning' : 'success'" :message="told">
       <template v-if="out.outcome.failed.length + out.outcome.notes.length > 0" #description>
         <ul class="faults">
@@ -323,13 +314,6 @@ useCommands('Using a sound', [
 }
 .which {
   width: 220px;
-}
-.share {
-  flex: 0 0 180px;
-  margin: 0;
-}
-.now {
-  max-width: 360px;
 }
 .told {
   margin: 0 16px 8px;

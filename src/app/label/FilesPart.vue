@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import type { PictureUse, WriteHow, WriteOutcome, WriteRow } from '@platform/index';
 import { whyNotWritten } from '@platform/index';
-import { Alert, Button, Checkbox, Progress, Select } from 'ant-design-vue';
+import { Alert, Button, Checkbox, Select } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
 import QueryLine from '../find/QueryLine.vue';
 import { useCommands } from '../shared/controls/commands';
-import { bytes, count, things, timeLeft } from '../shared/controls/format';
+import FileRunBar from '../shared/controls/FileRunBar.vue';
+import { bytes, count, things } from '../shared/controls/format';
 import VirtualRows from '../shared/list/VirtualRows.vue';
 import { tell } from '../shell/notice';
 import { cancelFiles, fileWork, planFiles, restFiles, writeFiles } from '../stores/file-work';
@@ -132,10 +133,6 @@ async function makeParts(): Promise<void> {
 }
 
 const writing = computed(() => fileWork.what !== '' && fileWork.what !== 'plan');
-const left = computed(() => {
-  const gone = (performance.now() - fileWork.started) / 1000;
-  return fileWork.share > 0.03 && !fileWork.paused ? timeLeft((gone * (1 - fileWork.share)) / fileWork.share) : '';
-});
 const rate = computed(() => {
   const gone = (performance.now() - fileWork.started) / 1000;
   return fileWork.bytes > 0 && gone > 0.5 ? `${bytes(fileWork.bytes / gone)} a second` : '';
@@ -172,18 +169,12 @@ useCommands('Labelling', [
       >
     </div>
     <QueryLine />
-    <div v-if="fileWork.what !== ''" class="tools running" role="status">
-      <span class="mute">{{ doing[fileWork.what] }}</span>
-      <Progress :percent="Math.round(fileWork.share * 100)" size="small" :aria-label="doing[fileWork.what]" class="share" />
-      <span v-if="writing" class="mono small">{{ count(fileWork.done) }} of {{ count(fileWork.total) }}</span>
-      <span class="mute mono small wide">{{ [rate, left].filter(Boolean).join(', ') }}</span>
-      <bdi class="mute small cut now">{{ fileWork.current }}</bdi>
-      <span class="push" />
+    <FileRunBar v-if="fileWork.what !== ''" :what="doing[fileWork.what]" :work="fileWork" :rate="rate" :uncounted="!writing">
       <Button v-if="fileWork.what === 'write'" size="small" @click="restFiles(!fileWork.paused)">{{ fileWork.paused ? 'Go on' : 'Pause' }}</Button>
       <Button v-if="fileWork.what === 'write' || fileWork.what === 'plan'" size="small" @click="cancelFiles">{{
         writing ? 'Stop after this file' : 'Cancel'
       }}</Button>
-    </div>
+    </FileRunBar>
     <div v-if="outcome" class="tools">
       <Alert
         class="outcome"
@@ -302,19 +293,8 @@ useCommands('Labelling', [
 .tools {
   white-space: nowrap;
 }
-.running,
 .outcome {
   width: 100%;
-}
-.share {
-  flex: 0 0 180px;
-  margin: 0;
-}
-.wide {
-  min-width: 150px;
-}
-.now {
-  max-width: 360px;
 }
 .which {
   width: 300px;
