@@ -160,6 +160,19 @@ export function rootFiles(
     return undefined;
   };
   const unexpected = { error: 'The request is not what was expected.' };
+  /** What is being written, also for those who have gone meanwhile. */
+  const inHand = new Set<Promise<unknown>>();
+  const during = <T>(work: Promise<T>): Promise<T> => {
+    const ended = work.catch(() => undefined).finally(() => inHand.delete(ended));
+    inHand.add(ended);
+    return work;
+  };
+  // Who comes back asks this before looking at what was on its way.
+  router.post('/api/roots/:id/rest', async (req, res) => {
+    if (!rootOf(req, res)) return;
+    await Promise.all(inHand);
+    res.json({});
+  });
   /** Answers a request that writes. */
   const writing = <T>(validator: (data: unknown) => boolean, task: (root: Root, request: T) => Promise<unknown>) =>
     [
@@ -168,7 +181,7 @@ export function rootFiles(
         const root = writtenRoot(req, res);
         if (!root) return;
         if (!validator(req.body)) res.status(400).json(unexpected);
-        else res.json((await task(root, req.body as T)) ?? {});
+        else res.json((await during(task(root, req.body as T))) ?? {});
       },
     ] as const;
   router.post(
@@ -193,7 +206,7 @@ export function rootFiles(
       asked.instead = { size: Number(size), modified: Number(modified), hash };
     }
     if (!req.is('application/octet-stream') || !validators.makeRequest(asked)) res.status(400).json(unexpected);
-    else res.json(await writer!.make(root, asked as unknown as MakeRequest, req));
+    else res.json(await during(writer!.make(root, asked as unknown as MakeRequest, req)));
   });
   router.get('/roots/:id/*path', async (req, res) => {
     const root = rootOf(req, res);

@@ -19,7 +19,7 @@ export function onlyOwnPage(req: Request, res: Response, next: NextFunction): vo
   const asks =
     req.method === 'POST' &&
     origin !== undefined &&
-    /^\/api\/(roots\/[a-z0-9]+\/(edges|open|write|rename|make|remove)|backups\/[0-9a-f-]+\/\d+\/\d+\/(keep|remove))$/.test(
+    /^\/api\/(roots\/[a-z0-9]+\/(edges|open|write|rename|make|remove|rest)|backups\/[0-9a-f-]+\/\d+\/\d+\/(keep|remove))$/.test(
       req.path,
     );
   if (req.method !== 'GET' && req.method !== 'HEAD' && !asks) {

@@ -3,6 +3,7 @@ import type { ExpectedFile } from '@core/schemas';
 import { createApp } from '@server/app';
 import { FileWriter } from '@server/writing';
 import { existsSync, mkdirSync, readdirSync, symlinkSync, writeFileSync } from 'node:fs';
+import { request } from 'node:http';
 import { join } from 'node:path';
 import { served } from '../helpers/served';
 import { noise } from '../helpers/signals';
@@ -113,4 +114,37 @@ test('what breaks off on its way leaves nothing behind', async () => {
   await expect(writer.make(root, { path, size: 10 }, broken(false))).rejects.toThrow('more bytes');
   expect(readdirSync(join(folder, 'Half'))).toEqual([]);
   expect(readdirSync(notes)).toEqual([]);
+});
+
+test('who comes back is told to wait until what is on its way has been written, or given up', async () => {
+  const until = async (is: () => boolean) => {
+    while (!is()) await new Promise((next) => setImmediate(next));
+  };
+  for (const closed of [false, true]) {
+    const path = `slow ${closed}.wav`;
+    const asked = request(`${at.base}/api/roots/${root.id}/make?path=${encodeURIComponent(path)}`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/octet-stream', 'Content-Length': good.length, Origin: at.base },
+    });
+    asked.on('error', () => undefined);
+    asked.write(good.subarray(0, 1000));
+    // It has begun once its file lies beside the place where it will be.
+    await until(() => readdirSync(folder).some((name) => name.startsWith(`.${path}`)));
+    let rests = false;
+    const rest = ask('rest', {}).then((answer) => {
+      rests = true;
+      return answer;
+    });
+    // Another request comes and goes, and this one still waits.
+    expect(
+      (await ask('rename', { path: 'none.wav', name: 'x.wav', size: 1, modified: 1, hash: '0'.repeat(16) })).status,
+    ).toBe(404);
+    expect([rests, existsSync(join(folder, path))]).toEqual([false, false]);
+    if (closed) asked.destroy();
+    else asked.end(good.subarray(1000));
+    expect((await rest).status).toBe(200);
+    expect(existsSync(join(folder, path))).toBe(!closed);
+    expect(readdirSync(folder).filter((name) => name.startsWith(`.${path}`))).toEqual([]);
+  }
+  expect((await ask('rest', {})).status).toBe(200);
 });

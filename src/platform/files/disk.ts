@@ -79,6 +79,12 @@ const asJson = (body: WriteRequest | RenameRequest | RemoveRequest): RequestInit
   body: JSON.stringify(body),
 });
 
+/** Waits until nothing of a root is being written any more that was on its way, such as for a page that was closed. */
+export async function atRest(root: RootRecord): Promise<void> {
+  // Where the server does not answer, nothing is on its way.
+  if (root.kind === 'server') await answered(root, 'rest', {}).catch(() => undefined);
+}
+
 const CHUNK = 1 << 20;
 
 async function hashOf(file: File, offset: number, length: number): Promise<string> {

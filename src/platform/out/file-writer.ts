@@ -4,7 +4,7 @@ import type { Change, Sound, TagNames } from '@core/library';
 import type { ExpectedFile } from '@core/schemas';
 import type { Catalogue } from '../catalogue/catalogue';
 import { describeFile } from '../audio/reader';
-import { makeFile, NotWritten, renameFile, whyNotWritten, writeFile, WritingStopped } from '../files/disk';
+import { atRest, makeFile, NotWritten, renameFile, whyNotWritten, writeFile, WritingStopped } from '../files/disk';
 import { fetchEdges, openFile } from '../files/roots';
 import { rootLock, underLock, underLocks, WRITING } from '../store/locks';
 import { FILES, jobOf, type RootRecord, type Store, type WriteRecord } from '../store/store';
@@ -388,7 +388,12 @@ export class FileWriter {
   async settle(): Promise<number> {
     return underLock(WRITING, async () => {
       const open = await this.store.writes.where('state').anyOf('writing', 'done').toArray();
-      for (const write of open) if (write.state === 'writing') await seeWritten(this.store, write);
+      const unsure = open.filter((w) => w.state === 'writing');
+      for (const id of new Set(unsure.map((w) => w.rootId))) {
+        const root = await this.store.roots.get(id);
+        if (root) await atRest(root);
+      }
+      for (const write of unsure) await seeWritten(this.store, write);
       const jobs = new Set(open.map((w) => w.job));
       let found = 0;
       for (const job of jobs) {
