@@ -91,7 +91,7 @@ async function bring(): Promise<void> {
       </svg>
     </div>
     <div class="tools">
-      <span class="mute">Short-term loudness; click to go there</span>
+      <span class="mute cut hint">Short-term loudness; click to go there</span>
       <span class="push" />
       <template v-if="mix.progress !== undefined">
         <Progress :percent="Math.round(mix.progress * 100)" size="small" class="progress" aria-label="Measuring" />
@@ -108,6 +108,7 @@ async function bring(): Promise<void> {
 .sight {
   display: grid;
   grid-template-rows: auto minmax(0, 1fr) auto;
+  grid-template-columns: minmax(0, 1fr);
   gap: 6px;
   min-height: 0;
   padding: 12px 14px 6px;
@@ -137,6 +138,9 @@ svg {
 }
 .mono + .mute {
   margin-left: 6px;
+}
+.hint {
+  min-width: 0;
 }
 .which {
   min-width: 116px;
