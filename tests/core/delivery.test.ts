@@ -76,3 +76,21 @@ test('over any course of deliveries nothing that is not ours is replaced, what i
     { numRuns: 500 },
   );
 });
+
+test.each([
+  ['mix.wav', true],
+  ['Stems/Żuraw ... 1.wav', true],
+  ['..hidden/x', true],
+  ['../mix.wav', false],
+  ['Stems/../../x', false],
+  ['Stems/..', false],
+  ['./x', false],
+  ['/etc/passwd', false],
+  ['a//b', false],
+  ['a\\..\\b', false],
+  ['a\nb', false],
+  ['', false],
+])('a manifest that names “%s”', (path, good) => {
+  const file = { path, what: 'Mix', of: 'a', bytes: 1, sha256: '0'.repeat(64) };
+  expect(validators.delivery({ format: 'cormorant-delivery', version: 1, ...about, files: [file] })).toBe(good);
+});

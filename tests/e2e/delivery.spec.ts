@@ -120,6 +120,12 @@ test('what others put there or changed is left as it is, what is no part any mor
   await look();
   await expect(page.getByText(/manifest.json is not as expected: line 1/)).toBeVisible();
   await expect(row(/mix\.wav/)).toContainText('another file lies in its place');
+  // What is called as our own, and is not, is not written over.
+  await expect(page.getByRole('button', { name: /^(Deliver|Read) \d+ files?/ })).toBeDisabled();
+  await removeFrom(page, `${FOLDER}/manifest.json`);
+  await look();
+  await expect(page.getByText(/checksums.sha256 lies there, and no delivery of a scene does/)).toBeVisible();
+  await expect(page.getByRole('button', { name: /^(Deliver|Read) \d+ files?/ })).toBeDisabled();
 });
 
 test('a delivery that is stopped says so, and has in its manifest what it wrote', async () => {

@@ -167,7 +167,13 @@ useCommands('Using a sound', [
       >
     </div>
     <FileRunBar v-if="out.work.running" what="Delivering" :work="out.work"><Button size="small" @click="out.cancel">Stop</Button></FileRunBar>
-    <Alert v-if="out.fault" class="told" type="warning" show-icon :message="`${out.fault} What lies in that folder is left as it is.`" />
+    <Alert
+      v-if="out.fault"
+      class="told"
+      type="warning"
+      show-icon
+      :message="`${out.fault} Choose another folder, or move that file away; nothing is written beside it.`"
+    />
     <Alert v-if="out.outcome" class="told" :type="out.outcome.stopped || out.outcome.failed.length > 0 ? 'warning' : 'success'" :message="told">
       <template v-if="out.outcome.failed.length + out.outcome.notes.length > 0" #description>
         <ul class="faults">
@@ -183,7 +189,7 @@ useCommands('Using a sound', [
           ><span class="mono glass">{{ count(due) }}</span> to write, {{ count(same) }} as delivered before; into the folder <bdi>{{ files.title }}</bdi></span
         >
         <span class="push" />
-        <Button type="primary" :disabled="due + same === 0" @click="deliver">{{
+        <Button type="primary" :disabled="due + same === 0 || out.fault !== ''" @click="deliver">{{
           due > 0 ? `Deliver ${things(due, 'file')}` : `Read ${things(same, 'file')} again`
         }}</Button>
       </div>

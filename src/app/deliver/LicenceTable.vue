@@ -24,14 +24,17 @@ const needed = computed(() => files.creditLines.filter((l) => l.credit).length);
 
 const note = ref('');
 const asking = ref<number>();
+function ask(soundId?: number): void {
+  asking.value = soundId;
+  note.value = '';
+}
 async function keep({ soundId, sound }: CreditLine, why: string): Promise<void> {
   const { current } = scene;
   if (!current) return;
   const others = (current.allowed ?? []).filter((a) => a.soundId !== soundId);
   const allowed = why ? [...others, { soundId, note: why }] : others;
   const label = why ? `Allow ${sound}` : `Allow ${sound} no more`;
-  asking.value = undefined;
-  note.value = '';
+  ask();
   await scene.patch(label, 'scenes', current, { allowed: allowed.length > 0 ? allowed : undefined });
 }
 /** Selects all cues of a sound in Spot, where they get another one in its place. */
@@ -73,7 +76,7 @@ const columns = [
             <a v-if="l.page && !l.allowed" :href="l.page" target="_blank" rel="noopener noreferrer" :title="l.page">Its page</a>
             <Button v-if="l.allowed" size="small" :aria-label="`Allow ${l.sound} no more`" @click="keep(l, '')">Take back</Button>
             <template v-else>
-              <PopPanel placement="bottomRight" :open="asking === l.soundId" @update:open="(open) => (asking = open ? l.soundId : undefined)">
+              <PopPanel placement="bottomRight" :open="asking === l.soundId" @update:open="(open) => ask(open ? l.soundId : undefined)">
                 <template #panel>
                   <form class="ask" @submit.prevent="note.trim() && keep(l, note.trim())">
                     <label for="allowed">Why it may be used all the same; the sheet of credits says so, too</label>

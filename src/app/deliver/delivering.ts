@@ -64,7 +64,7 @@ export const useDelivering = defineStore('delivering', () => {
   const files = useSceneFiles();
   const parts = useLocalStorage<DeliveryPart[]>('delivery parts', ['mix', 'stems', 'otio', 'sheet', 'credits']);
   const rows = shallowRef<DeliveryRow[]>();
-  /** Why the manifest of an earlier delivery cannot be read. */
+  /** Why nothing can be delivered into the folder that was looked at. */
   const fault = shallowRef('');
   const outcome = shallowRef<DeliveryOutcome>();
   const work = reactive({ running: false, share: 0, done: 0, total: 0, current: '', started: 0 });
@@ -151,8 +151,7 @@ export const useDelivering = defineStore('delivering', () => {
         ];
       },
       sheet: async () => {
-        const rows = files.sheetRows();
-        const file = { path: files.sheetName, what: 'Cue sheet', of: await sumOf([rows, files.sheetForm]) };
+        const file = { path: files.sheetName, what: 'Cue sheet', of: await sumOf(files.sheetSource()) };
         return [{ ...file, make: async () => ({ blob: (await files.sheet()).blob }) }];
       },
       credits: async () => {
@@ -180,7 +179,7 @@ export const useDelivering = defineStore('delivering', () => {
   /** Delivers what is due, looks whether the rest is still what was delivered, and writes manifest and sums. @throws Error in words */
   async function deliver(): Promise<void> {
     const [into, all, s] = [target, rows.value, scene.current];
-    if (!into || !all || !s || work.running) return;
+    if (!into || !all || !s || work.running || fault.value) return;
     const done: DeliveryOutcome = { written: 0, same: 0, failed: [], notes: [] };
     const delivered = new Map<string, DeliveredFile>();
     /** What somebody else has changed. */
@@ -244,7 +243,10 @@ export const useDelivering = defineStore('delivering', () => {
         end: timecodeAt(s, sampleToFrame(lengthOfScene(s, scene.cues), scene.rate, s.sampleRate)),
       };
       const rows = all.map((r) => (spoilt.has(r.path) ? { ...r, state: 'foreign' as const } : r));
-      if (delivered.size > 0 || done.same > 0) await out.close(into, files.title, manifestOf(about, rows, delivered));
+      if (delivered.size > 0 || done.same > 0)
+        await out
+          .close(into, files.title, manifestOf(about, rows, delivered))
+          .catch((error: Error) => (done.stopped ??= `its manifest could not be written: ${error.message}`));
     } finally {
       end();
       work.running = false;
@@ -256,7 +258,15 @@ export const useDelivering = defineStore('delivering', () => {
   // What was looked at holds no more once anything of it has changed.
   const asIs = computed(() => [scene.current, scene.lines, scene.effects, scene.main, scene.cues, scene.markers]);
   const how = computed(() =>
-    JSON.stringify([parts.value, files.form, files.stemsBy, files.handle, files.sheetForm, files.creditForm]),
+    JSON.stringify([
+      parts.value,
+      files.form,
+      files.stemsBy,
+      files.handle,
+      files.sheetForm,
+      files.creditForm,
+      files.job,
+    ]),
   );
   watch([asIs, how], () => {
     if (!work.running) rows.value = undefined;

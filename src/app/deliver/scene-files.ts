@@ -216,6 +216,12 @@ export const useSceneFiles = defineStore('sceneFiles', () => {
     return cuePage(scene.current!, rows, frames);
   }
   const sheetName = computed(() => `${title.value} cue sheet.${sheetForm.value === 'page' ? 'html' : sheetForm.value}`);
+  /** All that a cue sheet is made from. */
+  const sheetSource = () => [
+    sheetForm.value,
+    cueSheetCells(sheetRows()),
+    ...(sheetForm.value === 'page' ? [picture.picture] : []),
+  ];
   async function sheet(): Promise<SceneFile> {
     const [rows, name] = [sheetRows(), sheetName.value];
     if (sheetForm.value === 'csv') return text(name, writeDelimited(cueSheetCells(rows), ','), 'text/csv');
@@ -241,6 +247,6 @@ export const useSceneFiles = defineStore('sceneFiles', () => {
 
   return {
     ...{ depthKey, rate, channels, depth, form, formName, ending, stemsBy, handle, sheetForm, creditForm, job, title },
-    ...{ used, load, creditLines, fileOf, snapshot, parts, edls, otio, sheetRows, sheetName, sheet, creditFile },
+    ...{ used, load, creditLines, fileOf, snapshot, parts, edls, otio, sheetSource, sheetName, sheet, creditFile },
   };
 });

@@ -37,6 +37,12 @@ export interface DeliveryManifest {
   files: DeliveredFile[];
 }
 
+/** A path that stays below the folder that it is told of: no step is empty, up, or the folder itself. */
+const below = {
+  ...path,
+  pattern: '^(?!\\.{1,2}(/|$))[^/\\\\\\u0000-\\u001f]+(/(?!\\.{1,2}(/|$))[^/\\\\\\u0000-\\u001f]+)*$',
+};
+
 /** Schemas of files that are shared and delivered. */
 export const ownFiles = {
   pullFile: closed(
@@ -66,7 +72,7 @@ export const ownFiles = {
     files: list(
       closed(
         {
-          path,
+          path: below,
           what: text,
           of: text,
           bytes: count,

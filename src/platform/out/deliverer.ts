@@ -11,7 +11,7 @@ export type Ready = Omit<DeliveredFile, 'bytes' | 'sha256' | 'former'> & { blob:
 /** What lies in the folder of a delivery. */
 export interface Lying {
   manifest?: DeliveryManifest;
-  /** Why its manifest cannot be read. */
+  /** Why nothing can be delivered there: what our own files would be called is somebody else's. */
   fault?: string;
   /** Bytes of the files that were asked for and of those of the manifest, by path. */
   sizes: Map<string, number>;
@@ -39,6 +39,8 @@ export class Deliverer {
     } catch (error) {
       lying.fault = (error as Error).message;
     }
+    if (!file && (await place.size(SUMS)) !== undefined)
+      lying.fault = `${SUMS} lies there, and no delivery of a scene does.`;
     for (const path of new Set([...paths, ...(lying.manifest?.files ?? []).map((f) => f.path)])) {
       const size = await place.size(path);
       if (size !== undefined) lying.sizes.set(path, size);
