@@ -21,6 +21,7 @@ import CueSheetRow from './CueSheetRow.vue';
 import FormBar from './FormBar.vue';
 import LicenceTable from './LicenceTable.vue';
 import ListRows from './ListRows.vue';
+import SceneFileRow from './SceneFileRow.vue';
 import NoCues from './NoCues.vue';
 import { fileChoices, projectSounds, useSceneFiles, type Snapshot } from './scene-files';
 
@@ -242,6 +243,7 @@ useCommands('Using a sound', [
           </template>
           <Button v-else :disabled="doing !== undefined" @click="project">Save the project</Button>
         </li>
+        <SceneFileRow />
         <CueSheetRow />
         <CreditsRow />
       </ul>

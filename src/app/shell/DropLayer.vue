@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { videoEndings } from '@core/files';
+import { SCENES } from '@core/scene';
 import { useEventListener } from '@vueuse/core';
 import { computed, ref } from 'vue';
 import { useRouter } from 'vue-router';
@@ -7,6 +8,7 @@ import { useAlike } from '../find/useAlike';
 import { useIntake } from '../stores/intake';
 import { useLoose } from '../stores/loose';
 import { usePicture } from '../stores/picture';
+import { useSceneArchives } from '../stores/scene-archives';
 
 const intake = useIntake();
 const router = useRouter();
@@ -15,6 +17,7 @@ const over = ref(false);
 const alike = useAlike();
 const loose = useLoose();
 const picture = usePicture();
+const sceneFile = useSceneArchives();
 /** What becomes of files, from left to right: each a part of the window. */
 const ways = computed(() => [
   {
@@ -44,6 +47,10 @@ useEventListener(window, 'drop', async (event) => {
   over.value = false;
   const chosen = wayAt(event);
   const [dropped] = event.dataTransfer?.files ?? [];
+  if (dropped?.name.toLowerCase().endsWith(SCENES.ending)) {
+    void router.push({ name: 'spot' });
+    return void sceneFile.look(dropped);
+  }
   if (chosen === 'alike' && dropped) return alike.ofFile(dropped);
   if (chosen === 'hear' && dropped) return void loose.open([...event.dataTransfer!.files].map((file) => ({ file })));
   const toSpot =

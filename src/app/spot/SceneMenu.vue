@@ -3,6 +3,7 @@ import { Button, Dropdown, Input, Menu, Modal, Select } from 'ant-design-vue';
 import { computed, nextTick, ref, useTemplateRef } from 'vue';
 import { useScene } from '../stores/scene';
 import ListDialog from './ListDialog.vue';
+import SceneFileDialog from './SceneFileDialog.vue';
 import { copyScene, newScene, openScene, removeScene, renameScene } from '../stores/scenes';
 
 /** Which scene one works on, and what can be done with it as a whole. */
@@ -11,6 +12,7 @@ const naming = ref(false);
 const name = ref('');
 const box = useTemplateRef<{ select: () => void }>('box');
 const lists = useTemplateRef('lists');
+const files = useTemplateRef('files');
 const options = computed(() => [...scene.scenes].sort((a, b) => a.name.localeCompare(b.name)).map((s) => ({ value: s.id, label: s.name })));
 
 async function rename(): Promise<void> {
@@ -26,6 +28,7 @@ async function named(): Promise<void> {
 function chosen({ key }: { key: string | number }): void {
   const of = scene.current;
   if (key === 'new') void newScene();
+  else if (key === 'open') files.value?.choose();
   else if (!of) return;
   else if (key === 'name') void rename();
   else if (key === 'copy') void copyScene(of);
@@ -50,6 +53,7 @@ function chosen({ key }: { key: string | number }): void {
     <template #overlay>
       <Menu aria-label="What can be done with scenes" @click="chosen">
         <Menu.Item key="new">New scene</Menu.Item>
+<Menu.Item key="open">Open a scene file …</Menu.Item>
         <Menu.Item key="name" :disabled="!scene.current">Rename …</Menu.Item>
         <Menu.Item key="copy" :disabled="!scene.current">Copy with all that it has</Menu.Item>
         <Menu.Item key="list" :disabled="!scene.current">Take in a list, timeline or project …</Menu.Item>
@@ -59,6 +63,7 @@ function chosen({ key }: { key: string | number }): void {
     </template>
   </Dropdown>
   <ListDialog ref="lists" />
+  <SceneFileDialog ref="files" />
   <Modal v-model:open="naming" title="Name of the scene" :footer="null" :width="420">
     <form class="form" @submit.prevent="named">
       <Input ref="box" v-model:value="name" :maxlength="200" aria-label="Name of the scene" />

@@ -1,6 +1,13 @@
-import type { Change } from '@core/library';
-import { MAIN } from '@core/engine';
-import type { Cue, LineEffect, Scene, Track, Version } from '@core/scene';
+import {
+  carriedOver,
+  idsIn,
+  madeOf,
+  sceneParts,
+  type OtherIds,
+  type Scene,
+  type ScenePart,
+  type SceneRows,
+} from '@core/scene';
 import { tell } from '../shell/notice';
 import { useTransport } from './transport';
 import { useLibrary } from './library';
@@ -28,7 +35,7 @@ export async function newScene(): Promise<void> {
 }
 
 /** A name that no scene has yet. */
-function freeName(name: string): string {
+export function freeName(name: string): string {
   const taken = new Set(useScene().scenes.map((s) => s.name));
   for (let n = 1; ; n++) {
     const free = n === 1 ? name : `${name} ${n}`;
@@ -36,86 +43,34 @@ function freeName(name: string): string {
   }
 }
 
-/** Tables of what a scene is made of, each row after those that it names. */
-const parts = ['tracks', 'effects', 'cues', 'markers', 'versions'] as const;
-type Part = (typeof parts)[number];
-/** Rows of a scene, as they are. */
-async function rowsOf(of: Scene): Promise<Record<Part, { id: number; sceneId: number }[]>> {
-  const all = await Promise.all(parts.map((table) => catalogue.all(table)));
-  const own = all.map((rows) => (rows as { id: number; sceneId: number }[]).filter((r) => r.sceneId === of.id));
-  return Object.fromEntries(parts.map((table, i) => [table, own[i]])) as Record<
-    Part,
-    { id: number; sceneId: number }[]
-  >;
+/** A scene with all that it is made of, as it is kept. */
+export async function rowsOf(scene: Scene): Promise<SceneRows> {
+  const all = await Promise.all(sceneParts.map((table) => catalogue.all(table)));
+  const own = all.map((rows) => (rows as { sceneId: number }[]).filter((r) => r.sceneId === scene.id));
+  return { scene, ...Object.fromEntries(sceneParts.map((table, i) => [table, own[i]])) } as unknown as SceneRows;
+}
+
+/** Fresh ids for all rows of a scene. */
+export async function freshIds(rows: SceneRows): Promise<OtherIds> {
+  const [scene] = await catalogue.newIds('scenes', 1);
+  const old = idsIn(rows);
+  const maps = await Promise.all(
+    sceneParts.map(async (table) => {
+      const fresh = await catalogue.newIds(table, old[table].length);
+      return [table, new Map(old[table].map((was, i) => [was, fresh[i]]))] as const;
+    }),
+  );
+  return { scene, ...(Object.fromEntries(maps) as Record<ScenePart, Map<number, number>>) };
 }
 
 /** Copies the scene with all that it is made of, its versions too, and opens the copy. */
 export async function copyScene(of: Scene): Promise<void> {
-  const scene = useScene();
-  const rows = await rowsOf(of);
-  const versions = rows.versions as Version[];
-  const [id] = await catalogue.newIds('scenes', 1);
-  // What only a version still has needs a name of its own as well.
-  const known = {
-    tracks: [...rows.tracks, ...versions.flatMap((v) => v.tracks)],
-    effects: [...rows.effects, ...versions.flatMap((v) => v.effects ?? [])],
-    cues: [...rows.cues, ...versions.flatMap((v) => v.cues), ...(of.takes ?? []).flatMap((t) => t.aside ?? [])],
-    markers: [...rows.markers, ...versions.flatMap((v) => v.markers)],
-    versions,
-  };
-  const onto = {} as Record<Part, Map<number, number>>;
-  for (const table of parts) {
-    const old = [...new Set(known[table].map((r) => r.id))];
-    const fresh = await catalogue.newIds(table, old.length);
-    onto[table] = new Map(old.map((was, i) => [was, fresh[i]]));
-  }
-  const own = <T extends { id: number }>(table: Part, row: T): T => ({
-    ...row,
-    id: onto[table].get(row.id)!,
-    sceneId: id,
-  });
-  const cue = (row: Cue): Cue[] => {
-    const trackId = onto.tracks.get(row.trackId);
-    return trackId === undefined ? [] : [{ ...own('cues', row), trackId }];
-  };
-  /** The copy of a line that something names. */
-  const lineOf = (was: number | undefined) =>
-    was === undefined ? undefined : (onto.tracks.get(was) ?? (was === MAIN ? MAIN : undefined));
-  const named = <T extends object>(row: T, keys: (keyof T)[]): T =>
-    Object.fromEntries(
-      Object.entries(row).map(([key, value]) => [key, keys.includes(key as keyof T) ? lineOf(value as number) : value]),
-    ) as T;
-  const track = (row: Track) => named(own('tracks', row), ['into']);
-  const effect = (row: LineEffect) => named(own('effects', row), ['lineId', 'line']);
-  const made = <T extends { id: number }>(table: Change['table'], row: T): Change => ({
-    table,
-    id: row.id,
-    after: { ...row },
-  });
   const name = freeName(`${of.name}, copy`);
-  const changes: Change[] = [
-    made('scenes', {
-      ...{ ...of, id, name },
-      ...(of.pads ? { pads: of.pads.map((p) => named(p, ['trackId'])) } : {}),
-      ...(of.takes ? { takes: of.takes.map((t) => (t.aside ? { ...t, aside: t.aside.flatMap(cue) } : t)) } : {}),
-    } as Scene),
-    ...(rows.tracks as Track[]).map((t) => made('tracks', track(t))),
-    ...(rows.effects as LineEffect[]).map((e) => made('effects', effect(e))),
-    ...(rows.cues as Cue[]).flatMap(cue).map((c) => made('cues', c)),
-    ...rows.markers.map((m) => made('markers', own('markers', m))),
-    ...versions.map((v) =>
-      made('versions', {
-        ...own('versions', v),
-        tracks: v.tracks.map(track),
-        ...(v.effects ? { effects: v.effects.map(effect) } : {}),
-        cues: v.cues.flatMap(cue),
-        markers: v.markers.map((m) => own('markers', m)),
-      }),
-    ),
-  ];
-  if (!(await useLibrary().edit(`Copy ${of.name}`, changes))) return;
-  await scene.load();
-  await openScene(id);
+  const rows = await rowsOf({ ...of, name });
+  const ids = await freshIds(rows);
+  if (!(await useLibrary().edit(`Copy ${of.name}`, madeOf(carriedOver(rows, ids))))) return;
+  await useScene().load();
+  await openScene(ids.scene);
   tell.done(`${name} is open`);
 }
 
@@ -130,7 +85,7 @@ export async function removeScene(of: Scene): Promise<void> {
   const scene = useScene();
   const own = await rowsOf(of);
   const next = scene.scenes.find((s) => s.id !== of.id);
-  const rows = parts.flatMap((table) => own[table].map((record) => ({ table, record: { ...record } })));
+  const rows = sceneParts.flatMap((table) => own[table].map((record) => ({ table, record: { ...record } })));
   if (next) await openScene(next.id);
   if (await useLibrary().discard('scenes', { ...of }, [], { rows }))
     tell.done(`${of.name} is in the bin, under History and backup in Label`);

@@ -20,4 +20,6 @@ export * from './cue-sheet';
 export * from './mixdown';
 export * from './stems';
 export * from './delivery';
+export * from './carried';
+export * from './scene-file';
 export * from './targets';

@@ -1,4 +1,6 @@
+import type { TableName } from '@core/library';
 import { closed, count, flag, list, path, text } from './parts';
+import { recordValidator } from './records';
 
 /** A pull as a file: its sounds by root and path, and by their audio where it was measured; or the folder that it is. */
 export interface PullFile {
@@ -43,8 +45,28 @@ const below = {
   pattern: '^(?!\\.{1,2}(/|$))[^/\\\\\\u0000-\\u001f]+(/(?!\\.{1,2}(/|$))[^/\\\\\\u0000-\\u001f]+)*$',
 };
 
+const record = (table: TableName) => ({ $ref: recordValidator(table) });
+const id = { type: 'integer', minimum: 1 } as const;
+
 /** Schemas of files that are shared and delivered. */
 export const ownFiles = {
+  sceneFile: closed({
+    format: { const: 'cormorant-scenes' },
+    version: { const: 1 },
+    made: text,
+    scenes: list(
+      closed({
+        scene: record('scenes'),
+        ...Object.fromEntries(
+          (['tracks', 'effects', 'cues', 'markers', 'versions'] as const).map((part) => [part, list(record(part))]),
+        ),
+      }),
+    ),
+    roots: list(closed({ id, name: text })),
+    sounds: list(closed({ sound: record('sounds'), tags: list(text), media: below }, ['media'])),
+    pulls: list(closed({ id, name: text, soundIds: list(id) })),
+    pictures: list(closed({ rootId: id, path, size: count, media: below }, ['media'])),
+  }),
   pullFile: closed(
     {
       format: { const: 'cormorant-pull' },

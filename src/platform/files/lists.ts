@@ -11,6 +11,7 @@ import {
   type Scene,
 } from '@core/scene';
 import { BlobReader, configure, TextWriter, ZipReader } from '@zip.js/zip.js';
+import { readSceneArchive, unpackInto, type SceneArchive, type Unpacked } from './scene-archives';
 
 /** What a list or project from elsewhere holds, and whether it leaves it to the reader what its timecodes count. */
 export interface ReadList extends Incoming {
@@ -41,8 +42,18 @@ async function projectIn(file: Blob): Promise<string> {
   throw new Error('it is an archive without a project.xml');
 }
 
-/** Reads edit lists, timelines and projects from elsewhere, in a worker. */
+/** Reads edit lists, timelines and projects from elsewhere, and scene files, in a worker. */
 export class ListReader {
+  /** What a scene file holds; see `readSceneArchive`. */
+  scenes(...of: Parameters<typeof readSceneArchive>): Promise<SceneArchive> {
+    return readSceneArchive(...of);
+  }
+
+  /** Unpacks what lies in a scene file; see `unpackInto`. */
+  unpack(...of: Parameters<typeof unpackInto>): Promise<Unpacked[]> {
+    return unpackInto(...of);
+  }
+
   /**
    * What the file is, its content decides.
    * @param fps name of the rate that an edit list counts in

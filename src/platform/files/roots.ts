@@ -152,7 +152,7 @@ async function* walk(folder: FileSystemDirectoryHandle, prefix: string): AsyncGe
 }
 
 /** The private file system's folder for a root whose files were copied in. */
-async function copyFolder(root: Pick<RootRecord, 'id'>): Promise<FileSystemDirectoryHandle> {
+export async function copyFolder(root: Pick<RootRecord, 'id'>): Promise<FileSystemDirectoryHandle> {
   const top = await navigator.storage.getDirectory();
   const copies = await top.getDirectoryHandle('copied', { create: true });
   return copies.getDirectoryHandle(String(root.id), { create: true });
@@ -275,6 +275,13 @@ export async function openFile(root: RootRecord, path: string, size: number): Pr
 export async function mediaUrl(root: RootRecord, path: string): Promise<string> {
   if (root.kind === 'server') return serverUrl(root, path);
   return URL.createObjectURL(await fileOf(root, path));
+}
+
+/** Throws the copies of a root away. */
+export async function dropCopies({ id }: Pick<RootRecord, 'id'>): Promise<void> {
+  const top = await navigator.storage.getDirectory();
+  const copies = await top.getDirectoryHandle('copied', { create: true });
+  await copies.removeEntry(String(id), { recursive: true }).catch(() => undefined);
 }
 
 /** Copies files into the private file system, for browsers that cannot keep handles. */

@@ -20,6 +20,7 @@ import { loadablePlan } from '../audio/scene-items';
 import { stretched, StretchedIds } from '../audio/stretch';
 import { openFile } from '../files/roots';
 import { projectArchive, type ProjectAnswer } from './projects';
+import { scenesArchive, type ScenesAnswer } from './scene-archive';
 import { workbookOf } from '../labelling/workbook';
 
 /** What there is to say of what was mixed. */
@@ -217,6 +218,11 @@ export class Mixer {
     const own = { ...scene, name: `${scene.name}, ${name}` };
     const lines = { tracks, effects };
     return this.mix(own, lines, cues, sounds, progress, date, part?.end ?? length, form, part?.start);
+  }
+
+  /** Scenes as one file of our own; see `scenesArchive`. */
+  scenes(...of: Parameters<typeof scenesArchive>): Promise<ScenesAnswer> {
+    return scenesArchive(...of);
   }
 
   /** A scene with its sounds, as an archive for other programs; see `projectArchive`. */

@@ -13,6 +13,7 @@ import {
 import { downloadZip } from 'client-zip';
 import type { Loadable } from '../audio/loader';
 import { openFile } from '../files/roots';
+import type { RootRecord } from '../store/store';
 import { renderedFile } from './taker';
 
 /** A project with its sounds, in one archive. */
@@ -29,12 +30,12 @@ export interface ProjectAnswer {
 const PART = 4 << 20;
 
 /** A file as it is, in parts. */
-async function copyOf({ root, sound }: Loadable): Promise<Blob> {
-  const file = await openFile(root, sound.path, sound.size);
+export async function copyOf(root: RootRecord, path: string, size: number): Promise<Blob> {
+  const file = await openFile(root, path, size);
   const parts: Blob[] = [];
   // A blob of its own may go to the disk; plain bytes stay in memory.
-  for (let at = 0; at < sound.size; at += PART)
-    parts.push(new Blob([(await file.read(at, Math.min(PART, sound.size - at))) as Uint8Array<ArrayBuffer>]));
+  for (let at = 0; at < size; at += PART)
+    parts.push(new Blob([(await file.read(at, Math.min(PART, size - at))) as Uint8Array<ArrayBuffer>]));
   return new Blob(parts);
 }
 
@@ -78,7 +79,7 @@ export async function projectArchive(
       if (playsAsIs(cue)) {
         if (!copies.has(cue.soundId)) {
           copies.set(cue.soundId, undefined);
-          const input = await copyOf(item);
+          const input = await copyOf(item.root, path, item.sound.size);
           const name = free(fileName);
           files.push({ name, input, lastModified: date });
           copies.set(cue.soundId, name);
