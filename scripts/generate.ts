@@ -58,6 +58,7 @@ await loops('engine', 'interpolate', ['interpolate']);
 await loops('audio', 'blocks', ['scan', 'mix', 'split', 'halve', 'weigh']);
 await loops('audio', 'transform', ['window', 'transform', 'powers', 'peaks', 'between']);
 await loops('effects', 'filters', ['fir', 'sections', 'circulate', 'bend']);
+await loops('effects', 'convolve', ['multiply']);
 await loops('search', 'sweep', ['raise', 'gather', 'mark', 'better', 'argsort']);
 
 const { words, near } = lexicon();

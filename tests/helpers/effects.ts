@@ -1,4 +1,5 @@
-import { BLOCK, effectOf, paramsFor } from '@core/effects';
+import { BLOCK, effectOf, paramsFor, type Block, type SoundNode } from '@core/effects';
+import { noise } from './signals';
 
 /** What comes out of an effect. */
 export interface Passed {
@@ -10,6 +11,22 @@ export interface Passed {
   reduction: number;
 }
 
+/** Hands an effect the whole of the sound that it is made of. */
+export function answering(node: SoundNode, [left, right]: Block): void {
+  node.begin(left.length);
+  const unit = (plane: Float32Array, at: number) => {
+    const part = new Float32Array(node.unit);
+    part.set(plane.subarray(at, at + node.unit));
+    return part;
+  };
+  for (let at = 0; node.missing > 0; at += node.unit) node.take([unit(left, at), unit(right, at)]);
+  node.reset();
+}
+
+/** A recorded echo, as it might be: noise that dies away. */
+export const echo = (frames: number, seed = 1): Float32Array =>
+  noise(frames, 0.5, seed).map((x, i) => x * Math.exp((-6 * i) / frames));
+
 /** Runs a signal through an effect. @param heard what it listens to instead, where it does */
 export function run(
   kind: string,
@@ -20,6 +37,10 @@ export function run(
 ): Passed {
   const effect = effectOf(kind)!;
   const node = effect.make(rate, paramsFor(effect, values, rate));
+  if (effect.madeOf) {
+    const own = echo(6000);
+    answering(node as SoundNode, [own, own]);
+  }
   const planes: [Float32Array, Float32Array] = [input[0].slice(), input[1].slice()];
   const block = [new Float32Array(BLOCK), new Float32Array(BLOCK)];
   const key = [new Float32Array(BLOCK), new Float32Array(BLOCK)];

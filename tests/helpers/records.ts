@@ -59,6 +59,7 @@ export const examples: Record<TableName, { id: number }> = {
   } as never,
   effects: {
     ...{ id: 20, sceneId: 6, lineId: 17, order: 0, kind: 'send', on: true, line: 17, values: { gain: -6 } },
+    sound: { id: 7, rate: 48_000 },
     points: { gain: [{ at: 5, value: -12 }] },
   } as never,
   cues: {

@@ -123,12 +123,12 @@ export const useSceneFiles = defineStore('sceneFiles', () => {
   // Of what
   const used = shallowRef(new Map<number, Sound>());
   async function load(): Promise<void> {
-    const rows = await library.need([...new Set(scene.cues.map((c) => c.soundId))]);
+    const rows = await library.need([...new Set([...scene.cues.map((c) => c.soundId), ...scene.answering])]);
     used.value = new Map(rows.map((s) => [s.id, s]));
   }
-  watch(() => scene.cues, load);
+  watch(() => [scene.cues, scene.answering], load);
   const creditLines = computed(() =>
-    credits(scene.cues, (id) => used.value.get(id), job.value, scene.current?.allowed),
+    credits(scene.cues, (id) => used.value.get(id), job.value, scene.current?.allowed, scene.answering),
   );
   /** The path of a cue's sound as another program would look for it: library folder and path below it. */
   function fileOf(cue: Cue): string {

@@ -175,8 +175,12 @@ export const useScene = defineStore('scene', () => {
     opened.value = true;
   }
 
+  /** Ids of the sounds that effects are made of. */
+  const answering = computed(() => [...new Set(effects.value.flatMap((e) => e.sound?.id ?? []))]);
+
+  /** What cues, and the effects that are made of sounds, have to be loaded for. */
   async function itemsOf(list: readonly Cue[]): Promise<Loadable[]> {
-    const ids = [...new Set(list.map((c) => c.soundId))];
+    const ids = [...new Set([...list.map((c) => c.soundId), ...answering.value])];
     return (await library.need(ids)).flatMap((s) => library.loadable(s) ?? []);
   }
 
@@ -418,5 +422,6 @@ export const useScene = defineStore('scene', () => {
     addTrack,
     select,
     itemsOf,
+    answering,
   };
 });

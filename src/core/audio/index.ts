@@ -14,6 +14,6 @@ export * from './voice';
 export * from './shape';
 export * from './stretch';
 export { dithered } from './dither';
-export { Transform } from './transform';
+export { Transform, transformOf } from './transform';
 export * from './view';
 export { againstClick, AROUND } from './clicked';

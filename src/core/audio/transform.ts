@@ -48,9 +48,20 @@ export class Transform {
     return new Float64Array(running().memory.buffer, at, length);
   }
 
+  /** What is read and written in every call: asked for anew only once the memory has grown, as whoever renders may make nothing. */
+  private views: { buffer: ArrayBuffer; at: Float64Array; spare: Float64Array } | undefined;
+  private seen(): NonNullable<typeof this.views> {
+    const { buffer } = running().memory;
+    if (this.views?.buffer !== buffer) {
+      const length = 2 * this.size;
+      this.views = { buffer, at: this.view(this.at, length), spare: this.view(this.spare, length) };
+    }
+    return this.views;
+  }
+
   /** Where to put what is to be transformed: real and imaginary parts in turn. */
   get input(): Float64Array {
-    return this.view(this.at, 2 * this.size);
+    return this.seen().at;
   }
 
   /**
@@ -75,7 +86,8 @@ export class Transform {
   /** Transforms the input. @returns real and imaginary parts in turn */
   run(): Float64Array {
     this.outcome = running().transform(this.size, this.at, this.spare, this.factors);
-    return this.view(this.outcome, 2 * this.size);
+    const { at, spare } = this.seen();
+    return this.outcome === this.at ? at : spare;
   }
 
   /** Power of bins 0 to size / 2 of two real frames that were transformed as real and imaginary part of one input. */

@@ -33,6 +33,8 @@ export interface Effect {
   listens?: boolean;
   /** Whether what passes flows into another line as well. */
   sends?: boolean;
+  /** What the sound is to it that it is made of, where it is made of one: then its node is a `SoundNode`. */
+  madeOf?: string;
   /** Sets of values under a name; what is not there is as the effect begins. */
   presets?: readonly { name: string; values: Readonly<Record<string, number>> }[];
   /** Where it colours what passes: how much louder a tone gets, dB. @param values all of them; @param rate and freq in Hz */

@@ -1,5 +1,6 @@
 /** Effects, each an entry of one registry, and the values by which they are moved. */
 import { compressor } from './compressor';
+import { convolution, CONVOLUTION_MOST } from './convolution';
 import { delay } from './delay';
 import { distance } from './distance';
 import type { Effect } from './effect';
@@ -14,7 +15,9 @@ import { send } from './send';
 import { width } from './width';
 import { Param } from './param';
 
-export { BLOCK, copyBlock, type Block, type Node } from './node';
+export { BLOCK, copyBlock, type Block, type Node, type SoundNode } from './node';
+export { CONVOLUTION_MOST };
+export { Convolver } from './convolver';
 export { GLIDE, Param, type Breakpoint } from './param';
 export { biquad, butterworth, responses, ringing, type Response } from './biquad';
 export { airLoss } from './distance';
@@ -25,7 +28,7 @@ export type { Curve, Effect, ParamSpec } from './effect';
 /** All effects: panels, schemas, files and documents derive from it. */
 export const effects: readonly Effect[] = [
   ...[equaliser, filter, compressor, limiter, gate, saturation],
-  ...[distance, reverb, delay, width, gain, send],
+  ...[distance, reverb, convolution, delay, width, gain, send],
 ];
 
 /** The effect of a kind; undefined for one that is not known here. */

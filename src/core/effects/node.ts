@@ -22,6 +22,17 @@ export interface Node {
   readonly reduction?: number;
 }
 
+/** A node that is made of a sound, which comes to it in units: until all of it is there, it is silent. */
+export interface SoundNode extends Node {
+  /** Begins anew with a sound of so many samples; with none, it is made of nothing. */
+  begin(frames: number): void;
+  /** Samples of the units in which it comes, and how many of them are to come still. */
+  readonly unit: number;
+  readonly missing: number;
+  /** Takes the next unit, silence behind the end. */
+  take(planes: Block): void;
+}
+
 /** Copies a block, where the two are not one. */
 export function copyBlock(from: Block, to: Block, count: number): void {
   for (let c = 0; c < to.length; c++) {

@@ -278,6 +278,8 @@ export class Engine {
 
   private renderScene(out: Float32Array[], count: number): void {
     const { fresh, old, left, graph } = this;
+    // Whether it plays or not: where it begins, effects that are made of sounds are whole.
+    const fed = graph.feed();
     if (!this.playing && !left) return;
     if (left) {
       if (left.speed === 1) {
@@ -288,7 +290,7 @@ export class Engine {
       this.shuttle.reset();
       this.left = undefined;
     }
-    const waits = this.playing && this.patience > 0 && this.waits(count);
+    const waits = this.playing && this.patience > 0 && this.waits(count, fed);
     for (let n = 0; this.playing && !waits && this.ahead > 0 && n < AHEAD; n++) {
       const part = Math.min(BLOCK, this.ahead);
       graph.render(this.position - this.ahead, part);
@@ -306,9 +308,10 @@ export class Engine {
     }
   }
 
-  /** Whether the scene cannot begin yet, as audio that sounds where it begins has not arrived. */
-  private waits(count: number): boolean {
+  /** Whether the scene cannot begin yet, as audio that sounds where it begins has not arrived, or an effect is not whole. */
+  private waits(count: number, fed: boolean): boolean {
     const { graph, lacks } = this;
+    if (fed) return (this.patience -= count) > 0;
     lacks.clear();
     graph.render(this.position, count, lacks);
     graph.reset();

@@ -34,8 +34,9 @@ export function idsIn({ scene, tracks, effects, cues, markers, versions }: Scene
 }
 
 /** Ids of all sounds that a scene names, wherever it does. */
-export function soundsIn({ scene, cues, versions }: SceneRows): Set<number> {
+export function soundsIn({ scene, cues, effects, versions }: SceneRows): Set<number> {
   const named = new Set<number>();
+  for (const { sound } of [effects, ...versions.map((v) => v.effects ?? [])].flat()) if (sound) named.add(sound.id);
   const all = [cues, ...versions.map((v) => v.cues), ...(scene.takes ?? []).map((t) => t.aside ?? [])];
   for (const cue of all.flat()) for (const id of [cue.soundId, ...(cue.tried ?? [])]) named.add(id);
   for (const { soundId } of scene.allowed ?? []) named.add(soundId);
@@ -81,7 +82,9 @@ export function carriedOver(rows: SceneRows, ids: OtherIds, picture?: PictureRef
   const effect = (row: LineEffect): LineEffect[] => {
     const [lineId, other] = [line(row.lineId), row.line === undefined ? undefined : line(row.line)];
     if (lineId === undefined || (row.kind === 'send' && row.line !== undefined && other === undefined)) return [];
-    return [kept({ ...own('effects', row), lineId, line: other })];
+    const soundId = row.sound && sound(row.sound.id);
+    const madeOf = soundId === undefined ? undefined : { ...row.sound!, id: soundId };
+    return [kept({ ...own('effects', row), lineId, line: other, sound: madeOf })];
   };
   const cue = (row: Cue): Cue[] => {
     const [trackId, soundId] = [ids.tracks.get(row.trackId), sound(row.soundId)];

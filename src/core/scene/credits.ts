@@ -90,28 +90,27 @@ export function creditOf(
 const isChanged = (cue: Cue, { format }: Sound): boolean =>
   cue.start > 0 || cue.end < format.frames || cue.fadeIn > 0 || cue.fadeOut > 0 || !isPlain(fullShape(cue.shape));
 
-/** The licences and credits of all sounds that cues use, in order of first use. @param allowed see `Scene` */
+/**
+ * The licences and credits of all sounds that cues use, in order of first use, and of those that effects are made of.
+ * @param allowed see `Scene`; @param answering ids of what effects are made of
+ */
 export function credits(
   cues: readonly Cue[],
   soundOf: (id: number) => Sound | undefined,
   job: Job = 'commercial',
   allowed: Scene['allowed'] = [],
+  answering: readonly number[] = [],
 ): CreditLine[] {
   const notes = new Map(allowed.map((a) => [a.soundId, a.note]));
   const uses = new Map<number, Cue[]>();
   for (const cue of [...cues].sort((a, b) => a.at - b.at))
     uses.set(cue.soundId, [...(uses.get(cue.soundId) ?? []), cue]);
+  for (const id of answering) if (!uses.has(id)) uses.set(id, []);
   return [...uses].flatMap(([id, own]) => {
     const sound = soundOf(id);
     if (!sound) return [];
     return [
-      creditOf(
-        sound,
-        own.length,
-        job,
-        own.some((c) => isChanged(c, sound)),
-        notes.get(id),
-      ),
+      creditOf(sound, own.length, job, answering.includes(id) || own.some((c) => isChanged(c, sound)), notes.get(id)),
     ];
   });
 }

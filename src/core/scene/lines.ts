@@ -43,6 +43,8 @@ export interface LineEffect {
   on: boolean;
   /** Another line: where a send flows, or what is listened to. */
   line?: number;
+  /** The sound that it is made of, and Hz of that; of those that are made of one. */
+  sound?: { id: number; rate: number };
   /** By key of the effect's values; what is not there is as it begins. */
   values: Readonly<Record<string, number>>;
   points?: Readonly<Record<string, readonly Breakpoint[]>>;
@@ -101,13 +103,9 @@ export function heardLines(tracks: readonly Track[], effects: readonly LineEffec
 export function linesOf({ tracks, effects }: Lines, main: MainLine = { gain: 0 }): Map<number, Line> {
   const heard = heardLines(tracks, effects);
   const insertsOf = (id: number): Insert[] =>
-    effectsOf(id, effects).map(({ id: own, kind, on, line, values, points }) => ({
-      id: own,
-      kind,
-      on,
-      line,
-      values,
-      points,
+    effectsOf(id, effects).map(({ id: own, kind, on, line, sound, values, points }) => ({
+      ...{ id: own, kind, on, line, values, points },
+      ...(sound ? { sound: { material: sound.id, rate: sound.rate } } : {}),
     }));
   const lines = new Map<number, Line>();
   for (const { id, gain, place = 0, into, points } of tracks)

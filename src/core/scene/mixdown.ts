@@ -103,6 +103,7 @@ export class Mixdown {
   private readonly frames: number;
   private readonly converter?: RateConverter;
   private flushed = false;
+  private begun = false;
 
   /**
    * @param plan see `planOf`; @param length the sample before which it ends; @param from the one with which it begins: both at the scene's rate
@@ -152,6 +153,12 @@ export class Mixdown {
   /** Renders the next window. @returns its bytes as they lie in the file; undefined when all of it is rendered */
   next(): Uint8Array | undefined {
     const { graph, until, converter } = this;
+    if (!this.begun) {
+      // Effects that are made of sounds are whole before anything goes through them.
+      while (graph.feed());
+      graph.reset();
+      this.begun = true;
+    }
     const count = until - this.at;
     if (count <= 0) {
       if (!converter || this.flushed) return undefined;

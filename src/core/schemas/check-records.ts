@@ -96,6 +96,7 @@ export function referencesOf(table: TableName, record: object): Reference[] {
         one('scenes', 'sceneId'),
         ...many('tracks', 'lineId', row.lineId === 0 ? [] : [row.lineId]),
         ...many('tracks', 'line', row.line === undefined ? [] : [row.line]),
+        ...many('sounds', 'sound', row.sound === undefined ? [] : [(row.sound as { id: number }).id]),
       ];
     case 'tracks':
       return [one('scenes', 'sceneId'), ...many('tracks', 'into', row.into === undefined ? [] : [row.into])];

@@ -164,9 +164,10 @@ const effect = closed(
       kind: { type: 'string', minLength: 1, maxLength: 40 },
       on: flag,
     },
-    ...{ line: id, values: { type: 'object', maxProperties: 200, additionalProperties: number }, points },
+    ...{ line: id, sound: closed({ id, rate: { type: 'number', exclusiveMinimum: 0, maximum: 10_000_000 } }) },
+    ...{ values: { type: 'object', maxProperties: 200, additionalProperties: number }, points },
   },
-  ['line', 'points'],
+  ['line', 'sound', 'points'],
 );
 const main = closed({ gain: number, place: side }, ['place']);
 const loop = closed({ start: { type: 'number', minimum: 0 }, end: { type: 'number', minimum: 0 } });

@@ -25,5 +25,10 @@ export function loadablePlan(plan: GraphPlan, items: readonly Loadable[], ids: S
     byKey.set(materialId(item), item);
     if (stretch) clips.set(id, { line, clip: { ...clip, material: materialId(item) } });
   }
+  for (const { inserts } of plan.lines.values())
+    for (const { sound } of inserts) {
+      const item = sound && bySound.get(sound.material);
+      if (item) byKey.set(materialId(item), item);
+    }
   return { plan: { lines: plan.lines, clips }, items: byKey };
 }

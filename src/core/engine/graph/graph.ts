@@ -241,6 +241,16 @@ export class Graph {
     return made;
   }
 
+  /**
+   * Hands effects the sounds that they are made of, a unit each.
+   * @returns whether there was any left to hand over
+   */
+  feed(): boolean {
+    let given = false;
+    for (let k = 0; k < this.order.length; k++) if (this.order[k].feed(this.materials)) given = true;
+    return given;
+  }
+
   private late = 0;
 
   /** Samples by which what comes out is late. */

@@ -12,5 +12,6 @@ export {
   type GraphChange,
   type GraphPlan,
   type Insert,
+  type MadeOf,
   type Line,
 } from './plan';

@@ -1,9 +1,10 @@
 import { fromDb } from '@core/audio';
-import { BLOCK, effectOf, Param, paramsFor, type Block, type Node } from '@core/effects';
+import { BLOCK, effectOf, Param, paramsFor, type Block, type Node, type SoundNode } from '@core/effects';
 import type { Material } from '../material';
 import { type ClipNode } from './clip-node';
 import { Delay } from './delay';
 import { MAIN, type Insert, type Line } from './plan';
+import { SoundFeed } from './sound-feed';
 import { Tap } from './tap';
 
 /** An effect of a line, with its params. */
@@ -15,6 +16,8 @@ export interface Slot {
   inputs: Block[];
   /** What it lets flow elsewhere. */
   tap?: Tap;
+  /** Hands it the sound that it is made of. */
+  feed?: SoundFeed;
 }
 
 /** Where in a line a send takes what it sends. */
@@ -95,9 +98,28 @@ export class LineNode {
       }
       const node = kept?.node ?? effect.make(this.rate, params);
       const tap = effect.sends ? (kept?.tap ?? new Tap(params.gain)) : undefined;
-      return [{ insert, params, node, inputs: [this.out], tap }];
+      const feed = effect.madeOf ? (kept?.feed ?? new SoundFeed(node as SoundNode, this.rate)) : undefined;
+      feed?.take(insert.sound);
+      return [{ insert, params, node, inputs: [this.out], tap, feed }];
     });
+    this.isFed = this.slots.some((s) => s.feed);
     this.rings = this.tail + this.latency;
+  }
+
+  /** Whether one of its effects is made of a sound. */
+  private isFed = false;
+
+  /**
+   * Hands its effects the sounds that they are made of, a unit each.
+   * @returns whether there was any left to hand over
+   */
+  feed(materials: ReadonlyMap<number, Material>): boolean {
+    if (!this.isFed) return false;
+    let given = false;
+    for (let k = 0; k < this.slots.length; k++) if (this.slots[k].feed?.step(materials)) given = true;
+    // How long it rings is known by then.
+    if (given) this.rings = this.tail + this.latency;
+    return given;
   }
 
   /** Samples by which what comes to one of its effects is late against what comes in. */

@@ -1,3 +1,4 @@
+import { CONVOLUTION_MOST } from '@core/effects';
 import { passOf } from '../path';
 import { clipSpan, stepOf, type GraphPlan } from './plan';
 
@@ -12,11 +13,16 @@ export interface MaterialSpan {
 }
 
 /**
- * What a span of the timeline needs of materials, those first that are needed first; a material is named once for each of its clips.
+ * What a span of the timeline needs of materials, those first that are needed first; a material is named once for each of its clips, and for each
+ * effect that is made of it, which needs all of it that it uses wherever one is.
  * @param rate Hz of the timeline; @param from and `to` its samples
  */
-export function needsOf({ clips }: GraphPlan, rate: number, from: number, to: number): MaterialSpan[] {
+export function needsOf({ lines, clips }: GraphPlan, rate: number, from: number, to: number): MaterialSpan[] {
   const found: (MaterialSpan & { at: number })[] = [];
+  for (const { inserts } of lines.values())
+    for (const { sound } of inserts)
+      if (sound)
+        found.push({ at: -Infinity, material: sound.material, start: 0, end: CONVOLUTION_MOST * sound.rate + BESIDE });
   for (const { clip } of clips.values()) {
     const { start, end } = clipSpan(clip, rate);
     if (end <= from || start >= to) continue;

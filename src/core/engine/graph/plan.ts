@@ -20,6 +20,12 @@ export interface Clip {
   place: number;
 }
 
+/** The sound that an effect is made of: the key of its material, and Hz of that. */
+export interface MadeOf {
+  material: number;
+  rate: number;
+}
+
 /** An effect in a line. */
 export interface Insert {
   id: number;
@@ -27,6 +33,7 @@ export interface Insert {
   on: boolean;
   /** Another line: where a send flows, or what is listened to; its own when absent. */
   line?: number;
+  sound?: MadeOf;
   /** By key of its params; what is not there is as it begins. */
   values: Readonly<Record<string, number>>;
   points?: Readonly<Record<string, readonly Breakpoint[]>>;
