@@ -1,7 +1,7 @@
 import type { LineEffect, Scene, Track } from '@core/scene';
 import { expect, test, type Page } from '@playwright/test';
 import { axeFaults, choose, hush, rendered, stored, visitDemo, type Visit } from '../helpers/app';
-import { rms } from '../helpers/signals';
+import { apart, rms } from '../helpers/signals';
 
 // The mix of a scene: lines that flow into one another, what they go through, and how loud it comes out.
 test.describe.configure({ mode: 'serial', timeout: 120_000 });
@@ -39,7 +39,7 @@ async function add(effect: string, onto: string): Promise<void> {
 /** Half a second from the eighth second on, as it is heard, once its audio is there. */
 async function heard(): Promise<number[][]> {
   const begin = async () => {
-    await page.getByText('Flows into', { exact: true }).click();
+    await page.getByRole('list', { name: 'Lines' }).getByText('Flows into', { exact: true }).click();
     await page.keyboard.press('Home');
     for (let i = 0; i < 8; i++) await page.keyboard.press('Shift+ArrowRight');
     await expect(page.getByRole('timer', { name: 'Playhead' })).toHaveText('01:00:08:00');
@@ -206,6 +206,44 @@ test('places are set by key; a preset sets all values, and Reset those that the 
   await undo();
   await undo();
   await expect(line('Air').getByRole('button', { name: 'Distance, 90 m' })).toBeVisible();
+});
+
+test('an effect is made of a sound of the library, heard, named, credited, and taken back', async () => {
+  const before = await effects();
+  const own = async () => (await effects()).find((e) => e.kind === 'convolution');
+  const made = panel('What answers');
+  const pick = made.getByRole('combobox', { name: 'What answers' });
+  const choose = async (words: string) => {
+    await pick.fill(words);
+    await expect(page.getByRole('option').first()).toBeAttached();
+    await pick.press('Enter');
+  };
+  await page.getByRole('button', { name: 'Solo Deck' }).click();
+  const plain = await heard();
+  await add('Convolution', 'Deck');
+  await expect(made).toContainText('Nothing yet');
+  await panel('Convolution').getByRole('spinbutton', { name: 'Mix, %' }).fill('100');
+  await page.keyboard.press('Enter');
+  await choose('winch');
+  await expect.poll(async () => (await own())?.sound?.rate).toBeGreaterThan(8000);
+  await expect(made).toContainText(/winch/i);
+  await expect(made).not.toContainText('Nothing yet');
+  const wet = await heard();
+  // Another sound altogether, and as loud by and large.
+  expect(Math.abs(20 * Math.log10(rms(wet[0]) / rms(plain[0])))).toBeLessThan(24);
+  expect(apart(wet[0], plain[0])).toBeGreaterThan(rms(plain[0]));
+  expect(await axeFaults(page)).toEqual([]);
+  const [first, name] = [(await own())!.sound!.id, (await made.textContent())!];
+  await choose('rope');
+  await expect.poll(async () => (await own())?.sound?.id).not.toBe(first);
+  await page.getByText('Timeline', { exact: true }).click();
+  await page.getByText('In this scene', { exact: true }).click();
+  await expect(page.getByRole('region', { name: 'In this scene' })).toContainText('an effect is made of it');
+  await page.getByText('Mix', { exact: true }).click();
+  await undo();
+  await expect(made).toHaveText(name);
+  for (let i = 0; i < 4; i++) await undo();
+  await expect.poll(effects).toEqual(before);
 });
 
 test('the whole scene is measured by itself, and brought to what is asked for', async () => {

@@ -75,7 +75,9 @@ export const useDelivering = defineStore('delivering', () => {
   /** All that a part of the mix is made from. */
   const source = (tracks: readonly Track[], cues: readonly Cue[], effects: readonly LineEffect[]) => {
     const { name, fps, startFrame, sampleRate, length } = scene.current!;
-    const sounds = [...new Set(cues.map((c) => c.soundId))].map((id) => [id, files.used.get(id)?.quickHash]);
+    const sounds = [...new Set([...cues.map((c) => c.soundId), ...effects.flatMap((e) => e.sound?.id ?? [])])].map(
+      (id) => [id, files.used.get(id)?.quickHash],
+    );
     return [
       files.form,
       { name, fps, startFrame, sampleRate, length },

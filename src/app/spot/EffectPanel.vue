@@ -9,6 +9,7 @@ import NumberBox from '../shared/controls/NumberBox.vue';
 import { useCurves } from '../stores/curves';
 import { useMix } from '../stores/mix';
 import { useScene } from '../stores/scene';
+import AnsweringSound from './AnsweringSound.vue';
 import ResponseCurve from './ResponseCurve.vue';
 
 /** The values of one effect, and what can be done to it. */
@@ -68,6 +69,7 @@ const presets = computed(() => (entry.value?.presets ?? []).map((p) => ({ value:
       <span v-else class="bad">This program does not know “{{ effect.kind }}”: it stays as it is, and is not heard.</span>
     </div>
     <ResponseCurve v-if="entry?.colours || entry?.settles" :effect="effect" :values="now" />
+    <AnsweringSound v-if="entry?.madeOf" :effect="effect" />
     <div v-for="[group, specs] in shown" :key="group" class="tools values">
       <template v-for="spec in specs" :key="spec.key">
         <label v-if="isUsed(spec, specs)" :title="spec.about"

@@ -38,10 +38,10 @@ useCommands('The scene', [
         <span>Flows into</span><span /><span>Level, and the highest of three seconds</span><span>Gain</span><span>Place</span><span>Effect line</span>
       </div>
       <MixRow :depth="0" />
-      <EffectPanel v-if="chosenOn(MAIN)" class="panel" :effect="chosenOn(MAIN)!" />
+      <div v-if="chosenOn(MAIN)" role="listitem" class="panel"><EffectPanel :effect="chosenOn(MAIN)!" /></div>
       <template v-for="{ track, depth } in rows" :key="track.id">
         <MixRow :track="track" :depth="depth + 1" />
-        <EffectPanel v-if="chosenOn(track.id)" class="panel" :effect="chosenOn(track.id)!" />
+        <div v-if="chosenOn(track.id)" role="listitem" class="panel"><EffectPanel :effect="chosenOn(track.id)!" /></div>
       </template>
     </div>
     <div class="tools foot">

@@ -145,7 +145,11 @@ svg {
 .which {
   min-width: 116px;
 }
-.stale {
+.stale,
+.stale .off {
+  color: var(--mute);
+}
+.curve.stale {
   opacity: 0.5;
 }
 .off {

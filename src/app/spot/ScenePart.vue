@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { frameToSample, sampleToFrame, timecodeAt, usesOf, type Cue } from '@core/scene';
 import { RATE } from '@platform/index';
-import { nameOf } from '@core/library';
+import { nameOf, type Sound } from '@core/library';
 import { Button, Tooltip } from 'ant-design-vue';
-import { computed, ref } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import { things } from '../shared/controls/format';
 import { useAudition } from '../stores/audition';
@@ -22,6 +22,16 @@ const transport = useTransport();
 const find = useFind();
 const router = useRouter();
 const uses = computed(() => usesOf(scene.cues));
+/** Those that effects are made of and no cue plays. */
+const answering = shallowRef<readonly Sound[]>([]);
+watch(
+  () => [scene.answering, uses.value] as const,
+  async ([ids, used]) => {
+    const placed = new Set(used.map((u) => u.soundId));
+    answering.value = await library.need(ids.filter((id) => !placed.has(id)));
+  },
+  { immediate: true },
+);
 const open = ref<number>();
 
 const at = (cue: Cue) => (scene.current ? timecodeAt(scene.current, sampleToFrame(cue.at, scene.rate, RATE)) : '');
@@ -77,6 +87,14 @@ function go(cue: Cue): void {
             @click="go(cue)"
             >{{ at(cue) }}</Button
           >
+        </div>
+      </li>
+      <li v-for="sound in answering" :key="`effect ${sound.id}`" class="use">
+        <div class="row">
+          <span class="cut" :title="nameOf(sound)">{{ nameOf(sound) }} <span class="mute small">an effect is made of it</span></span>
+          <span />
+          <Button size="small" type="text" :aria-label="`Play ${nameOf(sound)}`" @click="play(sound.id)">Play</Button>
+          <Button size="small" type="text" :aria-label="`Show ${nameOf(sound)} in Find`" @click="show(sound.id)">Find</Button>
         </div>
       </li>
       <li v-if="uses.length === 0" class="mute none">Nothing is placed yet.</li>

@@ -36,7 +36,7 @@ export function antdTheme(name: ThemeName): ThemeConfig {
       Radio: { colorPrimary: p.glass, colorPrimaryHover: p.glass, colorPrimaryActive: p.glass },
       Checkbox: { colorPrimary: p.glass, colorPrimaryHover: p.glass },
       Tooltip: { colorBgDefault: p.raft2, colorTextLightSolid: p.text },
-      Button: { colorPrimary: p.amber, colorPrimaryHover: p.amber, colorPrimaryActive: p.amber },
+      Button: { colorPrimary: p.amber, colorPrimaryHover: p.amber, colorPrimaryActive: p.amber, colorError: p.coral },
     },
   };
 }

@@ -55,7 +55,8 @@ class Level {
     const size = 2 * this.samples;
     let at = this.address(n) / 4;
     for (let k = 0; k <= size / 2; k++, at++) {
-      const [up, down] = [2 * k, 2 * ((size - k) % size)];
+      const up = 2 * k;
+      const down = 2 * ((size - k) % size);
       all[at] = (pair[up] + pair[down]) / 2;
       all[at + wide] = (pair[up + 1] - pair[down + 1]) / 2;
       all[at + 2 * wide] = (pair[up + 1] + pair[down + 1]) / 2;
@@ -120,7 +121,10 @@ class Level {
     let at = this.address(2 * this.count) / 4;
     // Both channels as one complex spectrum, conjugated: its transform is then its inverse, but for sign and scale.
     for (let k = 0; k <= samples; k++, at++) {
-      const [a, b, c, d] = [all[at], all[at + wide], all[at + 2 * wide], all[at + 3 * wide]];
+      const a = all[at];
+      const b = all[at + wide];
+      const c = all[at + 2 * wide];
+      const d = all[at + 3 * wide];
       input[2 * k] = a - d;
       input[2 * k + 1] = -(b + c);
       if (k === 0 || k === samples) continue;
