@@ -109,7 +109,8 @@ export async function timeline(line: Line): Promise<void> {
     await page.getByText('5,000 in').waitFor();
     const from = performance.now();
     await page.getByRole('link', { name: 'Spot', exact: true }).click();
-    await page.getByRole('group', { name: 'Cues on Track 64' }).waitFor();
+    // The last one in sight; the others come as they are scrolled to.
+    await page.getByRole('group', { name: 'Cues on Track 9', exact: true }).waitFor();
     await page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))));
     line(
       `Entering Spot with a scene of ${CUES.toLocaleString('en')} cues on ${TRACKS} tracks, in Chromium`,
@@ -128,7 +129,7 @@ export async function timeline(line: Line): Promise<void> {
       return performance.now() - at;
     };
     await open('Small', 'Other');
-    line('The same, chosen in Spot', `${Math.round(await open('Large', 'Track 64'))} ms`, '1 s');
+    line('The same, chosen in Spot', `${Math.round(await open('Large', 'Track 9'))} ms`, '1 s');
     await page.waitForTimeout(3000);
     line('Frames while it is scrolled', told(await framesWhile(page, 'scroll')), 'none over 32 ms');
     line('Frames while it is zoomed out and in', told(await framesWhile(page, 'zoom')), 'none over 32 ms');

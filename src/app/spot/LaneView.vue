@@ -8,7 +8,7 @@ import { useTransport } from '../stores/transport';
 import { useHands } from '../stores/hands';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
-import { useScene } from '../stores/scene';
+import CueButtons from './CueButtons.vue';
 import { useDrawn } from './useSight';
 
 /** One track's cues on one canvas, as far as they are in sight; for those who do not see it, buttons that say what lies there. */
@@ -24,7 +24,6 @@ const props = defineProps<{
   moving: boolean;
   label: (cue: Cue) => string;
 }>();
-const scene = useScene();
 const hands = useHands();
 const library = useLibrary();
 const transport = useTransport();
@@ -40,29 +39,23 @@ const { drawn, style } = useDrawn(
   () => props.moving,
 );
 const boxes = computed(() => boxesIn(props.cues, drawn.value));
-const buttons = shallowRef<readonly CueBox[]>([]);
+/** Where buttons lie: as much of each as is in sight. */
+const places = shallowRef<readonly { cue: Cue; left: number; width: number }[]>([]);
 watchEffect(() => {
   if (props.moving) return;
   const all = boxes.value;
-  buttons.value = all.length <= BUTTONS ? all : [...all].sort((a, b) => b.right - b.left - (a.right - a.left)).slice(0, BUTTONS);
+  const shown = all.length <= BUTTONS ? all : [...all].sort((a, b) => b.right - b.left - (a.right - a.left)).slice(0, BUTTONS);
+  places.value = shown.map(({ cue, left: from, right }) => {
+    const left = Math.max(0, from);
+    return { cue, left, width: Math.max(6, Math.min(drawn.value.width, right) - left) };
+  });
 });
-
-/** Where a button lies: as much of it as is in sight. */
-function inSight({ left, right }: CueBox): { left: string; width: string } {
-  const [from, to] = [Math.max(0, left), Math.min(drawn.value.width, right)];
-  return { left: `${from}px`, width: `${Math.max(6, to - from)}px` };
-}
 
 /** Why a cue's sound cannot be heard now. */
 function absence(cue: Cue): string | undefined {
   const sound = library.sounds.get(cue.soundId);
   return sound && library.absence(sound);
 }
-function say(cue: Cue): string {
-  const why = absence(cue)?.toLowerCase();
-  return [props.label(cue), cue.locked ? 'locked' : '', why ?? '', !why && transport.late.has(cue.id) ? 'still loading' : ''].filter(Boolean).join(', ');
-}
-
 /** Colours of a cue: its own, else those of its track. */
 function tones(cue: Cue): { wave: string; ground: string } {
   const { palette } = prefs;
@@ -220,16 +213,7 @@ watchEffect(() => {
   <div class="lane" role="group" data-space="scene" :aria-label="`Cues on ${track.name}`">
     <div class="within" :class="{ shifted: painted }" :style="style">
       <canvas v-if="painted" ref="canvas" aria-hidden="true" :style="{ width: `${drawn.width}px`, height: `${drawn.height}px` }" />
-      <button
-        v-for="box in buttons"
-        :key="box.cue.id"
-        :aria-pressed="hands.selected.has(box.cue.id)"
-        :aria-label="say(box.cue)"
-        :title="absence(box.cue) ? `${box.cue.name}: its file is ${absence(box.cue)!.toLowerCase()}` : box.cue.name"
-        :style="inSight(box)"
-        @keydown.enter.stop.prevent="scene.select(box.cue.id)"
-        @click="$event.detail === 0 && scene.select(box.cue.id)"
-      />
+      <CueButtons :places="places" :label="label" />
     </div>
   </div>
 </template>
@@ -250,16 +234,5 @@ canvas {
   position: absolute;
   top: 0;
   left: 0;
-}
-button {
-  position: absolute;
-  top: 4px;
-  bottom: 3px;
-  padding: 0;
-  border: 0;
-  border-radius: 4px;
-  background: none;
-  cursor: inherit;
-  touch-action: none;
 }
 </style>

@@ -46,7 +46,8 @@ watch(
   { immediate: true },
 );
 onUnmounted(() => void library.undoIn('library'));
-onMounted(() => scene.use());
+// Behind what is seen first: the engine takes a moment to start.
+onMounted(() => requestAnimationFrame(() => setTimeout(() => scene.use())));
 /** Where the URL would have the playhead; it can go there once there is a scene. */
 const wanted = Number(route.query.frame ?? NaN);
 let arrived = !Number.isInteger(wanted);

@@ -80,6 +80,15 @@ const lanes = computed(() => {
   return { first, last: first + Math.ceil(tall.value / TRACK) + 2 };
 });
 const painted = (lane: number) => lane >= lanes.value.first && lane <= lanes.value.last;
+/** So many tracks are there at once, and so many beside those in sight, to be reached by key; a large scene opens as fast as a small one. */
+const [AT_ONCE, BESIDE] = [10, 3];
+/** Tracks that are there: what was made once stays. */
+const near = computed((before?: ReadonlySet<number>) => {
+  const { first, last } = lanes.value;
+  const isNear = (i: number) => i < AT_ONCE || (i >= first - BESIDE && i <= last + BESIDE);
+  const made = scene.tracks.flatMap(({ id }, i) => (isNear(i) || before?.has(id) ? id : []));
+  return before?.size === made.length && made.every((id) => before.has(id)) ? before : new Set(made);
+});
 const asleep = (lane: number) => !painted(lane) && scene.cues.length > LARGE;
 /** What a lane that is asleep is handed: always the same, so that it stays as it is while others move. */
 const nowhere: Sight = { from: 0, scale: 1, width: 0, height: TRACK - 1, rate: RATE };
@@ -153,7 +162,7 @@ useCommands('The view', [
 
 <template>
   <section ref="whole" class="timeline" aria-label="Timeline" @wheel="wheel" @keydown.esc="drag.cancel() && $event.stopPropagation()">
-    <TrackHeads />
+    <TrackHeads :near="near" />
     <div ref="lane" class="lanes">
       <div class="ruler" @click="seek">
         <div class="shifted" :style="shifted">
@@ -178,6 +187,7 @@ useCommands('The view', [
       >
         <div v-for="(track, i) in scene.tracks" :key="track.id" class="track">
           <LaneView
+            v-if="near.has(track.id)"
             :track="track"
             :cues="asleep(i) ? none : (byTrack.get(track.id) ?? none)"
             :sight="asleep(i) ? nowhere : sight"

@@ -1,24 +1,20 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue';
-import { ref, watchEffect } from 'vue';
 import { useScene } from '../stores/scene';
 import TrackHead from './TrackHead.vue';
 
 /** The heads of the tracks. Apart from the lanes, as these are drawn anew whenever what is in sight moves. */
+defineProps<{ /** Of tracks by their ids, those that were near what is in sight so far: of the others there is the name alone. */ near: ReadonlySet<number> }>();
 const scene = useScene();
-/** So many heads are there at once; the others follow, a few with each frame, so that a large scene opens at once. */
-const ready = ref(10);
-watchEffect(() => {
-  if (ready.value < scene.tracks.length) requestAnimationFrame(() => (ready.value += 4));
-});
 </script>
 
 <template>
   <div class="heads">
     <div class="ruler" />
     <div class="film mute">Picture</div>
-    <div v-for="(track, i) in scene.tracks" :key="track.id" class="track">
-      <TrackHead v-if="i < ready" :track="track" />
+    <div v-for="track in scene.tracks" :key="track.id" class="track">
+      <TrackHead v-if="near.has(track.id)" :track="track" />
+      <span v-else class="cut far">{{ track.name }}</span>
     </div>
     <Button type="text" size="small" class="more" @click="scene.addTrack()">Add a track</Button>
   </div>
@@ -43,6 +39,11 @@ watchEffect(() => {
 .heads .film {
   padding: 10px 14px;
   font-size: 12px;
+}
+.far {
+  display: block;
+  padding: 2px 8px 2px 14px;
+  font-size: 13px;
 }
 .more {
   margin: 4px 6px;
