@@ -45,7 +45,16 @@ export { pictureOf } from './out/artwork';
 export type { PictureUse, WriteHow, WriteOutcome, WriteProgress, WriteRow } from './out/write-plan';
 export { rootLock, underLock, underLocks, WRITING } from './store/locks';
 export { whyNotWritten } from './files/disk';
-export { copyIn, dropCopies, listFiles, mediaUrl, sizeOf, revealFolder, RootUnavailable, serverRoots } from './files/roots';
+export {
+  copyIn,
+  dropCopies,
+  listFiles,
+  mediaUrl,
+  sizeOf,
+  revealFolder,
+  RootUnavailable,
+  serverRoots,
+} from './files/roots';
 export { askToPersist, isPersistent, shelves } from './store/shelves';
 export { chooseFolder, folderIn, mayWrite, writeInto } from './files/folders';
 export { observeFolder, serverChanges } from './files/watching';

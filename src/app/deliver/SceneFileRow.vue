@@ -14,11 +14,7 @@ const withMedia = useLocalStorage<WithMedia>('scene file media', 'sounds');
 const which = useLocalStorage<'this' | 'all'>('scene file scenes', 'this');
 
 const option = <T extends string>(value: T, label: string) => ({ value, label, title: label });
-const medias = [
-  option<WithMedia>('none', 'without files'),
-  option<WithMedia>('sounds', 'with sounds'),
-  option<WithMedia>('all', 'with sounds and picture'),
-];
+const medias = [option<WithMedia>('none', 'without files'), option<WithMedia>('sounds', 'with sounds'), option<WithMedia>('all', 'with sounds and picture')];
 const whiches = computed(() => [option('this', 'this scene'), option('all', `all ${scene.scenes.length} scenes`)]);
 const chosen = computed(() => (scene.scenes.length > 1 ? which.value : 'this'));
 const save = () => void files.save(chosen.value, withMedia.value);

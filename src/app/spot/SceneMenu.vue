@@ -53,7 +53,7 @@ function chosen({ key }: { key: string | number }): void {
     <template #overlay>
       <Menu aria-label="What can be done with scenes" @click="chosen">
         <Menu.Item key="new">New scene</Menu.Item>
-<Menu.Item key="open">Open a scene file …</Menu.Item>
+        <Menu.Item key="open">Open a scene file …</Menu.Item>
         <Menu.Item key="name" :disabled="!scene.current">Rename …</Menu.Item>
         <Menu.Item key="copy" :disabled="!scene.current">Copy with all that it has</Menu.Item>
         <Menu.Item key="list" :disabled="!scene.current">Take in a list, timeline or project …</Menu.Item>

@@ -4,7 +4,9 @@ import { useScene } from '../stores/scene';
 import TrackHead from './TrackHead.vue';
 
 /** The heads of the tracks. Apart from the lanes, as these are drawn anew whenever what is in sight moves. */
-defineProps<{ /** Of tracks by their ids, those that were near what is in sight so far: of the others there is the name alone. */ near: ReadonlySet<number> }>();
+defineProps<{
+  /** Of tracks by their ids, those that were near what is in sight so far: of the others there is the name alone. */ near: ReadonlySet<number>;
+}>();
 const scene = useScene();
 </script>
 

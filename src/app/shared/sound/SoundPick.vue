@@ -33,6 +33,9 @@ const options = computed(() => {
   return [...own, ...found.value].map((s) => ({ value: s.id, label: nameOf(s), title: s.path }));
 });
 
+/** The control takes null for nothing; undefined it would take for leaving that to itself. */
+const shown = computed(() => (props.sound?.id ?? null) as number | undefined);
+
 function chosen(id: unknown): void {
   const sound = found.value.find((s) => s.id === id);
   text.value = '';
@@ -44,7 +47,7 @@ function chosen(id: unknown): void {
   <Select
     size="small"
     show-search
-    :value="(sound?.id ?? null) as number | undefined"
+    :value="shown"
     :filter-option="false"
     :options="options"
     :placeholder="placeholder"
