@@ -2,24 +2,13 @@ import { phases, toDb, TruePeakMeter } from '@core/audio';
 import { airLoss, bent, effects, responses, staticGain } from '@core/effects';
 import fc from 'fast-check';
 import { run, through } from '../helpers/effects';
-import { apart, joined, noise, rms, sine } from '../helpers/signals';
+import { amplitude, apart, joined, noise, rms, sine } from '../helpers/signals';
 
 // Effects that follow a level, bend, hold back or answer, against what is known of them.
 
 const RATE = 48000;
 const kinds = effects.map((e) => e.kind);
 const magnitude = (x: ArrayLike<number>): number => Array.from(x).reduce((most, v) => Math.max(most, Math.abs(v)), 0);
-/** How loud one frequency is in a signal, as the amplitude of a sine. */
-function amplitude(x: Float32Array, freq: number, rate = RATE): number {
-  let [re, im, all] = [0, 0, 0];
-  for (let i = 0; i < x.length; i++) {
-    const window = 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / x.length);
-    re += window * x[i] * Math.cos((2 * Math.PI * freq * i) / rate);
-    im += window * x[i] * Math.sin((2 * Math.PI * freq * i) / rate);
-    all += window;
-  }
-  return (2 * Math.hypot(re, im)) / all;
-}
 const gainAt = (kind: string, values: Record<string, number>, freq: number, level = 0.1): number => {
   const tone = sine(freq, RATE, RATE, level);
   return toDb(rms(through(kind, values, tone).subarray(RATE / 2)) / rms(tone.subarray(RATE / 2)));

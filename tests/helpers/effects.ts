@@ -57,7 +57,7 @@ export function run(
 }
 
 /** Effects whose place answers left and right each in its own way. */
-const spatial = new Set(['reverb', 'distance']);
+const spatial = new Set(['reverb', 'distance', 'chorus']);
 
 /** Runs a signal through an effect, left and right alike; what is late comes at its time. */
 export function through(

@@ -73,3 +73,15 @@ export function addAt(into: Float32Array, part: Float32Array, frame: number, gai
   for (let i = 0; i < part.length && frame + i < into.length; i++)
     if (frame + i >= 0) into[frame + i] += gain * part[i];
 }
+
+/** How loud one frequency is in a signal, as the amplitude of a sine. */
+export function amplitude(x: Float32Array, freq: number, rate = 48_000): number {
+  let [re, im, all] = [0, 0, 0];
+  for (let i = 0; i < x.length; i++) {
+    const window = 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / x.length);
+    re += window * x[i] * Math.cos((2 * Math.PI * freq * i) / rate);
+    im += window * x[i] * Math.sin((2 * Math.PI * freq * i) / rate);
+    all += window;
+  }
+  return (2 * Math.hypot(re, im)) / all;
+}

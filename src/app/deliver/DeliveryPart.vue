@@ -6,6 +6,7 @@ import { computed, onMounted, ref, shallowRef } from 'vue';
 import { useCommands, withKey } from '../shared/controls/commands';
 import { bytes, count, things } from '../shared/controls/format';
 import FileRunBar from '../shared/controls/FileRunBar.vue';
+import OutcomeAlert from '../shared/controls/OutcomeAlert.vue';
 import NumberBox from '../shared/controls/NumberBox.vue';
 import VirtualRows from '../shared/list/VirtualRows.vue';
 import { tell } from '../shell/notice';
@@ -174,15 +175,7 @@ useCommands('Using a sound', [
       show-icon
       :message="`${out.fault} Choose another folder, or move that file away; nothing is written beside it.`"
     />
-    <Alert v-if="out.outcome" class="told" :type="out.outcome.stopped || out.outcome.failed.length > 0 ? 'warning' : 'success'" :message="told">
-      <template v-if="out.outcome.failed.length + out.outcome.notes.length > 0" #description>
-        <ul class="faults">
-          <li v-for="f in [...out.outcome.failed, ...out.outcome.notes].slice(0, 40)" :key="f.path + f.reason">
-            <bdi>{{ f.path }}</bdi>: {{ f.reason }}
-          </li>
-        </ul>
-      </template>
-    </Alert>
+    <OutcomeAlert v-if="out.outcome" class="told" :message="told" :stopped="out.outcome.stopped" :failed="out.outcome.failed" :notes="out.outcome.notes" />
     <template v-if="out.rows">
       <div v-if="!out.work.running" class="tools line">
         <span role="status"
@@ -261,10 +254,6 @@ useCommands('Using a sound', [
 }
 .told {
   margin: 0 16px 8px;
-}
-.faults {
-  margin: 0 0 8px;
-  padding-left: 18px;
 }
 .panes {
   flex: 1;

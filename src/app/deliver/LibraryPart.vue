@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { treeOf, type PublishFormat } from '@core/library';
 import type { PublishTarget } from '@platform/index';
-import { Alert, Button, Input, Select, Tooltip } from 'ant-design-vue';
+import { Button, Input, Select, Tooltip } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import QueryLine from '../find/QueryLine.vue';
 import { useCommands, withKey } from '../shared/controls/commands';
 import { bytes, count, things } from '../shared/controls/format';
 import FileRunBar from '../shared/controls/FileRunBar.vue';
+import OutcomeAlert from '../shared/controls/OutcomeAlert.vue';
 import VirtualRows from '../shared/list/VirtualRows.vue';
 import { saveBlob } from '../shared/take/save';
 import { patternFault } from '../shared/take/take';
@@ -204,15 +205,7 @@ useCommands('Using a sound', [
       <Button size="small" @click="out.rest(!out.work.paused)">{{ out.work.paused ? 'Go on' : 'Pause' }}</Button>
       <Button size="small" @click="out.cancel">Stop after this file</Button>
     </FileRunBar>
-    <Alert v-if="out.outcome" class="told" :type="out.outcome.stopped || out.outcome.failed.length > 0 ? 'warning' : 'success'" :message="told">
-      <template v-if="out.outcome.failed.length + out.outcome.notes.length > 0" #description>
-        <ul class="faults">
-          <li v-for="f in [...out.outcome.failed, ...out.outcome.notes].slice(0, 40)" :key="f.path + f.reason">
-            <bdi>{{ f.path }}</bdi>: {{ f.reason }}
-          </li>
-        </ul>
-      </template>
-    </Alert>
+    <OutcomeAlert v-if="out.outcome" class="told" :message="told" :stopped="out.outcome.stopped" :failed="out.outcome.failed" :notes="out.outcome.notes" />
     <template v-if="out.rows">
       <div class="tools line">
         <Select v-model:value="show" :options="shows" size="small" class="which" aria-label="Lines to show" @change="at = 0" />
@@ -317,10 +310,6 @@ useCommands('Using a sound', [
 }
 .told {
   margin: 0 16px 8px;
-}
-.faults {
-  margin: 0 0 8px;
-  padding-left: 18px;
 }
 .panes {
   flex: 1;

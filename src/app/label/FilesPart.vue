@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import type { PictureUse, WriteHow, WriteOutcome, WriteRow } from '@platform/index';
 import { whyNotWritten } from '@platform/index';
-import { Alert, Button, Checkbox, Select } from 'ant-design-vue';
+import { Button, Checkbox, Select } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
 import QueryLine from '../find/QueryLine.vue';
 import { useCommands } from '../shared/controls/commands';
 import FileRunBar from '../shared/controls/FileRunBar.vue';
+import OutcomeAlert from '../shared/controls/OutcomeAlert.vue';
 import { bytes, count, things } from '../shared/controls/format';
 import VirtualRows from '../shared/list/VirtualRows.vue';
 import { tell } from '../shell/notice';
@@ -176,25 +177,17 @@ useCommands('Labelling', [
       }}</Button>
     </FileRunBar>
     <div v-if="outcome" class="tools">
-      <Alert
+      <OutcomeAlert
         class="outcome"
-        :type="outcome.stopped || outcome.failed.length > 0 ? 'warning' : 'success'"
+        :stopped="outcome.stopped"
+        :failed="outcome.failed"
         :message="
           `${things(outcome.written, 'file')} written` +
           (outcome.failed.length > 0 ? `, ${things(outcome.failed.length, 'file')} left as before` : '') +
           (outcome.stopped ? `. It ended early: ${outcome.stopped}` : '') +
           '.'
         "
-      >
-        <template v-if="outcome.failed.length > 0" #description>
-          <ul class="faults">
-            <li v-for="f in outcome.failed.slice(0, 50)" :key="f.id">
-              <bdi>{{ f.path }}</bdi>: {{ f.reason }}
-            </li>
-            <li v-if="outcome.failed.length > 50" class="mute">and {{ count(outcome.failed.length - 50) }} more</li>
-          </ul>
-        </template>
-      </Alert>
+      />
     </div>
     <div v-if="rows && parts.length > 0 && !stale" class="tools" role="group" aria-label="Parts of longer files">
       <span>{{ things(parts.length, 'sound') }} of these {{ parts.length === 1 ? 'is a part' : 'are parts' }} of longer files.</span>
@@ -299,7 +292,6 @@ useCommands('Labelling', [
 .which {
   width: 300px;
 }
-.faults,
 .notes {
   margin: 0;
   padding-left: 18px;

@@ -38,10 +38,10 @@ useCommands('The scene', [
         <span>Flows into</span><span /><span>Level, and the highest of three seconds</span><span>Gain</span><span>Place</span><span>Effect line</span>
       </div>
       <MixRow :depth="0" />
-      <div v-if="chosenOn(MAIN)" role="listitem" class="panel"><EffectPanel :effect="chosenOn(MAIN)!" /></div>
+      <div v-if="chosenOn(MAIN)" role="listitem" class="opened"><EffectPanel :effect="chosenOn(MAIN)!" /></div>
       <template v-for="{ track, depth } in rows" :key="track.id">
         <MixRow :track="track" :depth="depth + 1" />
-        <div v-if="chosenOn(track.id)" role="listitem" class="panel"><EffectPanel :effect="chosenOn(track.id)!" /></div>
+        <div v-if="chosenOn(track.id)" role="listitem" class="opened"><EffectPanel :effect="chosenOn(track.id)!" /></div>
       </template>
     </div>
     <div class="tools foot">
@@ -80,7 +80,7 @@ useCommands('The scene', [
   border-bottom: 1px solid var(--line);
   font-size: 12px;
 }
-.panel {
+.opened {
   grid-column: 1 / -1;
   margin-left: -14px;
 }

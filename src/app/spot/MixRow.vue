@@ -115,7 +115,7 @@ function place(value: number): void {
       <Dropdown :trigger="['click']">
         <Button type="text" size="small" class="add" :aria-label="`Add an effect to ${name}`" aria-haspopup="menu">+</Button>
         <template #overlay>
-          <Menu :aria-label="`Effects for ${name}`" @click="add">
+          <Menu :aria-label="`Effects for ${name}`" :style="{ columnCount: 2 }" @click="add">
             <Menu.Item v-for="e in registry" :key="e.kind" :title="e.about">{{ e.name }}</Menu.Item>
           </Menu>
         </template>

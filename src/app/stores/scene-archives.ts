@@ -99,8 +99,8 @@ export const useSceneArchives = defineStore('sceneArchives', () => {
       const told = proxy((share: number) => void (packing.value = share));
       const made = await Promise.race([mixer.scenes(JSON.stringify(file), files, told), stopped]);
       if (!made) return tell.info('The scene file was cancelled; nothing was saved');
-      const name =
-        scenes === 'this' || rows.length === 1 ? of.name : `${of.name} and ${things(rows.length - 1, 'scene')} more`;
+      const more = rows.length - 1;
+      const name = of.name + (more > 0 ? ` and ${more} more` : '');
       saveBlob(made.zip, `${name}${SCENES.ending}`);
       tell.done(
         `${things(rows.length, 'scene')} saved with ${made.files === 0 ? 'no files: sounds are found by place and audio' : things(made.files, 'file')}`,
@@ -225,6 +225,7 @@ export const useSceneArchives = defineStore('sceneArchives', () => {
       [...needed].map((id, i): [number, RootRecord] => {
         const name = read.roots.find((r) => r.id === id)?.name || 'Sounds';
         const own = taken.has(name) ? `${name} (${read.scenes[0]?.scene.name ?? 'scene'})` : name;
+        taken.add(own);
         return [id, { id: ids[i], name: own, kind: 'copied', added: Date.now() }];
       }),
     );

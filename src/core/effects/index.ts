@@ -1,4 +1,5 @@
 /** Effects, each an entry of one registry, and the values by which they are moved. */
+import { chorus } from './chorus';
 import { compressor } from './compressor';
 import { convolution, CONVOLUTION_MOST } from './convolution';
 import { delay } from './delay';
@@ -9,9 +10,13 @@ import { filter } from './filter';
 import { gain } from './gain';
 import { gate } from './gate';
 import { limiter } from './limiter';
+import { reduction } from './reduction';
 import { reverb } from './reverb';
+import { ring } from './ring';
 import { saturation } from './saturation';
 import { send } from './send';
+import { transients } from './transients';
+import { vocoder } from './vocoder';
 import { width } from './width';
 import { Param } from './param';
 
@@ -27,8 +32,8 @@ export type { Curve, Effect, ParamSpec } from './effect';
 
 /** All effects: panels, schemas, files and documents derive from it. */
 export const effects: readonly Effect[] = [
-  ...[equaliser, filter, compressor, limiter, gate, saturation],
-  ...[distance, reverb, convolution, delay, width, gain, send],
+  ...[equaliser, filter, compressor, limiter, gate, transients, saturation, reduction, ring, vocoder],
+  ...[distance, reverb, convolution, delay, chorus, width, gain, send],
 ];
 
 /** The effect of a kind; undefined for one that is not known here. */

@@ -1,8 +1,9 @@
 import { fromDb } from '@core/audio';
 import type { Effect } from './effect';
-import { bend, Fir } from './filters';
+import { bend } from './filters';
 import type { Block, Node } from './node';
 import { BLOCK } from './node';
+import { Doubling, Halving } from './oversample';
 import type { Param } from './param';
 import { choice, even, mix, octaves } from './spec';
 
@@ -12,104 +13,8 @@ const TIMES = 8;
 const DULLEST = 20_000;
 /** Delays of the half-band filters that double the rate and halve it again, each in samples of the higher rate; odd. */
 const STAGES = [37, 15, 9];
-/** How steep their windows fall (Kaiser). */
-const BETA = 9.5;
 /** Samples at the highest rate by which all of it is held back further, so that it is late by whole samples: 37 + 15 / 2 + 9 / 4 + 2 / 8. */
 const [FURTHER, LATE] = [2, 47];
-
-function bessel(x: number): number {
-  let sum = 1;
-  let term = 1;
-  for (let k = 1; k < 40; k++) {
-    term *= (x / (2 * k)) ** 2;
-    sum += term;
-  }
-  return sum;
-}
-
-/** Every second tap of a half-band filter: the others are nothing, but for the middle one, which is a half. */
-function halfBand(delay: number): Float64Array {
-  const taps = Float64Array.from({ length: delay + 1 }, (_, j) => {
-    const t = 2 * j - delay;
-    const window = bessel(BETA * Math.sqrt(Math.max(0, 1 - (t / (delay + 1)) ** 2))) / bessel(BETA);
-    return (Math.sin((Math.PI * t) / 2) / (Math.PI * t)) * window;
-  });
-  const sum = taps.reduce((all, v) => all + v, 0);
-  return taps.map((v) => v / (2 * sum));
-}
-
-/** Doubles the rate: each sample, and one between it and the next. */
-class Doubling {
-  private readonly fir: Fir;
-  private readonly past: Float32Array;
-  readonly out: Float32Array;
-
-  /** @param most samples at once, of the lower rate */
-  constructor(
-    private readonly delay: number,
-    most: number,
-  ) {
-    this.fir = new Fir(
-      halfBand(delay).map((v) => 2 * v),
-      most,
-    );
-    this.past = new Float32Array((delay - 1) / 2 + most);
-    this.out = new Float32Array(2 * most);
-  }
-  reset(): void {
-    this.fir.reset();
-    this.past.fill(0);
-  }
-  run(from: Float32Array, count: number): Float32Array {
-    const { past, out } = this;
-    const before = (this.delay - 1) / 2;
-    for (let i = 0; i < count; i++) past[before + i] = from[i];
-    const made = this.fir.run(from, count);
-    for (let i = 0; i < count; i++) {
-      out[2 * i] = made[i];
-      out[2 * i + 1] = past[i];
-    }
-    past.copyWithin(0, count, count + before);
-    return out;
-  }
-}
-
-/** Halves the rate. */
-class Halving {
-  private readonly fir: Fir;
-  private readonly past: Float32Array;
-  private readonly even: Float32Array;
-  readonly out: Float32Array;
-
-  /** @param most samples at once, of the lower rate */
-  constructor(
-    private readonly delay: number,
-    most: number,
-  ) {
-    this.fir = new Fir(halfBand(delay), most);
-    this.past = new Float32Array((delay + 1) / 2 + most);
-    this.even = new Float32Array(most);
-    this.out = new Float32Array(most);
-  }
-  reset(): void {
-    this.fir.reset();
-    this.past.fill(0);
-  }
-  /** @param count of the higher rate */
-  run(from: Float32Array, count: number): Float32Array {
-    const { past, even, out } = this;
-    const half = count / 2;
-    const before = (this.delay + 1) / 2;
-    for (let i = 0; i < half; i++) {
-      even[i] = from[2 * i];
-      past[before + i] = from[2 * i + 1];
-    }
-    const made = this.fir.run(even, half);
-    for (let i = 0; i < half; i++) out[i] = made[i] + 0.5 * past[i];
-    past.copyWithin(0, half, half + before);
-    return out;
-  }
-}
 
 /**
  * What a sample becomes: a polynomial that is flat to its fifth derivative where it meets full scale, so that its overtones die away fast.
