@@ -106,7 +106,7 @@ test('in a graph it is made of a sound of any rate and channels, all of which it
   );
   const materials = new Map([[1, Material.of([click(4)], 48_000)]]);
   const plan = planOf({ sound });
-  expect(needsOf(plan, 48_000, 1e6, 2e6)).toEqual([{ material: 2, start: 0, end: 20 * 44_100 + 1024 }]);
+  expect(needsOf(plan, 48_000, 1e6, 2e6)).toEqual([{ material: 2, start: 0, end: 21 * 44_100 }]);
   const graph = new Graph(48_000, materials);
   graph.apply(differences(emptyPlan, plan), false);
   const rendered = (frames: number) => {
@@ -167,4 +167,44 @@ test('a scene that begins to run waits until it is whole, and a jump sounds as i
   const begins = second.findIndex((x) => x !== 0);
   const before = first.subarray(first.length - 12_000 + 300);
   expect(apart(second.subarray(begins + 300, begins + 300 + 11_000), before.subarray(0, 11_000))).toBeLessThan(1e-4);
+});
+
+test('of a sound that is longer than what is used, of any rate and channels, what it asks for is enough to be whole', () => {
+  for (const [rate, channels] of [
+    [192_000, 2],
+    [96_000, 1],
+    [8000, 4],
+  ]) {
+    const own = { material: 2, rate };
+    const [{ end }] = needsOf(planOf({ sound: own }), 48_000, 0, 1);
+    // As much as was asked for is there, and no more.
+    const material = new Material(rate, 60 * rate, channels);
+    const chunk = Array.from({ length: channels }, (_, c) => new Float32Array(16_384).fill(c < 2 ? 0.1 : 9));
+    for (let c = 0; c * 16_384 < end; c++) material.put(c, chunk);
+    const graph = new Graph(48_000, new Map([[2, material]]));
+    graph.apply(differences(emptyPlan, planOf({ sound: own })), false);
+    let steps = 0;
+    while (graph.feed()) steps++;
+    expect([rate, steps]).toEqual([rate, Math.ceil((20 * 48_000) / 2048)]);
+  }
+  // Further channels are no part of it: they would make it softer.
+  const four = [0.5, 0.5, 9, 9].map((x) => new Float32Array(100).fill(x));
+  const node = (planes: readonly Float32Array[]) => {
+    const plan = planWith({ 1: clip({ at: 0, anchor: 0, region: { start: 0, end: 1 } }) }, [
+      line(1, { inserts: [{ ...insert, sound: { material: 2, rate: 48_000 } }] }),
+    ]);
+    const graph = new Graph(
+      48_000,
+      new Map([
+        [1, Material.of([click(4)], 48_000)],
+        [2, Material.of([...planes], 48_000)],
+      ]),
+    );
+    graph.apply(differences(emptyPlan, plan), false);
+    while (graph.feed());
+    graph.reset();
+    graph.render(0, BLOCK);
+    return graph.out[0].slice();
+  };
+  expect(apart(node(four), node(four.slice(0, 2)))).toBeLessThan(1e-7);
 });

@@ -63,18 +63,20 @@ defineExpose({ choose: () => input.value?.click() });
           <strong
             ><bdi>{{ s.name }}</bdi></strong
           >
-          <span class="mute">{{ s.holds }}</span>
+          <span class="mute holds">{{ s.holds }}</span>
         </li>
       </ul>
       <dl class="fates">
-        <dt>Here already</dt>
-        <dd>{{ things(files.fate.here, 'sound') }}, found by place and audio</dd>
+        <template v-if="files.fate.here > 0">
+          <dt>Here already</dt>
+          <dd>{{ things(files.fate.here, 'sound') }}, found by place and audio</dd>
+        </template>
         <template v-if="files.fate.comes.length > 0">
           <dt>In the file</dt>
           <dd>{{ things(files.fate.comes.length, 'sound') }}, copied into the browser’s own storage and added with all labels</dd>
         </template>
         <template v-if="nowhere.length > 0">
-          <dt class="warn">Neither</dt>
+          <dt class="warn">Missing</dt>
           <dd class="warn">
             {{ things(files.fate.nowhere.length, 'sound') }}: <bdi>{{ nowhere.slice(0, SHOWN).join(', ') }}</bdi>{{
               nowhere.length > SHOWN ? ` and ${nowhere.length - SHOWN} more` : ''
@@ -96,6 +98,9 @@ defineExpose({ choose: () => input.value?.click() });
   margin: 0 0 12px;
   padding: 0;
   list-style: none;
+}
+.holds {
+  margin-left: 6px;
 }
 .fates {
   display: grid;

@@ -41,7 +41,7 @@ export interface ScenePicture {
 export const SCENES = { text: 'scenes.json', media: 'media/', ending: '.cormorant' } as const;
 
 /** Characters of that text at most. */
-export const SCENES_MOST = 256e6;
+export const SCENES_MOST = 64e6;
 
 /** What scenes name beside themselves, to be written with them. */
 export interface SceneGoods {

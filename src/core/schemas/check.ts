@@ -31,7 +31,21 @@ export function checkedFile<T>(text: string, validator: Validator, what: string)
   }
 }
 
+/** The data of a good file; undefined of any other. */
+function goodData<T>(text: string, validator: Validator): T | undefined {
+  try {
+    const data: unknown = JSON.parse(text);
+    return validator(data) ? (data as T) : undefined;
+  } catch (error) {
+    if (error instanceof SyntaxError) return undefined;
+    throw error;
+  }
+}
+
 function checkedText<T>(text: string, validator: Validator, what: string): T {
+  const good = goodData<T>(text, validator);
+  if (good !== undefined) return good;
+  // Only where something is wrong is it read again to find the place: a tree of all that a large file holds is many times as large.
   const errors: ParseError[] = [];
   const tree = parseTree(text, errors, { disallowComments: true });
   if (errors.length > 0 || !tree) {

@@ -10,7 +10,8 @@ import {
   type Incoming,
   type Scene,
 } from '@core/scene';
-import { BlobReader, configure, TextWriter, ZipReader } from '@zip.js/zip.js';
+import { BlobReader, configure, ZipReader } from '@zip.js/zip.js';
+import { textIn } from './entries';
 import { readSceneArchive, unpackInto, type SceneArchive, type Unpacked } from './scene-archives';
 
 /** What a list or project from elsewhere holds, and whether it leaves it to the reader what its timecodes count. */
@@ -31,7 +32,7 @@ async function projectIn(file: Blob): Promise<string> {
     for await (const entry of reader.getEntriesGenerator()) {
       if (entry.directory || entry.filename !== 'project.xml') continue;
       if (entry.uncompressedSize > PROJECT_MOST) throw new Error('its project.xml is larger than any project');
-      return await entry.getData(new TextWriter());
+      return await textIn(entry);
     }
   } catch (error) {
     const { message } = error as Error;

@@ -1,7 +1,8 @@
 import { readSceneFile, SCENES, SCENES_MOST, type SceneFile } from '@core/scene';
-import { BlobReader, TextWriter, ZipReader, type FileEntry } from '@zip.js/zip.js';
+import { BlobReader, ZipReader, type FileEntry } from '@zip.js/zip.js';
 import { Room } from '../store/room';
 import type { RootRecord } from '../store/store';
+import { boundedTo, textIn } from './entries';
 import { copyFolder } from './roots';
 
 /** A file that lies in the archive of a scene. */
@@ -51,7 +52,7 @@ export async function readSceneArchive(file: Blob, name: string): Promise<SceneA
     if (entry.uncompressedSize > SCENES_MOST) throw new Error('its text is larger than that of any scene');
     const inside = [...entries].filter(([path]) => path.startsWith(SCENES.media));
     return {
-      text: await entry.getData(new TextWriter()),
+      text: await textIn(entry),
       media: new Map(inside.map(([path, { uncompressedSize }]) => [path.slice(SCENES.media.length), uncompressedSize])),
     };
   }).catch((error: Error) => {
@@ -74,17 +75,8 @@ async function unpackOne(
   const handle = await folder.getFileHandle(name, { create: true });
   try {
     const out = await handle.createWritable();
-    let left = size;
-    const bounded = new TransformStream<Uint8Array, Uint8Array>({
-      transform(part, control) {
-        left -= part.length;
-        if (left < 0) throw new Error('it is longer in the archive than it says');
-        control.enqueue(part);
-      },
-    });
-    const written = bounded.readable.pipeTo(out);
-    await Promise.all([entry.getData(bounded.writable), written]);
-    if (left > 0) throw new Error('it is shorter in the archive than it says');
+    const { readable, writable } = boundedTo(size);
+    await Promise.all([entry.getData(writable), readable.pipeTo(out)]);
     return (await handle.getFile()).lastModified;
   } catch (error) {
     await folder.removeEntry(name).catch(() => undefined);

@@ -21,8 +21,9 @@ export function needsOf({ lines, clips }: GraphPlan, rate: number, from: number,
   const found: (MaterialSpan & { at: number })[] = [];
   for (const { inserts } of lines.values())
     for (const { sound } of inserts)
+      // It comes in whole units: a second more than is used is more than the last of them.
       if (sound)
-        found.push({ at: -Infinity, material: sound.material, start: 0, end: CONVOLUTION_MOST * sound.rate + BESIDE });
+        found.push({ at: -Infinity, material: sound.material, start: 0, end: (CONVOLUTION_MOST + 1) * sound.rate });
   for (const { clip } of clips.values()) {
     const { start, end } = clipSpan(clip, rate);
     if (end <= from || start >= to) continue;

@@ -11,6 +11,8 @@ export class SoundFeed {
   private given = 0;
   private readonly span: Span = { base: 0, span: 0 };
   private planes: Float32Array[] = [];
+  /** The first two of them: those are what it is made of. */
+  private pair: Float32Array[] = [];
 
   /** @param rate Hz of the graph */
   constructor(
@@ -40,6 +42,7 @@ export class SoundFeed {
       node.begin(Math.ceil(material.frames / step));
       this.given = 0;
       this.planes = Array.from({ length: Math.max(2, material.channels) }, () => new Float32Array(node.unit));
+      this.pair = this.planes.slice(0, 2);
     }
     this.begun = material;
     if (node.missing === 0) return false;
@@ -49,7 +52,7 @@ export class SoundFeed {
     const { planes } = this;
     interpolate(material, from, step, planes, node.unit);
     if (material.channels === 1) planes[1].set(planes[0]);
-    node.take(planes);
+    node.take(this.pair);
     this.given++;
     return true;
   }

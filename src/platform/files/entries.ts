@@ -1,0 +1,33 @@
+import type { FileEntry } from '@zip.js/zip.js';
+
+/** Lets through as many bytes as an entry of an archive says that it has. What unpacks to more than it says, as bombs do, ends there, and not in memory. */
+export function boundedTo(size: number): TransformStream<Uint8Array, Uint8Array> {
+  let left = size;
+  return new TransformStream({
+    transform(part, control) {
+      left -= part.length;
+      if (left < 0) throw new Error('it is longer in the archive than it says');
+      control.enqueue(part);
+    },
+    flush() {
+      if (left > 0) throw new Error('it is shorter in the archive than it says');
+    },
+  });
+}
+
+/** The text of an entry, UTF-8. @throws Error where that is not as long as the entry says */
+export async function textIn(entry: FileEntry): Promise<string> {
+  const { readable, writable } = boundedTo(entry.uncompressedSize);
+  const read = async (): Promise<string> => {
+    const decoder = new TextDecoder();
+    const reader = readable.getReader();
+    let text = '';
+    for (;;) {
+      const { done, value } = await reader.read();
+      if (done) return text + decoder.decode();
+      text += decoder.decode(value, { stream: true });
+    }
+  };
+  const [text] = await Promise.all([read(), entry.getData(writable)]);
+  return text;
+}
