@@ -17,6 +17,7 @@ const core = {
   synth: ['files', 'audio'],
   timeline: ['audio', 'scene'],
   scene: ['files', 'audio', 'library', 'naming', 'schemas', 'effects', 'engine'],
+  build: ['files', 'audio', 'library', 'engine', 'scene'],
 };
 const platform = {
   store: [],
@@ -40,6 +41,7 @@ const app = {
   find: [...shared, 'side'],
   intake: shared,
   label: [...shared, 'side', 'find'],
+  build: shared,
   spot: shared,
   deliver: [...shared, 'find'],
   loose: [...shared, 'find'],

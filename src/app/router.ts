@@ -5,6 +5,7 @@ export const stages = [
   { name: 'intake', label: 'Intake', view: () => import('./intake/IntakeStage.vue') },
   { name: 'label', label: 'Label', view: () => import('./label/LabelStage.vue') },
   { name: 'find', label: 'Find', view: () => import('./find/FindStage.vue') },
+  { name: 'build', label: 'Build', view: () => import('./build/BuildStage.vue') },
   { name: 'spot', label: 'Spot', view: () => import('./spot/SpotStage.vue') },
   { name: 'deliver', label: 'Deliver', view: () => import('./deliver/DeliverStage.vue') },
 ] as const;

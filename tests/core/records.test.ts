@@ -95,5 +95,6 @@ test('what a record cannot be without is told from members of its lists', () => 
   expect(of('sounds')).toEqual([
     ['roots', 2, true],
     ['tags', 4, false],
+    ['sounds', 7, false],
   ]);
 });

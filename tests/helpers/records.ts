@@ -29,6 +29,7 @@ export const examples: Record<TableName, { id: number }> = {
     hash: 'bb',
     artwork: { mime: 'image/png', offset: 5, length: 9 },
     hidden: 'aside',
+    built: { of: [7], build: 6, version: 19 },
   } as never,
   tags: { id: 4, name: 'rusty' } as never,
   pulls: {
@@ -52,6 +53,7 @@ export const examples: Record<TableName, { id: number }> = {
       },
     ],
     takes: [{ id: 1, name: 'Take 1', at: 5, aside: [] }],
+    build: { anchor: 9, played: { voices: 8, gives: 'first', keyUp: 'plays on' } },
   } as never,
   tracks: {
     ...{ id: 17, sceneId: 6, order: 0, name: 'Steps', gain: 0, mute: false, solo: true, place: -0.5, locked: true },

@@ -13,6 +13,7 @@ import { useCarried } from '../shared/take/useCarried';
 import { useWalk } from '../shared/list/useWalk';
 import { tell } from '../shell/notice';
 import { useAudition } from '../stores/audition';
+import { useBuilds } from '../stores/builds';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
@@ -32,6 +33,7 @@ import { useAlike } from './useAlike';
 const Plot = defineAsyncComponent(() => import('./PlotPanel.vue'));
 const route = useRoute();
 const find = useFind();
+const builds = useBuilds();
 find.show();
 const library = useLibrary();
 const audition = useAudition();
@@ -167,7 +169,7 @@ useCommands('The view', [
             @sort="find.sortBy"
             @place="(ids, before) => byHand && pulls.place(byHand, ids, before)"
           >
-            <OpenSound v-if="open" :key="open.id" :sound="open" @tray="hold([open.id])" @spot="spot()" @take="taking = true"
+            <OpenSound v-if="open" :key="open.id" :sound="open" @tray="hold([open.id])" @spot="spot()" @layer="builds.add([open])" @take="taking = true"
               ><MemberNote v-if="listed && !listed.live" :key="open.id" :pull="listed" :sound="open"
             /></OpenSound>
           </SoundList>

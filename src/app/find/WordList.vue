@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { removalOf } from '@core/library';
 import { fold, searchWords } from '@core/naming';
 import { valueText, type FacetCount } from '@core/search';
 import { categoryName, catIdsMeant, categoryOf } from '@core/suggest';
@@ -64,11 +65,11 @@ async function setOthers(words: unknown): Promise<void> {
   const wanted = [...new Set((words as string[]).flatMap((w) => searchWords(w)))].filter((w) => w !== word);
   const [first, ...rest] = own.value;
   const label = `Words that mean ${word}`;
-  const gone = rest.map((a) => ({ table: 'alikes' as const, id: a.id, before: { ...a } }));
+  const gone = rest.map((a) => removalOf('alikes' as const, a));
   if (wanted.length === 0)
     return void (await library.edit(
       label,
-      own.value.map((a) => ({ table: 'alikes', id: a.id, before: { ...a } })),
+      own.value.map((a) => removalOf('alikes', a)),
     ));
   const next = [word, ...wanted];
   if (first) return void (await library.edit(label, [{ table: 'alikes', id: first.id, before: { words: first.words }, after: { words: next } }, ...gone]));

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { tagChange, type Binned, type Change, type TableName } from '@core/library';
+import { tagChange, type Binned, type Change, type TableName, additionOf, removalOf } from '@core/library';
 import { Button, Table } from 'ant-design-vue';
 import { computed } from 'vue';
 import { useLibrary } from '../stores/library';
@@ -20,9 +20,9 @@ const tableNames: Partial<Record<TableName, string>> = {
 const bin = computed(() => [...library.bin].sort((a, b) => b.at - a.at));
 async function restore(b: Binned): Promise<void> {
   const changes: (Change | undefined)[] = [
-    { table: b.table, id: b.record.id, after: { ...b.record } },
-    ...(b.rows ?? []).map((r): Change => ({ table: r.table, id: r.record.id, after: { ...r.record } })),
-    { table: 'bin', id: b.id, before: { ...b } },
+    additionOf(b.table, b.record),
+    ...(b.rows ?? []).map((r): Change => additionOf(r.table, r.record)),
+    removalOf('bin', b),
   ];
   if (b.table === 'tags' && b.soundIds) {
     const sounds = await catalogue.sounds([...b.soundIds]);
@@ -33,7 +33,7 @@ async function restore(b: Binned): Promise<void> {
 async function emptyBin(): Promise<void> {
   await library.edit(
     'Empty the bin',
-    library.bin.map((b) => ({ table: 'bin', id: b.id, before: { ...b } })),
+    library.bin.map((b) => removalOf('bin', b)),
   );
 }
 const binColumns = [

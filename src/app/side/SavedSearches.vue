@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { additionOf } from '@core/library';
 import type { SavedSearch } from '@core/library';
 import { computed } from 'vue';
 import { useRouter } from 'vue-router';
@@ -27,7 +28,7 @@ const byId = (id: number) => library.searches.find((s) => s.id === id)!;
 async function keep(name: string): Promise<void> {
   const [id] = await catalogue.newIds('searches', 1);
   const saved: SavedSearch = { id, name, view: kept(), created: Date.now() };
-  await library.edit(`Keep the search ${name}`, [{ table: 'searches', id, after: { ...saved } }]);
+  await library.edit(`Keep the search ${name}`, [additionOf('searches', saved)]);
 }
 </script>
 

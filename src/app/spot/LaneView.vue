@@ -3,7 +3,7 @@ import { fadeGain } from '@core/audio';
 import { type Cue, type Track } from '@core/scene';
 import { boxesIn, type CueBox, type Sight } from '@core/timeline';
 import { computed, shallowRef, useTemplateRef, watchEffect } from 'vue';
-import { drawContour, paperOf } from '../shared/sound/paint';
+import { drawPlayed, paperOf } from '../shared/sound/paint';
 import { useTransport } from '../stores/transport';
 import { useHands } from '../stores/hands';
 import { useLibrary } from '../stores/library';
@@ -126,10 +126,8 @@ function drawCue(paper: CanvasRenderingContext2D, box: CueBox, free: { from: num
   const [from, to] = [Math.max(0, left), Math.min(drawn.value.width, right)];
   if (peaks && to > from) {
     paper.fillStyle = isSelected ? palette.bone : tones(cue).wave;
-    const back = cue.shape?.direction === 'backward';
-    const per = (cue.end - cue.start) / width;
-    const frameAt = (x: number) => (back ? cue.end - (x + 1 - left) * per : cue.start + (x - left) * per);
-    drawContour(paper, peaks, { from, to }, back ? (x) => Math.min(frameAt(x), frameAt(x - 1)) : frameAt, { top: TOP + 2, height: height - 4 });
+    const played = { start: cue.start, end: cue.end, direction: cue.shape?.direction };
+    drawPlayed(paper, peaks, played, { left, right }, { from, to }, { top: TOP + 2, height: height - 4 });
   }
   // What a fade takes away is dimmed.
   for (const side of ['fadeIn', 'fadeOut'] as const) {

@@ -7,7 +7,7 @@ import { useCommands, withKey } from '../shared/controls/commands';
 import { useCurves } from '../stores/curves';
 import { useMix } from '../stores/mix';
 import { useScene } from '../stores/scene';
-import EffectPanel from './EffectPanel.vue';
+import EffectPanel from '../shared/mix/EffectPanel.vue';
 import MixRow from './MixRow.vue';
 
 /** All lines of the scene as they flow into one another. */

@@ -17,7 +17,7 @@ import { usePrefs } from '../stores/prefs';
 import { useScene } from '../stores/scene';
 import { useTrials } from '../stores/trials';
 import PoolFilter from './PoolFilter.vue';
-import { usePool } from './usePool';
+import { usePool } from '../shared/list/usePool';
 
 /** Sounds to stand in for the selected cues, or to place where none is selected: the picture need not be left to find them. */
 const scene = useScene();

@@ -1,3 +1,4 @@
+import { additionOf } from '@core/library';
 import type { Change, Sound } from '@core/library';
 import { cueOfClip, fileStem, soundFor, type Incoming, type IncomingClip, type Scene, type Track } from '@core/scene';
 import { startListReader, type ReadList } from '@platform/index';
@@ -44,7 +45,7 @@ export async function takeIn(
   const changes: Change[] = [];
   let [rows, out] = [0, 0];
   const add = (table: Change['table'], record: { id: number }) => {
-    changes.push({ table, id: record.id, after: { ...record } });
+    changes.push(additionOf(table, record));
     rows++;
   };
   const cuts = what.cuts ? list.cuts.filter((c) => c.at > 0) : [];
@@ -79,7 +80,7 @@ export async function takeIn(
     made.forEach((track, i) => {
       const own = { ...track, order: last + 1 + i };
       tracks.set(own.name, own);
-      changes.push({ table: 'tracks', id: own.id, after: { ...own } });
+      changes.push(additionOf('tracks', own));
     });
     const ids = await catalogue.newIds('cues', known.length);
     const now = Date.now();

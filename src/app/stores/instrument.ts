@@ -1,4 +1,4 @@
-import { computerKeys, keyRatio, Keys, rootKey, velocityGain, type KeyEvent } from '@core/engine';
+import { computerKeys, keyRatio, Keys, rootKey, velocityGain, type KeyEvent, type Note } from '@core/engine';
 import { Midi, type Instrument, type MidiState } from '@platform/index';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
@@ -9,6 +9,14 @@ import { usePrefs } from './prefs';
 
 /** A key's velocity where it comes from one that knows none. */
 const USUAL_VELOCITY = 127;
+
+/** Something that keys play in place of the current sound. */
+export interface Other {
+  name: string;
+  press: (key: number, note: Note) => void;
+  lift: (key: number) => void;
+  silence: () => void;
+}
 
 /** Playing the current sound from keys: those of the computer while armed, and of MIDI instruments on every screen. */
 export const useInstrument = defineStore('instrument', () => {
@@ -23,10 +31,14 @@ export const useInstrument = defineStore('instrument', () => {
   /** The command that the next key or controller of an instrument is to do. */
   const learning = ref<string>();
   const keys = new Keys();
+  /** What keys play in place of the current sound. */
+  const other = shallowRef<Other>();
+  watch(other, (_, before) => before?.silence());
 
   /** The key at which the current sound is as it is; may lie between two where it was measured. */
   const root = computed(() => {
-    const { rootNote, pitch } = audition.sound?.fields ?? {};
+    // What is made of several has no pitch of its own: it is as it is at middle C.
+    const { rootNote, pitch } = (other.value ? undefined : audition.sound?.fields) ?? {};
     return rootKey(rootNote, pitch);
   });
   /** The nearest key to that, for those that have no pitch of their own. */
@@ -35,9 +47,9 @@ export const useInstrument = defineStore('instrument', () => {
   function take(event: KeyEvent, from: number): void {
     if (event.type === 'press') {
       const gain = prefs.velocity ? velocityGain(event.velocity) : 1;
-      audition.press(event.key, { ratio: keyRatio(event.key, from), gain });
+      (other.value ?? audition).press(event.key, { ratio: keyRatio(event.key, from), gain });
     }
-    for (const key of keys.take(event)) audition.lift(key);
+    for (const key of keys.take(event)) (other.value ?? audition).lift(key);
   }
 
   /** A key of the computer or a drawn one goes down or up. */
@@ -50,6 +62,7 @@ export const useInstrument = defineStore('instrument', () => {
   function silence(): void {
     take({ type: 'silence' }, home.value);
     audition.liftAll();
+    other.value?.silence();
   }
 
   /** What an instrument's key or controller is known as where it does a command. */
@@ -144,6 +157,7 @@ export const useInstrument = defineStore('instrument', () => {
     instruments,
     learning,
     player,
+    other,
     press,
     lift,
     silence,

@@ -1,3 +1,4 @@
+import { additionOf, removalOf } from '@core/library';
 import type { Reconnection, Sound } from '@core/library';
 import type { ServerRoot } from '@core/schemas';
 import {
@@ -49,7 +50,7 @@ export const useIntake = defineStore('intake', () => {
   async function addRoot(root: Omit<RootRecord, 'id' | 'added'>): Promise<RootRecord> {
     const [id] = await catalogue.newIds('roots', 1);
     const record = { ...root, id, added: Date.now() };
-    await library.edit(`Add ${root.name}`, [{ table: 'roots', id, after: { ...record } }], false);
+    await library.edit(`Add ${root.name}`, [additionOf('roots', record)], false);
     return record;
   }
 
@@ -286,7 +287,7 @@ export const useIntake = defineStore('intake', () => {
     const own = library.problems.filter((p) => ids.includes(p.id));
     await library.edit(
       'Try again',
-      own.map((p) => ({ table: 'problems', id: p.id, before: { ...p } })),
+      own.map((p) => removalOf('problems', p)),
       false,
     );
     for (const root of library.roots) if (own.some((p) => p.rootId === root.id)) void scan(root);

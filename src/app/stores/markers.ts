@@ -1,4 +1,4 @@
-import { type Patch } from '@core/library';
+import { type Patch, additionOf, removalOf } from '@core/library';
 import { nextMarker, type Marker } from '@core/scene';
 import { tell } from '../shell/notice';
 import { useTransport } from './transport';
@@ -30,7 +30,7 @@ async function addAt(at: number): Promise<void> {
   while (taken.has(`Marker ${n}`)) n++;
   const [id] = await catalogue.newIds('markers', 1);
   const marker: Marker = { id, sceneId: scene.current.id, at, name: `Marker ${n}` };
-  await scene.edit(`Set ${marker.name}`, [{ table: 'markers', id, after: { ...marker } }]);
+  await scene.edit(`Set ${marker.name}`, [additionOf('markers', marker)]);
 }
 
 export async function setMarker(of: Marker, after: Partial<Pick<Marker, 'name' | 'colour'>>): Promise<void> {
@@ -46,7 +46,7 @@ export async function moveMarker(of: Marker, at: number): Promise<void> {
 
 export async function removeMarker(of: Marker): Promise<void> {
   const scene = useScene();
-  await scene.edit(`Remove ${of.name}`, [{ table: 'markers', id: of.id, before: { ...of } }]);
+  await scene.edit(`Remove ${of.name}`, [removalOf('markers', of)]);
 }
 
 /** Goes to the next marker, or the one before. */

@@ -1,7 +1,18 @@
 import { toDb } from '@core/audio';
 import { effectOf } from '@core/effects';
-import { changeOf } from '@core/library';
-import { effectName, effectsOf, type Cue, type LineEffect, type MainLine, type Track } from '@core/scene';
+import { MAIN } from '@core/engine';
+import { changeOf, type Change, additionOf } from '@core/library';
+import {
+  busesFor,
+  effectName,
+  effectsOf,
+  heardBy,
+  spanOf,
+  type Cue,
+  type LineEffect,
+  type MainLine,
+  type Track,
+} from '@core/scene';
 import { useDebounceFn } from '@vueuse/core';
 import { proxy } from 'comlink';
 import { defineStore } from 'pinia';
@@ -119,8 +130,7 @@ export const useMix = defineStore('mix', () => {
       ...(line === undefined ? {} : { line }),
     };
     const onto = lineId === 0 ? 'the main line' : lineName(lineId);
-    if (await scene.edit(`Add ${nameOf(effect)} to ${onto}`, [{ table: 'effects', id, after: { ...effect } }]))
-      chosenId.value = id;
+    if (await scene.edit(`Add ${nameOf(effect)} to ${onto}`, [additionOf('effects', effect)])) chosenId.value = id;
   }
   async function remove(of: LineEffect): Promise<void> {
     await settle();
@@ -140,6 +150,38 @@ export const useMix = defineStore('mix', () => {
       own.map((e, order) => changeOf('effects', e, { order })),
     );
   }
+  /**
+   * Carries an effect to a place in a line, its own or another one, or a copy of it.
+   * @param at how many effects of that line lie before it; behind all of them when absent
+   */
+  async function carry(of: LineEffect, lineId: number, at = Infinity, copies = false): Promise<void> {
+    await settle();
+    const own = scene.state.effects?.find((e) => e.id === of.id);
+    if (!own || scene.isHeld()) return;
+    const lines = { tracks: scene.lines, effects: scene.effects };
+    const other = own.line;
+    // What it listens to, or flows into, may not be there for another line.
+    const may = own.kind === 'send' ? busesFor(lineId, lines) : heardBy(lineId, lines);
+    const keeps = other === undefined || may.some((t) => t.id === other);
+    if (!keeps && own.kind === 'send') return tell.info(`${nameOf(own)} would come back to where it came from`);
+    const there = effectsOf(lineId, scene.state.effects ?? []);
+    const onto = lineId === MAIN ? 'the main line' : lineName(lineId);
+    const before = there.slice(0, Math.min(at, there.length)).filter((e) => copies || e.id !== own.id);
+    const behind = there.filter((e) => !before.includes(e) && (copies || e.id !== own.id));
+    const [id] = copies ? await catalogue.newIds('effects', 1) : [own.id];
+    const carried: LineEffect = { ...own, id, lineId, line: keeps ? other : undefined, order: before.length };
+    const moved = behind.map((e, i) => changeOf('effects', e, { order: before.length + 1 + i }));
+    const kept = before.map((e, order) => changeOf('effects', e, { order }));
+    const change: Change | undefined = copies
+      ? { table: 'effects', id, after: withoutNothing(carried) }
+      : changeOf('effects', own, { lineId, line: carried.line, order: carried.order });
+    const label = copies
+      ? `Copy ${nameOf(own)} to ${onto}`
+      : `Move ${nameOf(own)}${own.lineId === lineId ? '' : ` to ${onto}`}`;
+    if (await scene.edit(label, [change, ...kept, ...moved])) chosenId.value = id;
+  }
+  const withoutNothing = (row: object) => Object.fromEntries(Object.entries(row).filter(([, v]) => v !== undefined));
+
   /** Sets all its values to those of a preset; as it begins, where none is given. */
   async function preset(of: LineEffect, name?: string): Promise<void> {
     const values = effectOf(of.kind)?.presets?.find((p) => p.name === name)?.values ?? {};
@@ -154,7 +196,7 @@ export const useMix = defineStore('mix', () => {
     while (taken.has(`Bus ${n}`)) n++;
     const [made] = await scene.newTracks(scene.current.id, [{ name: `Bus ${n}`, gain: 0, bus: true }]);
     made.order = Math.max(-1, ...scene.lines.map((t) => t.order)) + 1;
-    await scene.edit('Add a bus', [{ table: 'tracks', id: made.id, after: { ...made } }]);
+    await scene.edit('Add a bus', [additionOf('tracks', made)]);
   }
   const flowInto = (of: Track, into: number | undefined) =>
     scene.editTrack(of, `${of.name} into ${into === undefined ? 'the main line' : lineName(into)}`, { into });
@@ -218,8 +260,12 @@ export const useMix = defineStore('mix', () => {
         };
       });
       const mine = end;
+      // A build begins where its first layer does.
+      const from = s.build
+        ? Math.max(0, Math.floor(Math.min(s.build.anchor, ...plain.cues.map((c) => spanOf(c, s.sampleRate).start))))
+        : 0;
       const made = await Promise.race([
-        mixer.mixer.measure({ ...plain.s, main: plain.main }, plain.lines, plain.cues, items, told),
+        mixer.mixer.measure({ ...plain.s, main: plain.main }, plain.lines, plain.cues, items, told, from),
         stopped,
       ]);
       if (made) measured.value = { ...made, as };
@@ -247,7 +293,7 @@ export const useMix = defineStore('mix', () => {
 
   return {
     ...{ levels, reductions, around, chosenId, chosen, watching, nameOf, lineName },
-    ...{ turn, change, flip, add, remove, move, preset, addBus, flowInto, turnMain },
+    ...{ turn, change, flip, add, remove, move, carry, preset, addBus, flowInto, turnMain },
     ...{ measured, isFresh, progress, measure, stopMeasuring },
   };
 });

@@ -1,6 +1,6 @@
 import { fromDb, fullShape } from '@core/audio';
 import type { KeyEvent } from '@core/engine';
-import { changeOf, type Sound } from '@core/library';
+import { changeOf, type Sound, additionOf } from '@core/library';
 import {
   cuesOfTake,
   deal,
@@ -235,7 +235,7 @@ export const usePerforming = defineStore('performing', () => {
     const ids = await catalogue.newIds('cues', played.length);
     const cues = played.map((c, i): Cue => ({ ...c, id: ids[i], ...(take ? { take: take.id } : {}) }));
     const row = take && changeOf('scenes', of, { takes: [...(of.takes ?? []), take] });
-    const made = cues.map((c) => ({ table: 'cues' as const, id: c.id, after: { ...c } }));
+    const made = cues.map((c) => additionOf('cues' as const, c));
     // Whoever has opened another scene meanwhile takes it back there, where it was played.
     const isHere = scene.scope === scope;
     const kept = await (isHere

@@ -1,4 +1,4 @@
-import { changeOf, TRAY, type Folder, type Pull } from '@core/library';
+import { changeOf, TRAY, type Folder, type Pull, additionOf } from '@core/library';
 import { checkedFile, validators, type PullFile } from '@core/schemas';
 import { defineStore } from 'pinia';
 import { computed } from 'vue';
@@ -34,7 +34,7 @@ export const usePulls = defineStore('pulls', () => {
   async function make(label: string, pull: Omit<Pull, 'id' | 'created'>): Promise<number> {
     const [id] = await catalogue.newIds('pulls', 1);
     const record: Pull = { id, created: Date.now(), ...plain(pull) };
-    await library.edit(label, [{ table: 'pulls', id, after: { ...record } }]);
+    await library.edit(label, [additionOf('pulls', record)]);
     return id;
   }
 

@@ -1,3 +1,4 @@
+import { additionOf } from '@core/library';
 import type { Change, Pull, Tag } from '@core/library';
 import {
   carriedOver,
@@ -268,8 +269,7 @@ export const useSceneArchives = defineStore('sceneArchives', () => {
 
       // Sounds
       const changes: Change[] = [];
-      const row = (table: Change['table'], record: { id: number }) =>
-        changes.push({ table, id: record.id, after: { ...record } });
+      const row = (table: Change['table'], record: { id: number }) => changes.push(additionOf(table, record));
       const started = Date.now();
       const lost = [...of.comes, ...of.nowhere];
       const tagIds = await tagsNamed(
@@ -371,7 +371,7 @@ export const useSceneArchives = defineStore('sceneArchives', () => {
     if (same) return same.id;
     const [id] = await catalogue.newIds('pulls', 1);
     const pull: Pull = { id, name: of.name || 'Pull', soundIds, created: Date.now() };
-    steps.push({ table: 'pulls', id, after: { ...pull } });
+    steps.push(additionOf('pulls', pull));
     return id;
   }
 

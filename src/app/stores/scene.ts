@@ -1,3 +1,5 @@
+import { additionOf, removalOf } from '@core/library';
+import { isBuild } from '@core/build';
 import { FASTEST } from '@core/engine';
 import type { Change, Patch, Sound, TableName } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
@@ -39,11 +41,17 @@ export const useScene = defineStore('scene', () => {
   const audition = useAudition();
   const transport = useTransport();
   const intake = useIntake();
-  const scenes = shallowRef<Scene[]>([]);
+  /** Scenes and builds. */
+  const all = shallowRef<Scene[]>([]);
+  const scenes = computed(() => all.value.filter((s) => !isBuild(s)));
+  const builds = computed(() => all.value.filter(isBuild));
+  /** Which of them is worked on: what is seen, heard and changed is that one. */
+  const work = ref<'scene' | 'build'>('scene');
   const allTracks = shallowRef<Track[]>([]);
   const allEffects = shallowRef<LineEffect[]>([]);
   const cues = shallowRef<Cue[]>([]);
   const currentId = useLocalStorage('scene', 0);
+  const buildId = useLocalStorage('build', 0);
   const trackId = useLocalStorage('track', 0);
   const cueId = ref<number>();
   const allMarkers = shallowRef<Marker[]>([]);
@@ -58,20 +66,23 @@ export const useScene = defineStore('scene', () => {
   const cutMarks = shallowRef<readonly number[]>([]);
   const opened = ref(false);
 
-  const current = computed(() => scenes.value.find((s) => s.id === currentId.value) ?? scenes.value[0]);
+  const build = computed(() => builds.value.find((s) => s.id === buildId.value) ?? builds.value[0]);
+  const spotted = computed(() => scenes.value.find((s) => s.id === currentId.value) ?? scenes.value[0]);
+  const current = computed(() => (work.value === 'build' ? build.value : spotted.value));
   const rate = computed(() => frameRate(current.value?.fps ?? '24'));
-  const mine = <T extends { sceneId: number }>(rows: readonly T[]): T[] =>
-    rows.filter((r) => r.sceneId === current.value?.id);
+  /** A scene or a build as it is kept. */
+  function stateOf(of: Scene | undefined): SceneState {
+    const own = <T extends { sceneId: number }>(rows: readonly T[]): T[] => rows.filter((r) => r.sceneId === of?.id);
+    return {
+      ...{ tracks: own(allTracks.value), effects: own(allEffects.value), main: of?.main },
+      ...{ cues: own(cues.value), markers: own(allMarkers.value), loop: of?.loop },
+    };
+  }
   /** The scene as it is, whatever is seen and heard of it. */
-  const state = computed<SceneState>(() => ({
-    tracks: mine(allTracks.value),
-    effects: mine(allEffects.value),
-    main: current.value?.main,
-    cues: mine(cues.value),
-    markers: mine(allMarkers.value),
-    loop: current.value?.loop,
-  }));
-  const versions = computed(() => mine(allVersions.value).sort((a, b) => b.at - a.at));
+  const state = computed(() => stateOf(current.value));
+  const versions = computed(() =>
+    allVersions.value.filter((v) => v.sceneId === current.value?.id).sort((a, b) => b.at - a.at),
+  );
   /** One that is gone, or of another scene, is heard no longer. */
   const comparing = computed(() => versions.value.find((v) => v.id === comparingId.value));
   const shown = computed<SceneState>(() => comparing.value ?? state.value);
@@ -138,7 +149,14 @@ export const useScene = defineStore('scene', () => {
     return true;
   };
 
-  const held = { scenes, tracks: allTracks, effects: allEffects, cues, markers: allMarkers, versions: allVersions };
+  const held = {
+    scenes: all,
+    tracks: allTracks,
+    effects: allEffects,
+    cues,
+    markers: allMarkers,
+    versions: allVersions,
+  };
   /** One after another: what is asked for later is newer. */
   let taking: Promise<unknown> = Promise.resolve();
   /** Takes over what has changed: rows that have not stay the very same, and nothing that is known of them is worked out anew. */
@@ -248,8 +266,8 @@ export const useScene = defineStore('scene', () => {
       picture,
       length,
     };
-    const made = lines.map((t): Change => ({ table: 'tracks', id: t.id, after: { ...t } }));
-    await library.edit(`Make the scene ${name}`, [{ table: 'scenes', id, after: { ...scene } }, ...made]);
+    const made = lines.map((t): Change => additionOf('tracks', t));
+    await library.edit(`Make the scene ${name}`, [additionOf('scenes', scene), ...made]);
     await load();
     currentId.value = id;
     return scene;
@@ -322,15 +340,11 @@ export const useScene = defineStore('scene', () => {
     const known = new Map(own.value.map((c) => [c.id, c]));
     const changes = kept.map((cue): Change | undefined => {
       const old = known.get(cue.id);
-      if (!old) return { table: 'cues', id: cue.id, after: { ...cue } };
+      if (!old) return additionOf('cues', cue);
       const keys = [...new Set([...Object.keys(cue), ...Object.keys(old)])] as (keyof Cue)[];
       return changeOf('cues', old, Object.fromEntries(keys.filter((k) => cue[k] !== old[k]).map((k) => [k, cue[k]])));
     });
-    return edit(label, [
-      ...added(onto),
-      ...changes,
-      ...gone.map((c): Change => ({ table: 'cues', id: c.id, before: { ...c } })),
-    ]);
+    return edit(label, [...added(onto), ...changes, ...gone.map((c): Change => removalOf('cues', c))]);
   }
 
   function editTrack(of: Track, label: string, after: Partial<Track>): void {
@@ -349,8 +363,7 @@ export const useScene = defineStore('scene', () => {
     const order = Math.max(-1, ...lines.value.map((t) => t.order)) + 1;
     return made.map((track, i) => ({ ...track, order: order + i }));
   }
-  const added = (made: readonly Track[]) =>
-    made.map((track): Change => ({ table: 'tracks', id: track.id, after: { ...track } }));
+  const added = (made: readonly Track[]) => made.map((track): Change => additionOf('tracks', track));
 
   async function addTrack(): Promise<void> {
     const made = await tracksToAdd(1);
@@ -364,7 +377,7 @@ export const useScene = defineStore('scene', () => {
   }
 
   return {
-    scenes,
+    ...{ scenes, builds, work, build, spotted, buildId, stateOf },
     currentId,
     allTracks,
     scope,

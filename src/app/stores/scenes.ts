@@ -16,15 +16,16 @@ import { catalogue } from './workers';
 
 // What is done with scenes as wholes. It is no step within a scene: the library takes it back.
 
-/** Works on another scene from now on. */
+/** Works on another scene, or another build, from now on. */
 export async function openScene(id: number): Promise<void> {
   const scene = useScene();
   const transport = useTransport();
   if (scene.current?.id === id) return;
   if (transport.playing) transport.stop();
   await scene.select(undefined);
-  scene.currentId = id;
-  transport.run(false, 0, scene.current?.loop ?? null);
+  if (scene.builds.some((b) => b.id === id)) scene.buildId = id;
+  else scene.currentId = id;
+  transport.run(false, scene.current?.build?.anchor ?? 0, scene.current?.loop ?? null);
 }
 
 /** Makes an empty scene, and opens it. */
@@ -34,9 +35,9 @@ export async function newScene(): Promise<void> {
   await openScene(made.id);
 }
 
-/** A name that no scene has yet. */
-export function freeName(name: string): string {
-  const taken = new Set(useScene().scenes.map((s) => s.name));
+/** A name that no scene has yet, or no build where that is asked for. */
+export function freeName(name: string, of: 'scenes' | 'builds' = 'scenes'): string {
+  const taken = new Set(useScene()[of].map((s) => s.name));
   for (let n = 1; ; n++) {
     const free = n === 1 ? name : `${name} ${n}`;
     if (!taken.has(free)) return free;
@@ -65,7 +66,7 @@ export async function freshIds(rows: SceneRows): Promise<OtherIds> {
 
 /** Copies the scene with all that it is made of, its versions too, and opens the copy. */
 export async function copyScene(of: Scene): Promise<void> {
-  const name = freeName(`${of.name}, copy`);
+  const name = freeName(`${of.name}, copy`, of.build ? 'builds' : 'scenes');
   const rows = await rowsOf({ ...of, name });
   const ids = await freshIds(rows);
   if (!(await useLibrary().edit(`Copy ${of.name}`, madeOf(carriedOver(rows, ids))))) return;
@@ -84,7 +85,7 @@ export async function renameScene(of: Scene, name: string): Promise<void> {
 export async function removeScene(of: Scene): Promise<void> {
   const scene = useScene();
   const own = await rowsOf(of);
-  const next = scene.scenes.find((s) => s.id !== of.id);
+  const next = (of.build ? scene.builds : scene.scenes).find((s) => s.id !== of.id);
   const rows = sceneParts.flatMap((table) => own[table].map((record) => ({ table, record: { ...record } })));
   if (next) await openScene(next.id);
   if (await useLibrary().discard('scenes', { ...of }, [], { rows }))

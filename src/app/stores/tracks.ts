@@ -1,4 +1,4 @@
-import { changeOf, type Change } from '@core/library';
+import { changeOf, removalOf } from '@core/library';
 import { withoutLine, type Track } from '@core/scene';
 import { useDebounceFn } from '@vueuse/core';
 import { tell } from '../shell/notice';
@@ -124,10 +124,9 @@ export async function removeTrack(of: Track): Promise<void> {
   if (gone.some((c) => c.id === scene.cueId)) scene.cueId = undefined;
   const { tracks, effects = [] } = scene.state;
   const kept = withoutLine(of, { tracks, effects });
-  const goes = (table: Change['table'], row: { id: number }): Change => ({ table, id: row.id, before: { ...row } });
   await scene.edit(`Remove ${of.name}`, [
-    ...gone.map((c) => goes('cues', c)),
-    ...kept.removed.map((e) => goes('effects', e)),
+    ...gone.map((c) => removalOf('cues', c)),
+    ...kept.removed.map((e) => removalOf('effects', e)),
     ...kept.effects.map((e) =>
       changeOf(
         'effects',
@@ -142,6 +141,6 @@ export async function removeTrack(of: Track): Promise<void> {
         { into: t.into },
       ),
     ),
-    goes('tracks', of),
+    removalOf('tracks', of),
   ]);
 }

@@ -1,5 +1,5 @@
 import { MAIN } from '@core/engine';
-import { changeOf } from '@core/library';
+import { changeOf, additionOf, removalOf } from '@core/library';
 import { changesTo, type Cue, type Difference, type Version } from '@core/scene';
 import { tell } from '../shell/notice';
 import { useScene } from './scene';
@@ -25,8 +25,7 @@ export async function keepVersion(name: string): Promise<void> {
     at: Date.now(),
     ...structuredClone({ ...scene.state }),
   };
-  if (await scene.edit(`Keep ${name}`, [{ table: 'versions', id, after: { ...version } }]))
-    tell.done(`${name} is kept`);
+  if (await scene.edit(`Keep ${name}`, [additionOf('versions', version)])) tell.done(`${name} is kept`);
 }
 
 /** Makes the scene what it was in a version; one step to take back. */
@@ -87,5 +86,5 @@ export async function renameVersion(version: Version, name: string): Promise<voi
 export async function removeVersion(version: Version): Promise<void> {
   const scene = useScene();
   if (scene.comparing?.id === version.id) scene.comparingId = undefined;
-  await scene.edit(`Remove ${version.name}`, [{ table: 'versions', id: version.id, before: { ...version } }]);
+  await scene.edit(`Remove ${version.name}`, [removalOf('versions', version)]);
 }

@@ -14,6 +14,7 @@ export * from './voice';
 export * from './shape';
 export * from './stretch';
 export { dithered } from './dither';
+export { kaiser } from './kaiser';
 export { Transform, transformOf } from './transform';
 export * from './view';
 export { againstClick, AROUND } from './clicked';

@@ -1,4 +1,5 @@
 import { Weighing } from './blocks';
+import { kaiser } from './kaiser';
 import { toDb } from './level';
 import { onceEach } from './once';
 import { Between, GROUP, groupPeaks } from './transform';
@@ -166,19 +167,10 @@ const STEEPEST = 1.6;
 
 /** Phases of a windowed-sinc interpolator (Kaiser, beta 8) of 24 samples: `times` - 1 positions between the middle two. */
 export const phases = onceEach((times: number): Float64Array[] => {
-  const bessel = (x: number) => {
-    let sum = 1;
-    let term = 1;
-    for (let k = 1; k < 30; k++) {
-      term *= (x / (2 * k)) ** 2;
-      sum += term;
-    }
-    return sum;
-  };
   return Array.from({ length: times - 1 }, (_, p) =>
     Float64Array.from({ length: 2 * HALF }, (_, k) => {
       const t = k - HALF + 1 - (p + 1) / times;
-      const window = bessel(8 * Math.sqrt(Math.max(0, 1 - (t / HALF) ** 2))) / bessel(8);
+      const window = kaiser(t / HALF, 8);
       return (Math.sin(Math.PI * t) / (Math.PI * t)) * window;
     }),
   );

@@ -1,3 +1,4 @@
+import { kaiser } from '@core/audio';
 import { Fir } from './filters';
 
 // Twice the rate and back: what is bent or multiplied in between makes no aliases that are heard.
@@ -5,21 +6,11 @@ import { Fir } from './filters';
 /** How steep their windows fall (Kaiser). */
 const BETA = 9.5;
 
-function bessel(x: number): number {
-  let sum = 1;
-  let term = 1;
-  for (let k = 1; k < 40; k++) {
-    term *= (x / (2 * k)) ** 2;
-    sum += term;
-  }
-  return sum;
-}
-
 /** Every second tap of a half-band filter: the others are nothing, but for the middle one, which is a half. */
 function halfBand(delay: number): Float64Array {
   const taps = Float64Array.from({ length: delay + 1 }, (_, j) => {
     const t = 2 * j - delay;
-    const window = bessel(BETA * Math.sqrt(Math.max(0, 1 - (t / (delay + 1)) ** 2))) / bessel(BETA);
+    const window = kaiser(t / (delay + 1), BETA);
     return (Math.sin((Math.PI * t) / 2) / (Math.PI * t)) * window;
   });
   const sum = taps.reduce((all, v) => all + v, 0);

@@ -3,6 +3,7 @@ import { Graph, type GraphChange, type Meters } from './graph';
 import { Material } from './material';
 import { Notes } from './notes';
 import { Shuttle } from './shuttle';
+import { Strokes, type StrikeCommand } from './strokes';
 import type { Audition, Note } from './voice';
 import { Voice } from './voice';
 
@@ -19,6 +20,7 @@ export type Command =
   | { type: 'note off'; key: number }
   | { type: 'notes off' }
   | { type: 'voices'; limit: number }
+  | StrikeCommand
   | { type: 'graph'; changes: GraphChange[]; anew?: boolean }
   | {
       type: 'transport';
@@ -98,6 +100,8 @@ export class Engine {
   private asked: { id: number; audition: Audition } | undefined;
   private readonly dying: Voice[] = [];
   private readonly notes = new Notes();
+  /** The build that keys play, whatever scene runs. */
+  private readonly strokes: Strokes;
   /** Keys that are down and whose sound is not known yet. */
   private readonly early = new Map<number, KeyDown>();
   private graph: Graph;
@@ -129,6 +133,7 @@ export class Engine {
 
   /** @param rate Hz of the output, which is also the rate of scene positions */
   constructor(readonly rate: number) {
+    this.strokes = new Strokes(rate, this.materials);
     this.graph = new Graph(rate, this.materials);
     this.shuttle = new Shuttle(this.graph);
   }
@@ -176,6 +181,13 @@ export class Engine {
       case 'voices':
         this.notes.limit = command.limit;
         return;
+      case 'build':
+      case 'strike':
+      case 'strike off':
+      case 'strikes off':
+      case 'strikes':
+        if (command.type === 'strike' && this.capture) this.capture.sounds = true;
+        return this.strokes.handle(command);
       case 'graph':
         if (command.anew) {
           this.shuttle.reset((this.graph = new Graph(this.rate, this.materials)));
@@ -264,6 +276,10 @@ export class Engine {
       if (this.dying[v].done || this.dying[v].waiting) this.dying.splice(v, 1);
     }
     this.notes.render(out, count);
+    if (this.strokes.render(count)) {
+      const { out: struck } = this.strokes;
+      for (let c = 0; c < 2; c++) for (let i = 0; i < count; i++) out[c][i] += struck[c][i];
+    }
     const { voice } = this;
     if (!voice) return;
     const before = voice.frame;
@@ -362,7 +378,7 @@ export class Engine {
   private keep(capture: Capture, out: Float32Array[], count: number): void {
     // It starts with the first block in which what was asked for moves, not with the silence before.
     const moves =
-      (capture.sounds && this.notes.begun) ||
+      (capture.sounds && (this.notes.begun || this.strokes.keys.length > 0)) ||
       (capture.asked === 'audition' && this.began) ||
       (capture.asked === 'scene' && this.playing && this.patience <= 0 && this.ahead === 0);
     if (capture.at === 0 && !moves) return;
@@ -391,7 +407,7 @@ export class Engine {
     return {
       playId: this.playId,
       audition: voice && { id: this.voiceId, frame: voice.frame, waiting: voice.waiting },
-      keys: this.notes.keys,
+      keys: [...this.notes.keys, ...this.strokes.keys],
       scene: {
         turn: this.turn,
         playing: this.playing,

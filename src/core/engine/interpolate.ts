@@ -1,3 +1,4 @@
+import { kaiser } from '@core/audio';
 import { start } from '../generated/interpolate';
 
 /**
@@ -16,21 +17,8 @@ const BETA = 10;
 const POINTS = 8192;
 const PAGE = 65536;
 
-/** Modified Bessel function of the first kind, order 0, by its series. */
-function bessel(x: number): number {
-  let sum = 1;
-  let term = 1;
-  for (let k = 1; term > sum * 1e-12; k++) {
-    term *= (x / (2 * k)) ** 2;
-    sum += term;
-  }
-  return sum;
-}
-
 /** Kaiser's window from its middle to its end. */
-const half = Float64Array.from({ length: POINTS + 2 }, (_, i) =>
-  i >= POINTS ? 0 : bessel(BETA * Math.sqrt(1 - (i / POINTS) ** 2)) / bessel(BETA),
-);
+const half = Float64Array.from({ length: POINTS + 2 }, (_, i) => (i >= POINTS ? 0 : kaiser(i / POINTS, BETA)));
 function windowAt(share: number): number {
   const place = Math.min(POINTS, Math.abs(share) * POINTS);
   const low = Math.floor(place);

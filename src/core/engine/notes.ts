@@ -1,7 +1,7 @@
 import type { Voice } from './voice';
 
 /** Seconds in which a key that is let go dies away: short enough to play with, long enough not to sound cut. */
-const LET_GO = 0.08;
+export const LET_GO = 0.08;
 
 interface Sounding {
   key: number;

@@ -1,3 +1,4 @@
+import { additionOf, removalOf } from './edits';
 import type { Change, TableName } from './edits';
 import { differences } from './edits';
 
@@ -104,7 +105,7 @@ export function restoreChanges(
     byId.delete(row.id);
     if (!here) {
       difference.added++;
-      changes.push({ table, id: row.id, after: { ...row } });
+      changes.push(additionOf(table, row));
       continue;
     }
     const after = differences(here, row);
@@ -121,6 +122,6 @@ export function restoreChanges(
     changes.push({ table, id: row.id, before: Object.fromEntries(paths.map((p) => [p, at(p)])), after });
   }
   difference.onlyHere = byId.size;
-  if (remove) for (const row of byId.values()) changes.push({ table, id: row.id, before: { ...row } });
+  if (remove) for (const row of byId.values()) changes.push(removalOf(table, row));
   return { changes, difference };
 }

@@ -217,6 +217,20 @@ export function invert(edit: Edit): Edit {
   };
 }
 
+/** The change that makes a record. */
+export const additionOf = <T extends { id: number }>(table: TableName, row: T): Change => ({
+  table,
+  id: row.id,
+  after: { ...row },
+});
+
+/** The change that takes a record away. */
+export const removalOf = <T extends { id: number }>(table: TableName, row: T): Change => ({
+  table,
+  id: row.id,
+  before: { ...row },
+});
+
 /** A change that sets paths of a record to new values; undefined when all of them are so already. */
 export function changeOf(table: TableName, row: { id: number }, after: Patch): Change | undefined {
   const before: Patch = {};

@@ -70,6 +70,17 @@ export interface Sound {
   artwork?: Artwork;
   /** Kept out of every list: hidden for now, or taken out for good. The file on disk stays as it is. */
   hidden?: 'aside' | 'retired';
+  /** Of one that was made of others here. */
+  built?: Built;
+}
+
+/** What a sound was made of. */
+export interface Built {
+  /** Ids of the sounds in it. */
+  of: readonly number[];
+  /** The build that it comes from, and the version that is as it was then. */
+  build?: number;
+  version?: number;
 }
 
 /** A free word put on sounds; sounds know it by its id, so a rename keeps them. */

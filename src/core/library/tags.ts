@@ -1,3 +1,4 @@
+import { removalOf } from './edits';
 import type { Change, Patch } from './edits';
 import { changeOf } from './edits';
 import type { Sound, Tag } from './sound';
@@ -32,7 +33,7 @@ export function mergeTags(into: Tag, others: readonly Tag[], sounds: readonly So
         tagsOf(s).map((id) => (gone.has(id) ? into.id : id)),
       ) ?? [],
   );
-  return [...moved, ...others.map((t): Change => ({ table: 'tags', id: t.id, before: { ...t } }))];
+  return [...moved, ...others.map((t): Change => removalOf('tags', t))];
 }
 
 /**
@@ -63,7 +64,7 @@ export function splitTag(
     changes.push({ table: 'tags', id: newIds[i], after: { id: newIds[i], name: name.trim() } });
     return newIds[i];
   });
-  if (!kept) changes.push({ table: 'tags', id: tag.id, before: { ...tag } });
+  if (!kept) changes.push(removalOf('tags', tag));
   const moved = sounds.flatMap(
     (s) =>
       tagChange(
@@ -83,5 +84,5 @@ export function removeTag(tag: Tag, sounds: readonly Sound[]): Change[] {
         tagsOf(s).filter((id) => id !== tag.id),
       ) ?? [],
   );
-  return [...off, { table: 'tags', id: tag.id, before: { ...tag } }];
+  return [...off, removalOf('tags', tag)];
 }

@@ -1,3 +1,4 @@
+import { additionOf } from '@core/library';
 import { MAIN } from '@core/engine';
 import type { Change } from '@core/library';
 import type { LineEffect, Track } from './lines';
@@ -140,7 +141,7 @@ export function carriedOver(rows: SceneRows, ids: OtherIds, picture?: PictureRef
 /** The changes that make a scene of such rows. */
 export function madeOf({ scene, ...rows }: SceneRows): Change[] {
   return [
-    { table: 'scenes', id: scene.id, after: { ...scene } },
-    ...sceneParts.flatMap((table) => rows[table].map((row): Change => ({ table, id: row.id, after: { ...row } }))),
+    additionOf('scenes', scene),
+    ...sceneParts.flatMap((table) => rows[table].map((row): Change => additionOf(table, row))),
   ];
 }

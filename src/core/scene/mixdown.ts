@@ -15,6 +15,9 @@ import type { Scene } from './scene';
 import { timeReference } from './scene';
 import type { MixLevels } from './targets';
 
+/** Below this nothing is heard; -90 dB. */
+const SILENT = 10 ** (-90 / 20);
+
 /** Seconds that are rendered at once. */
 const WINDOW = 10;
 
@@ -84,10 +87,20 @@ class Meter {
  * memory than ten seconds. Before each window, `needs` tells what the materials have to hold.
  */
 export class Mixdown {
+  /** Samples for which the scene rings on behind its last cue at the most. */
+  static ringsOn(plan: GraphPlan, rate: number): number {
+    const graph = new Graph(rate, new Map());
+    graph.apply(differences(emptyPlan, plan), false);
+    return graph.rings;
+  }
+
   /** Samples above full scale so far, which had to be clipped. */
   clipped = 0;
   /** Highest magnitude so far, before clipping. */
   peak = 0;
+  /** Frames that were written up to the last one that is heard. */
+  heard = 0;
+  private done = 0;
   private at = 0;
   private readonly graph: Graph;
   private readonly meter: Meter;
@@ -191,12 +204,14 @@ export class Mixdown {
   private written(planes: Float32Array[]): Uint8Array {
     const { bits, float } = this.form;
     for (const plane of planes)
-      for (const sample of plane) {
-        const magnitude = Math.abs(sample);
+      for (let i = 0; i < plane.length; i++) {
+        const magnitude = Math.abs(plane[i]);
         // Floats are not cut off.
         if (magnitude > 1 && !float) this.clipped++;
         if (magnitude > this.peak) this.peak = magnitude;
+        if (magnitude > SILENT && this.done + i >= this.heard) this.heard = this.done + i + 1;
       }
+    this.done += planes[0].length;
     this.meter.push(planes);
     const samples = bits === 16 ? dithered(planes, bits) : planes;
     return this.coder ? this.coder.push(samples) : encodePcm(samples, { bits, float });

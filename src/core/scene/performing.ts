@@ -1,5 +1,5 @@
 import { fullShape, stretchOf } from '@core/audio';
-import { changeOf, type Change, type Sound } from '@core/library';
+import { changeOf, type Change, type Sound, removalOf } from '@core/library';
 import { takeOf, type Cue, type Scene, type Take } from './scene';
 
 // Sounds played by hand to the picture: strokes that become cues, passes that are kept as takes.
@@ -102,7 +102,7 @@ export function placeTakes(
     if (want === isIn) return take;
     if (!want) {
       const own = cuesOfTake(take, cues);
-      rows.push(...own.map((c): Change => ({ table: 'cues', id: c.id, before: { ...c } })));
+      rows.push(...own.map((c): Change => removalOf('cues', c)));
       return { ...take, aside: own.map((c) => ({ ...c })) };
     }
     const { aside = [], ...rest } = take;
@@ -125,5 +125,5 @@ export function removeTake(scene: Scene, cues: readonly Cue[], id: number): Chan
   if (!take) return [];
   const gone = take.aside ? [] : cuesOfTake(take, cues);
   const own = changeOf('scenes', scene, { takes: scene.takes!.filter((t) => t.id !== id) });
-  return [...(own ? [own] : []), ...gone.map((c): Change => ({ table: 'cues', id: c.id, before: { ...c } }))];
+  return [...(own ? [own] : []), ...gone.map((c): Change => removalOf('cues', c))];
 }

@@ -1,3 +1,4 @@
+import { additionOf } from '@core/library';
 import type { ListedCut, PictureCut } from './cuts';
 import { fullShape, isPlain, stretchedRegion, stretchOf, type Shape } from '@core/audio';
 import { clipSpan, type Clip, type GraphPlan } from '@core/engine';
@@ -20,6 +21,23 @@ export interface PictureRef {
   variable?: { least: number; most: number };
   /** Its own sound, beside the tracks. */
   guide?: { gain: number; mute: boolean };
+}
+
+/** What makes a build of a scene: each of its tracks is a layer, whose cue lies on the one anchor of them all, or so much beside it. */
+export interface BuildOf {
+  /** Sample of the scene. */
+  anchor: number;
+  /** How it is played by keys; as it begins when absent. */
+  played?: PlayedBy;
+}
+
+/** How a build answers to keys. */
+export interface PlayedBy {
+  /** Strokes that sound at once; one more, and the first or the quietest gives way. */
+  voices: number;
+  gives: 'first' | 'quietest';
+  /** What becomes of a stroke whose key is let go. */
+  keyUp: 'ends' | 'plays on';
 }
 
 /** One picture or timeline with its tracks. Positions are samples at `sampleRate` from the scene's first frame. */
@@ -47,6 +65,8 @@ export interface Scene {
   /** Sets of sounds that are played by keys, and the passes that were played. */
   pads?: readonly Pad[];
   takes?: readonly Take[];
+  /** It is a build, and stands in that stage. */
+  build?: BuildOf;
 }
 
 /** One placed sound. What it plays of the sound is in frames of the sound's own rate. */
@@ -125,7 +145,7 @@ export function takeOf(
 /** The change that places a sound so that its anchor lands on a sample. */
 export function placeCue(id: number, scene: Scene, trackId: number, sound: Sound, at: number): Change {
   const cue: Cue = { id, sceneId: scene.id, trackId, at, gain: 0, mute: false, ...takeOf(sound) };
-  return { table: 'cues', id, after: { ...cue } };
+  return additionOf('cues', cue);
 }
 
 /**

@@ -1,3 +1,4 @@
+import { additionOf, removalOf } from '@core/library';
 import type { Track } from './lines';
 import type { Change, Patch } from '@core/library';
 
@@ -45,14 +46,14 @@ function trackChanges(sceneId: number, before: readonly ListedTrack[], after: re
   for (const track of recordsOf(sceneId, after)) {
     const was = old.get(track.id);
     old.delete(track.id);
-    if (!was) changes.push({ table: 'tracks', id: track.id, after: { ...track } });
+    if (!was) changes.push(additionOf('tracks', track));
     else {
       const keys = (Object.keys(track) as (keyof Track)[]).filter((key) => track[key] !== was[key]);
       const of = (t: Track): Patch => Object.fromEntries(keys.map((key) => [key, t[key]]));
       if (keys.length > 0) changes.push({ table: 'tracks', id: track.id, before: of(was), after: of(track) });
     }
   }
-  for (const track of old.values()) changes.push({ table: 'tracks', id: track.id, before: { ...track } });
+  for (const track of old.values()) changes.push(removalOf('tracks', track));
   return changes;
 }
 

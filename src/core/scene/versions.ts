@@ -1,5 +1,5 @@
 import { fullShape } from '@core/audio';
-import { changeOf, type Change } from '@core/library';
+import { changeOf, type Change, additionOf, removalOf } from '@core/library';
 import { MAIN } from '@core/engine';
 import { effectName, type LineEffect, type Track } from './lines';
 import { spanOf, type Cue, type Marker, type Scene } from './scene';
@@ -42,12 +42,12 @@ function rowChanges<T extends Row>(
   then: readonly T[],
 ): (Change | undefined)[] {
   const [old, wanted] = [byId(now), byId(then)];
-  const gone = now.filter((r) => !wanted.has(r.id)).map((r): Change => ({ table, id: r.id, before: { ...r } }));
+  const gone = now.filter((r) => !wanted.has(r.id)).map((r): Change => removalOf(table, r));
   return [
     ...gone,
     ...then.map((r): Change | undefined => {
       const own = old.get(r.id);
-      if (!own) return { table, id: r.id, after: { ...r } };
+      if (!own) return additionOf(table, r);
       const patch = patchTo(own, r);
       return patch && changeOf(table, own, patch);
     }),

@@ -1,4 +1,4 @@
-import type { Binned, Sound, TableName } from '@core/library';
+import type { Binned, Built, Sound, TableName } from '@core/library';
 import * as validators from '../generated/validators';
 import type { Validator } from '../generated/validators';
 import { recordValidator } from './records';
@@ -83,7 +83,10 @@ export function referencesOf(table: TableName, record: object): Reference[] {
     ((ids as readonly number[] | undefined) ?? []).map((id) => ({ table: of, id, path, needed: false }));
   switch (table) {
     case 'sounds':
-      return [one('roots', 'rootId'), ...many('tags', 'fields.tags', (row.fields as Loose).tags)];
+      return [
+        ...[one('roots', 'rootId'), ...many('tags', 'fields.tags', (row.fields as Loose).tags)],
+        ...many('sounds', 'built', (row.built as Built | undefined)?.of),
+      ];
     case 'pulls':
       return many('sounds', 'soundIds', row.soundIds);
     case 'cues':

@@ -97,8 +97,9 @@ const sound = closed(
     hash: { type: 'string', maxLength: 128 },
     artwork: closed({ mime: text, offset: frame, length: frame }),
     hidden: { enum: ['aside', 'retired'] },
+    built: closed({ of: ids, build: id, version: id }, ['build', 'version']),
   },
-  ['excerpt', 'quickHash', 'hash', 'artwork', 'hidden'],
+  ['excerpt', 'quickHash', 'hash', 'artwork', 'hidden', 'built'],
 );
 const folder = closed({ rootId: id, folder: { type: 'string', maxLength: 65_536 } });
 const binnedRecord = { type: 'object', properties: { id }, required: ['id'] };
@@ -236,8 +237,19 @@ const scene = closed(
     allowed: { type: 'array', maxItems: 100_000, items: closed({ soundId: id, note: text }) },
     pads: { type: 'array', items: pad, maxItems: 8 },
     takes: { type: 'array', items: taken, maxItems: 10_000 },
+    build: closed(
+      {
+        anchor: count,
+        played: closed({
+          voices: { type: 'integer', minimum: 1, maximum: 64 },
+          gives: { enum: ['first', 'quietest'] },
+          keyUp: { enum: ['ends', 'plays on'] },
+        }),
+      },
+      ['played'],
+    ),
   },
-  ['picture', 'loop', 'main', 'cuts', 'listed', 'allowed', 'pads', 'takes'],
+  ['picture', 'loop', 'main', 'cuts', 'listed', 'allowed', 'pads', 'takes', 'build'],
 );
 const marker = closed({ id, sceneId: id, at: number, name: text, colour }, ['colour']);
 const version = closed(

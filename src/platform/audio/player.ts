@@ -9,6 +9,7 @@ import {
   type GraphPlan,
   type Note,
   type Status,
+  type StruckClip,
 } from '@core/engine';
 import type { Remote } from 'comlink';
 import { transfer } from 'comlink';
@@ -50,6 +51,10 @@ export interface Output {
 /** What cannot be made ready is told of when somebody plays it. */
 const notYet = () => undefined;
 
+/** What makes the lines of one plan those of another; its clips are struck one by one. */
+const linesOnly = (before: GraphPlan, { lines }: GraphPlan) =>
+  differences({ lines: before.lines, clips: emptyPlan.clips }, { lines, clips: emptyPlan.clips });
+
 /** What is said when there is no engine to say it. */
 const silent = (playId: number, turn: number, position: number): Status => ({
   playId,
@@ -88,6 +93,9 @@ export class Player {
   /** What was asked for last, and when. Milliseconds since 1970 */
   private pressed: { playId: number; at: number; item: Loadable } | undefined;
   private readonly stretched = new StretchedIds();
+  /** The build that keys play, with all that may be struck of it. */
+  private build: LoadablePlan & { plain: readonly Loadable[] } = { plan: emptyPlan, items: new Map(), plain: [] };
+  private strikes: { limit: number; gives: 'first' | 'quietest' } = { limit: 16, gives: 'first' };
 
   constructor(
     private readonly loader: Remote<AudioLoader>,
@@ -140,8 +148,11 @@ export class Player {
     this.node.port.postMessage({ type: 'meters', ...this.metering } satisfies Command);
     const changes = differences(emptyPlan, this.scene.plan);
     this.node.port.postMessage({ type: 'graph', changes, anew: true } satisfies Command);
+    this.tellBuild({ type: 'build', changes: linesOnly(emptyPlan, this.build.plan), anew: true });
+    this.tellBuild({ type: 'strikes', ...this.strikes });
     // Another output has nothing of its sounds yet.
     void this.feed(this.fedAt ?? 0);
+    void this.feedBuild();
     for (const command of this.waiting) this.node.port.postMessage(command);
     this.waiting = [];
   }
@@ -334,6 +345,55 @@ export class Player {
       if (turn !== this.feeding) return;
       await this.load(item, start, end);
     }
+  }
+
+  /** What the engine is told of a build once it is there: who only looks at one does not start it. */
+  private tellBuild(command: Command): void {
+    this.node?.port.postMessage(command);
+  }
+
+  /** Hands the engine a build that keys play: its lines, and as clips all that may be struck of it. */
+  async setBuild(plan: GraphPlan, items: readonly Loadable[]): Promise<void> {
+    const { plan: before } = this.build;
+    this.build = { ...loadablePlan(plan, items, this.stretched), plain: items };
+    this.tellBuild({ type: 'build', changes: linesOnly(before, this.build.plan) });
+    if (this.node) await this.feedBuild();
+  }
+
+  private async feedBuild(): Promise<void> {
+    const { plan, items } = this.build;
+    const leases = needsOf(plan, RATE, -Infinity, Infinity).flatMap(({ material, start, end }) => {
+      const item = items.get(material);
+      return item ? { item, start, end: Math.min(end, start + AHEAD * item.sound.format.rate) } : [];
+    });
+    await this.loader.lease('build', leases);
+    for (const { item, start, end } of leases) {
+      if (this.build.plan !== plan) return;
+      await this.load(item, start, end);
+    }
+  }
+
+  /** A key strikes the build. @param clips see `strokeOf` */
+  strike(key: number, clips: readonly StruckClip[]): void {
+    const asked = new Map(clips.map((c, i) => [i, c]));
+    const { plan } = loadablePlan({ lines: new Map(), clips: asked }, this.build.plain, this.stretched);
+    this.send({ type: 'strike', key, clips: [...plan.clips.values()] });
+  }
+
+  /** A key of the build goes up. @param lasts whether what it struck plays on */
+  unstrike(key: number, lasts: boolean): void {
+    this.send({ type: 'strike off', key, lasts });
+  }
+
+  /** Ends all strokes. */
+  unstrikeAll(): void {
+    this.send({ type: 'strikes off' });
+  }
+
+  /** How many strokes sound at once at the most, and which gives way to one more. */
+  setStrikes(limit: number, gives: 'first' | 'quietest'): void {
+    this.strikes = { limit, gives };
+    this.tellBuild({ type: 'strikes', limit, gives });
   }
 
   /** Runs, stops or moves the scene. Positions in samples at {@link RATE}. @param speed times real time, backward when negative */

@@ -1,3 +1,4 @@
+import { additionOf } from '@core/library';
 import type { Edit, Sound, TableName } from '@core/library';
 import { backedUp } from '@core/library';
 import { faultInWords, mended, recordFault } from '@core/schemas';
@@ -72,7 +73,7 @@ export class Aside {
     for (const row of await this.store.aside.bulkGet([...ids])) {
       const record = row && mended(row.table, row.record);
       if (!row || !record || (await this.store.table(row.table).get(record.id))) continue;
-      const changes = [{ table: row.table, id: record.id, after: { ...record } }];
+      const changes = [additionOf(row.table, record)];
       await apply({ label: 'Put a mended record back', at: Date.now(), undoable: false, changes });
       done.push(row.id);
     }

@@ -10,7 +10,7 @@ import {
 import { createXXHash64 } from 'hash-wasm';
 import type { RootRecord } from '../store/store';
 import { isDenied, mayWrite, writeInto } from './folders';
-import { fileSource, handleOf, openFile, RootUnavailable, serverRoots, sizeOf } from './roots';
+import { copyFolder, fileSource, handleOf, openFile, RootUnavailable, serverRoots, sizeOf } from './roots';
 
 /** One file was not written, and is as it was; says why. */
 export class NotWritten extends Error {
@@ -238,7 +238,8 @@ function partsOf(path: string): { folders: string[]; name: string } {
   return { name: folders.pop()!, folders };
 }
 
-const pickedFolder = (root: RootRecord): FileSystemDirectoryHandle => {
+const pickedFolder = async (root: RootRecord): Promise<FileSystemDirectoryHandle> => {
+  if (root.kind === 'copied') return copyFolder(root);
   const folder = (root.handles ?? []).find((h) => h.kind === 'directory');
   if (!folder) throw new NotWritten(`“${root.name}” holds single files; choose a folder`);
   return folder as FileSystemDirectoryHandle;
@@ -331,7 +332,7 @@ export async function makeFile(
   data: Blob,
   instead?: ExpectedFile,
 ): Promise<ExpectedFile> {
-  if (root.kind !== 'server') return makeIn(pickedFolder(root), path, data, instead);
+  if (root.kind !== 'server') return makeIn(await pickedFolder(root), path, data, instead);
   const request = { headers: { 'Content-Type': 'application/octet-stream' }, body: data };
   const query = new URLSearchParams({ path });
   if (instead) query.set('instead', [instead.size, instead.modified, instead.hash].join());
@@ -341,5 +342,5 @@ export async function makeFile(
 /** Removes a file of a root that is what is expected of it. @throws NotWritten, WritingStopped, RootUnavailable */
 export async function removeFile(root: RootRecord, path: string, expected: ExpectedFile): Promise<void> {
   if (root.kind === 'server') await answered(root, 'remove', asJson({ path, ...expected }));
-  else await removeIn(pickedFolder(root), path, expected);
+  else await removeIn(await pickedFolder(root), path, expected);
 }

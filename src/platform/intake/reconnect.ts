@@ -1,3 +1,4 @@
+import { removalOf } from '@core/library';
 import { audioEndings } from '@core/files';
 import type { Change, ListedFile, Reconnection, Sound } from '@core/library';
 import { changeOf, familyOf, findMoves, matchByPath, placedAt } from '@core/library';
@@ -130,8 +131,7 @@ export async function reconnect(
     const sound = sounds.get(soundId);
     if (!sound) continue;
     const double = doubles.get(to.path);
-    if (double && double.id !== soundId && !worked(double))
-      changes.push({ table: 'sounds', id: double.id, before: { ...double } });
+    if (double && double.id !== soundId && !worked(double)) changes.push(removalOf('sounds', double));
     for (const id of (families.get(soundId) ?? []).filter((i) => sounds.has(i)))
       changes.push(changeOf('sounds', sounds.get(id)!, placedAt(target.id, to, isCategory)));
   }

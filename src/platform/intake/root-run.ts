@@ -1,3 +1,4 @@
+import { additionOf, removalOf } from '@core/library';
 import type { Change, KnownFile, ListedFile, ListedProblem, Sound, Stamp } from '@core/library';
 import { applyChange, changeOf, excerptReread, familyOf, findMoves, placedAt, reread, stamped } from '@core/library';
 import { categoryOf, isCategory } from '@core/suggest';
@@ -146,7 +147,7 @@ export class RootRun {
       modified: file.modified,
       ...(again ? { again } : {}),
     };
-    return { table: 'problems', id, after: { ...problem } };
+    return additionOf('problems', problem);
   }
 
   /** Keeps new files as sounds, or as the sounds that moved there; what cannot be read as problems. */
@@ -232,7 +233,7 @@ export class RootRun {
   }
 }
 
-const cleared = (p: Problem): Change => ({ table: 'problems', id: p.id, before: { ...p } });
+const cleared = (p: Problem): Change => removalOf('problems', p);
 
 /** A new sound with the stamps of its root on it. */
 function stampedSound(sound: Omit<Sound, 'id'>, stamps: readonly Stamp[]): Omit<Sound, 'id'> {

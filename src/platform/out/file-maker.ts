@@ -1,4 +1,4 @@
-import { quickHashOf, wavPart, writeWav, type StoredAs } from '@core/files';
+import { quickHashOf, wavPart, writeWav, type ByteSource, type StoredAs } from '@core/files';
 import { changeOf, placedAt, wavLabelsOf, type Change, type Patch, type Sound, type TagNames } from '@core/library';
 import type { ExpectedFile } from '@core/schemas';
 import { isCategory } from '@core/suggest';
@@ -6,15 +6,18 @@ import { describeFile, openSound } from '../audio/reader';
 import { makeFile, NotWritten, removeFile } from '../files/disk';
 import { fileSource, openFile, sizeOf } from '../files/roots';
 import type { RootRecord, WriteRecord } from '../store/store';
+import { renderedAt } from './rendered';
 
-/** A part of a longer file that is to become a file of its own. */
+/** What is to become a file of its own: a part of a longer one, or audio that was rendered. */
 export interface MadeItem {
   /** The sound's id; it may be new. */
   id: number;
-  /** Its record as a part. */
+  /** Its record as a part, or as it will be. */
   part: Omit<Sound, 'id'>;
   /** Where its file is to lie, below the root. */
   path: string;
+  /** A WAV file with its audio, where that was rendered. */
+  rendered?: Blob;
 }
 
 /** Bytes that are read at once. */
@@ -22,7 +25,17 @@ const READ = 8 << 20;
 
 /** Makes the file of a part: its samples to the bit where the whole is a WAV file, else at the same rate and depth; its labels within. */
 export async function fileOfPart(root: RootRecord, part: Omit<Sound, 'id'>, tags: TagNames): Promise<Blob> {
-  const source = await openFile(root, part.path, part.size);
+  return fileFrom(await openFile(root, part.path, part.size), part, tags);
+}
+
+/** Makes the file of audio that was rendered: its samples to the bit, with its labels. */
+export async function fileOfRendered(rendered: Blob, part: Omit<Sound, 'id'>, tags: TagNames): Promise<Blob> {
+  const source = fileSource(rendered as File);
+  const { format } = await describeFile(source);
+  return fileFrom(source, { ...part, format }, tags);
+}
+
+async function fileFrom(source: ByteSource, part: Omit<Sound, 'id'>, tags: TagNames): Promise<Blob> {
   const { format } = part;
   const whole = await describeFile(source);
   const { anchor } = part.marks;
@@ -61,7 +74,7 @@ export async function isThere(root: RootRecord, path: string, { size, hash }: Ex
 export async function turnMade(
   root: RootRecord,
   reel: RootRecord | undefined,
-  { path, part, after }: WriteRecord,
+  { path, part, after, rendered }: WriteRecord,
   to: 'undone' | 'done',
   tags: TagNames,
 ): Promise<ExpectedFile> {
@@ -70,9 +83,13 @@ export async function turnMade(
     if ((await sizeOf(root, path)) !== undefined) await removeFile(root, path, after!);
     return after!;
   }
+  if (rendered !== undefined) {
+    const kept = await renderedAt(rendered);
+    if (!kept) throw new NotWritten('what was rendered is not kept any more; render it once more');
+    return makeFile(root, path, await fileOfRendered(kept, part!, tags));
+  }
   if (!reel) throw new NotWritten('the folder of its reel is not in the library any more');
-  const file = await fileOfPart(reel, part!, tags);
-  return makeFile(root, path, file);
+  return makeFile(root, path, await fileOfPart(reel, part!, tags));
 }
 
 /** The change that makes a sound of a file that was made: it lies there now, and is a part of nothing. */

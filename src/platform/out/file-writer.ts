@@ -10,7 +10,8 @@ import { rootLock, underLock, underLocks, WRITING } from '../store/locks';
 import { FILES, jobOf, type RootRecord, type Store, type WriteRecord } from '../store/store';
 import { changesFor, placeOf, seeWritten, turnWritten } from './file-turns';
 import { AT_ONCE, endsAll, FileRun, type About } from './file-run';
-import { expectedOf, fileOfPart, turnMade, type MadeItem } from './file-maker';
+import { expectedOf, fileOfPart, fileOfRendered, turnMade, type MadeItem } from './file-maker';
+import { dropRendered, keepRendered } from './rendered';
 import {
   planFor,
   rowFor,
@@ -24,6 +25,15 @@ import {
 
 /** The catalogue as writing files needs it, be it here or in another worker. */
 export type WritingCatalogue = Pick<Catalogue, 'apply'>;
+
+/** A root, and why nothing can be written there. */
+interface Place {
+  root: RootRecord;
+  blocked?: string;
+}
+/** Files that were copied into the browser are no place to write labels into; new ones may lie beside them. */
+const forMaking = (place: Place | undefined): Partial<Place> =>
+  place?.root.kind === 'copied' && !place.root.removed ? { root: place.root } : (place ?? {});
 
 /** Files that are looked at together. */
 const CHUNK = 64;
@@ -54,7 +64,7 @@ export class FileWriter {
     this.run.proceed();
   }
 
-  private async roots(when: 'later' | 'now' = 'now'): Promise<Map<number, { root: RootRecord; blocked?: string }>> {
+  private async roots(when: 'later' | 'now' = 'now'): Promise<Map<number, Place>> {
     const roots = await this.store.roots.toArray();
     const found = await Promise.all(
       roots.map(async (root) => {
@@ -70,10 +80,7 @@ export class FileWriter {
   }
 
   /** Beginnings and ends of files, a request for many of them: most plans need no more of a file. */
-  private async edgesOf(
-    sounds: readonly Sound[],
-    roots: ReadonlyMap<number, { root: RootRecord; blocked?: string }>,
-  ): Promise<Map<number, Edges>> {
+  private async edgesOf(sounds: readonly Sound[], roots: ReadonlyMap<number, Place>): Promise<Map<number, Edges>> {
     const found = new Map<number, Edges>();
     for (const rootId of new Set(sounds.map((s) => s.rootId))) {
       const { root, blocked } = roots.get(rootId) ?? {};
@@ -147,7 +154,7 @@ export class FileWriter {
   }
 
   /**
-   * Makes files of parts of longer ones, which are sounds of their own from then on, as one edit.
+   * Makes files of parts of longer ones, or of audio that was rendered, which are sounds of their own from then on, as one edit.
    * @param rootId where they go; @param label of the edit; @param more changes that belong to it
    * @throws Error where nothing could be begun
    */
@@ -159,18 +166,21 @@ export class FileWriter {
     report: (progress: WriteProgress) => void,
   ): Promise<WriteOutcome> {
     const [roots, tags] = await Promise.all([this.roots(), this.tags()]);
-    const { root, blocked } = roots.get(rootId) ?? {};
+    const { root, blocked } = forMaking(roots.get(rootId));
     if (!root || blocked !== undefined) throw new NotWritten(blocked ?? 'that folder is not in the library any more');
     return this.job(items.length, [rootId], report, label, more, async (i, job, about) => {
-      const { id: soundId, part, path } = items[i];
-      about({ id: soundId, path, size: (part.size * part.format.frames) / Math.max(part.excerpt!.end, 1) });
+      const { id: soundId, part, path, rendered: audio } = items[i];
+      const size = part.excerpt ? (part.size * part.format.frames) / Math.max(part.excerpt.end, 1) : part.size;
+      about({ id: soundId, path, size });
       const reel = roots.get(part.rootId)?.root;
       if (!reel) throw new NotWritten('the folder of its reel is not in the library any more');
-      const file = await fileOfPart(reel, part, tags);
+      const file = audio ? await fileOfRendered(audio, part, tags) : await fileOfPart(reel, part, tags);
+      const kept = audio ? { rendered: await keepRendered(audio) } : {};
       const after = await expectedOf(file);
       const before: ExpectedFile = { size: 0, modified: 0, hash: '' };
-      const audio = { before: 0, after: 0, length: 0 };
-      const row = { job, rootId, soundId, path, state: 'writing', audio, before, after, part, at: Date.now() };
+      const place = { before: 0, after: 0, length: 0 };
+      const at = Date.now();
+      const row = { job, rootId, soundId, path, state: 'writing', audio: place, before, after, part, at, ...kept };
       const id = (await this.store.writes.add(row as WriteRecord)) as number;
       try {
         await this.store.writes.update(id, { state: 'done', after: await makeFile(root, path, file) });
@@ -316,8 +326,9 @@ export class FileWriter {
     const open = (w: WriteRecord) => w.state === 'writing' || w.state === 'done';
     const gone = await this.store.writes
       .filter((w) => w.state === 'failed' || (!open(w) && !jobs.has(w.job)))
-      .primaryKeys();
-    await this.store.writes.bulkDelete(gone);
+      .toArray();
+    await this.store.writes.bulkDelete(gone.map((w) => w.id));
+    await dropRendered(gone.flatMap((w) => w.rendered ?? []));
   }
 
   /** The roots in which a job wrote. */
@@ -341,7 +352,8 @@ export class FileWriter {
       progress.current = write.path;
       report({ ...progress });
       try {
-        const { root, blocked } = roots.get(write.rootId) ?? {};
+        const known = roots.get(write.rootId);
+        const { root, blocked } = write.part ? forMaking(known) : (known ?? {});
         if (!root || blocked !== undefined)
           throw new NotWritten(blocked ?? 'its folder is not in the library any more');
         if (write.part) {

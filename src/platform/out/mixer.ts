@@ -12,7 +12,7 @@ import {
   type Scene,
   type Stem,
 } from '@core/scene';
-import { FlacStream } from '@core/files';
+import { aroundSamples, FlacStream } from '@core/files';
 import { downloadZip } from 'client-zip';
 import { materialId, type Loadable } from '../audio/loader';
 import { openSound, type SoundReader } from '../audio/reader';
@@ -48,6 +48,14 @@ export interface MeasureAnswer extends MixReport {
   /** The same of each bus, by its id. */
   buses: Map<number, { levels: MixLevels; course: Float32Array }>;
 }
+
+/** A sound that was rendered. */
+export interface OneShotAnswer extends MixReport {
+  audio: Blob;
+  frames: number;
+}
+
+const ONE_SHOT = { channels: 2, bits: 24 } as const;
 
 /** The stems of a mix, in one archive. */
 export interface StemsAnswer extends MixReport {
@@ -117,8 +125,36 @@ export class Mixer {
   }
 
   /**
-   * Mixes a scene to see how loud it is, and how loud each bus is, and keeps nothing.
+   * Renders a part of a scene as a sound of its own: until it has died away, as a WAV file of 24 bit without labels.
    * @param progress 0..1
+   * @param span samples; what rings on behind its end is part of it, up to `rings` of them
+   */
+  async oneShot(
+    scene: Scene,
+    lines: Lines,
+    cues: Cue[],
+    sounds: Loadable[],
+    progress: (share: number) => void,
+    { from, to, rings }: { from: number; to: number; rings: number },
+  ): Promise<OneShotAnswer> {
+    const parts: Blob[] = [];
+    const keep = (part: Uint8Array) => void parts.push(new Blob([part as Uint8Array<ArrayBuffer>]));
+    const own = Mixdown.ringsOn(planOf(lines.tracks, cues, lines.effects, scene.main), scene.sampleRate);
+    const length = to + Math.min(rings, Math.ceil(own) || rings);
+    const { mixdown, missing } = await this.render(scene, lines, cues, sounds, progress, length, keep, { from });
+    const frames = Math.max(to - from, mixdown.heard);
+    const size = frames * ONE_SHOT.channels * (ONE_SHOT.bits / 8);
+    const as = { rate: scene.sampleRate, bits: ONE_SHOT.bits };
+    const { head, tail } = aroundSamples(ONE_SHOT.channels, as, size, {});
+    const samples = new Blob(parts).slice(0, size);
+    const audio = new Blob([head as Uint8Array<ArrayBuffer>, samples, tail as Uint8Array<ArrayBuffer>]);
+    const { clipped, peak } = mixdown;
+    return { audio, frames, clipped, peak, missing };
+  }
+
+  /**
+   * Mixes a scene to see how loud it is, and how loud each bus is, and keeps nothing.
+   * @param progress 0..1; @param from the sample with which it begins
    */
   async measure(
     scene: Scene,
@@ -126,10 +162,11 @@ export class Mixer {
     cues: Cue[],
     sounds: Loadable[],
     progress: (share: number) => void,
+    from = 0,
   ): Promise<MeasureAnswer> {
     const length = lengthOfScene(scene, cues);
     const beside = lines.tracks.filter((t) => t.bus).map((t) => t.id);
-    const how = { beside };
+    const how = { beside, from };
     const { mixdown, missing } = await this.render(scene, lines, cues, sounds, progress, length, () => undefined, how);
     const { clipped, peak } = mixdown;
     const [levels, course, buses] = [mixdown.levels(), mixdown.course(), mixdown.measuredLines()];

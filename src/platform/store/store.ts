@@ -148,8 +148,10 @@ export interface WriteRecord {
   after?: ExpectedFile;
   /** What the file says of itself since; all of its format where it was made. */
   said?: { dataOffset: number; artwork?: Artwork; format?: AudioFormat };
-  /** The file was made, of this part of another one: undoing removes it. */
+  /** The file was made, of this part of another one, or of audio that was rendered: undoing removes it. */
   part?: Omit<Sound, 'id'>;
+  /** Under which name that audio is kept. */
+  rendered?: string;
   /** Milliseconds since 1970. */
   at: number;
 }

@@ -56,7 +56,7 @@ export const startFilm = (): Remote<Film> =>
 
 /** A worker that mixes; the caller ends it by `end`, which is also how a mix is cancelled. */
 export function startMixer(): {
-  mixer: Remote<Pick<Mixer, 'mix' | 'stem' | 'stems' | 'measure' | 'workbook' | 'project' | 'scenes'>>;
+  mixer: Remote<Pick<Mixer, 'mix' | 'stem' | 'stems' | 'measure' | 'oneShot' | 'workbook' | 'project' | 'scenes'>>;
   end: () => void;
 } {
   const worker = new Worker(new URL('./mixer.worker.ts', import.meta.url), { type: 'module', name: 'mixer' });

@@ -9,6 +9,7 @@ export const purposes = [
   'The waveform',
   'Labelling',
   'Using a sound',
+  'The build',
   'The scene',
   'The view',
   'Anywhere',

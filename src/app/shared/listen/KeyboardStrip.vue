@@ -13,6 +13,9 @@ import MidiButton from './MidiButton.vue';
 const audition = useAudition();
 const instrument = useInstrument();
 
+/** What the keys play. */
+const played = computed(() => instrument.other?.name ?? (audition.sound && nameOf(audition.sound)));
+
 const OCTAVES = 3;
 const BLACK = [1, 3, 6, 8, 10];
 /** Black keys lie a little off the border between two white ones, as on any keyboard. Shares of a white key. */
@@ -92,9 +95,8 @@ useEventListener(window, ['pointerup', 'pointercancel'], up);
           ><template #icon><PlusOutlined /></template
         ></Button>
       </span>
-      <span class="cut mute small" :title="audition.sound && nameOf(audition.sound)">{{
-        audition.sound ? `${nameOf(audition.sound)}, as it is at ${keyName(instrument.home)}` : 'Choose a sound to play'
-      }}</span>
+      <span class="cut mute small" :title="played">{{ played ? `${played}, as it is at ${keyName(instrument.home)}` : 'Choose a sound to play' }}</span>
+      <Button v-if="instrument.other" type="link" size="small" class="back" @click="instrument.other = undefined">Play the current sound</Button>
     </div>
     <div class="keys" role="group" aria-label="Keys">
       <button
@@ -107,7 +109,7 @@ useEventListener(window, ['pointerup', 'pointercancel'], up);
         :aria-label="k.said"
         :aria-pressed="k.sounding"
         :title="k.said"
-        :disabled="!audition.sound"
+        :disabled="!played"
         @pointerdown.prevent="down($event, k.key)"
         @pointerenter="over(k.key)"
       >

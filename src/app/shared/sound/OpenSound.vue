@@ -20,7 +20,7 @@ import { LEAST_REGION, RULER, useWaveDrag } from './useWaveDrag';
 import { useWaveView, useWaveWheel } from './useWaveView';
 
 const props = defineProps<{ sound: Sound }>();
-const emit = defineEmits<{ tray: []; spot: []; take: [] }>();
+const emit = defineEmits<{ tray: []; spot: []; layer: []; take: [] }>();
 
 const audition = useAudition();
 const library = useLibrary();
@@ -186,6 +186,7 @@ useCommands('The waveform', [
   { label: 'Save as a file', purpose: 'Using a sound', keys: ['d'], run: () => emit('take') },
   { label: 'Hold in tray', purpose: 'Using a sound', keys: ['t'], run: () => emit('tray') },
   { label: 'Spot at playhead', purpose: 'Using a sound', keys: ['Enter'], run: () => emit('spot') },
+  { label: 'Add as a layer of the build', purpose: 'Using a sound', keys: ['j'], run: () => emit('layer') },
 ]);
 </script>
 
@@ -247,7 +248,10 @@ useCommands('The waveform', [
         ><Button size="small" aria-label="Take away" @click="emit('take')"
           ><template #icon><DownloadOutlined /></template></Button
       ></Tooltip>
-      <Tooltip :title="withKey('Keep it at hand', 'Hold in tray')"><Button size="small" @click="emit('tray')">Hold in tray</Button></Tooltip>
+      <Tooltip :title="withKey('Keep it at hand', 'Hold in tray')"><Button size="small" aria-label="Hold in tray" @click="emit('tray')">Hold</Button></Tooltip>
+      <Tooltip :title="withKey('Its anchor joins those of the build’s layers', 'Add as a layer of the build')"
+        ><Button size="small" aria-label="Add as a layer" @click="emit('layer')">Layer</Button></Tooltip
+      >
       <Tooltip :title="withKey('Its anchor lands on the playhead of the scene', 'Spot at playhead')">
         <Button size="small" type="primary" aria-label="Spot at playhead" @click="emit('spot')">Spot</Button>
       </Tooltip>

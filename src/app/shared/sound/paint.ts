@@ -1,4 +1,4 @@
-import { frequencyRow, peakBetween, type Peaks, type WaveColumns } from '@core/audio';
+import { frequencyRow, peakBetween, type Direction, type Peaks, type WaveColumns } from '@core/audio';
 import type { Marks } from '@core/library';
 import type { Spectrogram } from '@platform/index';
 import type { Palette } from '../../theme/tokens';
@@ -37,6 +37,33 @@ export function drawContour(
     const bottom = middle + Math.max(0.5, -low * half);
     paper.fillRect(x, top, 1, bottom - top);
   }
+}
+
+/**
+ * Draws the contour of a part of a sound between two places, as it is heard: backward, or there and back.
+ * @param columns what of it is in sight
+ */
+export function drawPlayed(
+  paper: CanvasRenderingContext2D,
+  peaks: Peaks,
+  { start, end, direction }: { start: number; end: number; direction?: Direction },
+  { left, right }: { left: number; right: number },
+  columns: { from: number; to: number },
+  box: { top: number; height: number },
+): void {
+  const part = (from: number, to: number, back: boolean) => {
+    const per = (end - start) / (to - from);
+    const frameAt = (x: number) => (back ? end - (x - from) * per : start + (x - from) * per);
+    const own = { from: Math.max(columns.from, from), to: Math.min(columns.to, to) };
+    if (!back) return drawContour(paper, peaks, own, frameAt, box);
+    // Read the other way round, a column begins in the sound where it ends for the ear.
+    for (let x = Math.floor(own.from); x < own.to; x++)
+      drawContour(paper, peaks, { from: x, to: x + 1 }, (at) => frameAt(at === x ? x + 1 : x), box);
+  };
+  if (direction !== 'both ways') return part(left, right, direction === 'backward');
+  const middle = (left + right) / 2;
+  part(left, middle, false);
+  part(middle, right, true);
 }
 
 /** Full scale, as near as 24 bits come to it: what reaches it was most likely cut off there. */

@@ -1,7 +1,11 @@
+import { fromDb } from '@core/audio';
 import { GLIDE, type Block } from '@core/effects';
 import type { Material } from '../material';
 import { Voice, type Audition } from '../voice';
 import { clipSpan, stepOf, type Clip } from './plan';
+
+/** Frames about where a clip is that say how loud it is. */
+const looked = new Float32Array(512);
 
 /** All of a clip but how loud it is. */
 const whereabouts = (clip: Clip): string => JSON.stringify({ ...clip, gain: 0, shape: { ...clip.shape, gain: 0 } });
@@ -51,10 +55,23 @@ export class ClipNode {
     this.rising = GLIDE * this.rate;
   }
 
-  /** Has it die away. @returns whether there is anything to hear of that */
-  release(): boolean {
-    this.voice?.release();
+  /** Has it die away. @param seconds in which it does; see `Voice.release` @returns whether there is anything to hear of that */
+  release(seconds?: number): boolean {
+    this.voice?.release(seconds);
     return this.voice?.done === false;
+  }
+
+  /** How loud it is about where it is: the highest magnitude of the next moment. */
+  loudness(materials: ReadonlyMap<number, Material>): number {
+    const { voice, clip } = this;
+    const material = materials.get(clip.material);
+    if (!voice || !material || voice.done) return 0;
+    let top = 0;
+    for (let c = 0; c < material.channels; c++) {
+      material.copy(c, Math.floor(voice.frame), looked.length, looked);
+      for (const sample of looked) top = Math.max(top, Math.abs(sample));
+    }
+    return top * fromDb(clip.gain + clip.shape.gain);
   }
 
   get gone(): boolean {

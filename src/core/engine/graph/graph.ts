@@ -2,7 +2,7 @@ import { BLOCK, effectOf, type Block } from '@core/effects';
 import type { Material } from '../material';
 import { ClipNode } from './clip-node';
 import { LineNode, type Slot } from './line-node';
-import { MAIN, type GraphChange } from './plan';
+import { MAIN, type Clip, type GraphChange } from './plan';
 import { Tap } from './tap';
 
 /** Samples of what rings on that are rendered before a jump at the most, in seconds. */
@@ -121,11 +121,33 @@ export class Graph {
     for (const [clip, { line: own }] of this.clips) if (own === line) this.clips.delete(clip);
   }
 
-  private removeClip(id: number, live: boolean): void {
+  /** Takes a clip away. @param live whether it dies away rather than ends; @param seconds in which it does */
+  removeClip(id: number, live: boolean, seconds?: number): void {
     const known = this.clips.get(id);
     if (!known) return;
-    known.line.remove(known.node, live);
+    known.line.remove(known.node, live, seconds);
     this.clips.delete(id);
+  }
+
+  /** Puts a clip onto a line that is there. @returns its end; undefined where there is no such line */
+  addClip(id: number, line: number, clip: Clip): number | undefined {
+    const onto = this.lines.get(line);
+    if (!onto || this.leaving.has(line)) return undefined;
+    const node = new ClipNode(id, clip, this.rate);
+    onto.add(node);
+    this.clips.set(id, { node, line: onto });
+    return node.end;
+  }
+
+  /** How loud a clip is where it is; see `ClipNode.loudness`. */
+  loudnessOf(id: number): number {
+    return this.clips.get(id)?.node.loudness(this.materials) ?? 0;
+  }
+
+  /** Whether every line has been silent for longer than it rings. */
+  get silent(): boolean {
+    for (let k = 0; k < this.order.length; k++) if (!this.order[k].silent) return false;
+    return true;
   }
 
   private setClip({ id, line, clip }: Extract<GraphChange, { do: 'clip' }>, live: boolean): void {
@@ -258,11 +280,16 @@ export class Graph {
     return this.late;
   }
 
-  /** Samples that have to be rendered before a jump, so that what rings on rings there, too. */
-  get tail(): number {
+  /** Samples for which it rings on once nothing comes in any more; no fewer, and often more. */
+  get rings(): number {
     let tail = 0;
     for (const line of this.order) tail += line.tail;
-    return Math.min(tail, PREROLL * this.rate);
+    return tail;
+  }
+
+  /** Samples that have to be rendered before a jump, so that what rings on rings there, too. */
+  get tail(): number {
+    return Math.min(this.rings, PREROLL * this.rate);
   }
 
   /** Forgets what it has rendered. */

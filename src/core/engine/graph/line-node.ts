@@ -169,13 +169,13 @@ export class LineNode {
     this.longest = Math.max(this.longest, node.end - node.start);
   }
 
-  /** Takes a clip away. @param live whether it dies away rather than ends */
-  remove(node: ClipNode, live: boolean): void {
+  /** Takes a clip away. @param live whether it dies away rather than ends; @param seconds in which it does */
+  remove(node: ClipNode, live: boolean, seconds?: number): void {
     this.clips.splice(this.clips.indexOf(node), 1);
     // It has to be worked out anew only where the longest one went.
     if (node.end - node.start >= this.longest)
       this.longest = this.clips.reduce((most, c) => Math.max(most, c.end - c.start), 0);
-    if (live && node.release()) this.dying.push(node);
+    if (live && node.release(seconds)) this.dying.push(node);
   }
 
   /** Forgets what it has heard; values are where they were going. */

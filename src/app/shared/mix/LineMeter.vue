@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, useTemplateRef, watch } from 'vue';
-import { decibels } from '../shared/controls/format';
-import { useMix } from '../stores/mix';
-import { usePrefs } from '../stores/prefs';
+import { decibels } from '../controls/format';
+import { useMix } from '../../stores/mix';
+import { usePrefs } from '../../stores/prefs';
 
 /** How loud a line of the mix is, and was at the most in the last three seconds. */
 const props = defineProps<{ id: number; name: string }>();

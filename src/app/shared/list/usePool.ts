@@ -3,13 +3,13 @@ import { searchWords } from '@core/naming';
 import { rankAlternates } from '@core/scene';
 import type { Search } from '@platform/index';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { bandTitle } from '../shared/list/bands';
-import { useFind } from '../stores/find';
-import { useLibrary } from '../stores/library';
-import { usePulls } from '../stores/pulls';
-import { useScene } from '../stores/scene';
-import { searchOf } from '../stores/view';
-import { catalogue } from '../stores/workers';
+import { bandTitle } from './bands';
+import { useFind } from '../../stores/find';
+import { useLibrary } from '../../stores/library';
+import { usePulls } from '../../stores/pulls';
+import { useScene } from '../../stores/scene';
+import { searchOf } from '../../stores/view';
+import { catalogue } from '../../stores/workers';
 
 /** As many rows are listed, and as many sounds may stand in for one. */
 const [SHOWN, POOL] = [100, 2000];

@@ -3,7 +3,7 @@ import { effectOf, valuesFor } from '@core/effects';
 import type { LineEffect } from '@core/scene';
 import { RATE } from '@platform/index';
 import { computed, ref } from 'vue';
-import { useMix } from '../stores/mix';
+import { useMix } from '../../stores/mix';
 
 /**
  * How an effect colours what passes, over the spectrum, or what it makes of levels. Bands of an equaliser are held by their dots: frequency to

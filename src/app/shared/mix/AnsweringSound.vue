@@ -4,12 +4,12 @@ import { nameOf, type Sound } from '@core/library';
 import type { LineEffect } from '@core/scene';
 import { Button } from 'ant-design-vue';
 import { computed, shallowRef, watch } from 'vue';
-import SoundPick from '../shared/sound/SoundPick.vue';
-import { bringsSounds, droppedSounds } from '../shared/take/drag';
-import { tell } from '../shell/notice';
-import { useAudition } from '../stores/audition';
-import { useLibrary } from '../stores/library';
-import { useMix } from '../stores/mix';
+import SoundPick from '../sound/SoundPick.vue';
+import { bringsSounds, droppedSounds } from '../take/drag';
+import { tell } from '../../shell/notice';
+import { useAudition } from '../../stores/audition';
+import { useLibrary } from '../../stores/library';
+import { useMix } from '../../stores/mix';
 
 /** The sound that an effect is made of: heard, or another one put in its place, by its words or by drag. */
 const props = defineProps<{ effect: LineEffect }>();

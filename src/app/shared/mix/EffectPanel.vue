@@ -1,14 +1,15 @@
 <script setup lang="ts">
 import { effectOf, type ParamSpec } from '@core/effects';
+import { MAIN } from '@core/engine';
 import { busesFor, heardBy, type LineEffect } from '@core/scene';
 import { Button, Select } from 'ant-design-vue';
 import { computed, ref } from 'vue';
-import { decibels } from '../shared/controls/format';
-import MenuSelect from '../shared/controls/MenuSelect.vue';
-import NumberBox from '../shared/controls/NumberBox.vue';
-import { useCurves } from '../stores/curves';
-import { useMix } from '../stores/mix';
-import { useScene } from '../stores/scene';
+import { decibels } from '../controls/format';
+import MenuSelect from '../controls/MenuSelect.vue';
+import NumberBox from '../controls/NumberBox.vue';
+import { useCurves } from '../../stores/curves';
+import { useMix } from '../../stores/mix';
+import { useScene } from '../../stores/scene';
 import AnsweringSound from './AnsweringSound.vue';
 import ResponseCurve from './ResponseCurve.vue';
 
@@ -58,6 +59,12 @@ const others = computed(() => {
   const heard = heardBy(lineId, own.value).map((t) => ({ value: t.id, label: t.name, title: t.name }));
   return [{ value: 0, label: 'itself', title: 'itself' }, ...heard];
 });
+/** Lines that it may be copied to. */
+const lines = computed(() =>
+  [{ id: MAIN, name: scene.current?.build ? 'All layers' : 'Main' }, ...scene.lines]
+    .filter((t) => t.id !== props.effect.lineId)
+    .map((t) => ({ value: t.id, label: t.name, title: t.name })),
+);
 const presets = computed(() => (entry.value?.presets ?? []).map((p) => ({ value: p.name, label: p.name, title: p.name })));
 </script>
 
@@ -113,6 +120,7 @@ const presets = computed(() => (entry.value?.presets ?? []).map((p) => ({ value:
       <Button size="small" @click="mix.preset(effect)">Reset</Button>
       <Button size="small" title="Earlier in the line" aria-label="Earlier in the line" @click="mix.move(effect, -1)">←</Button>
       <Button size="small" title="Later in the line" aria-label="Later in the line" @click="mix.move(effect, 1)">→</Button>
+      <MenuSelect size="small" :options="lines" label="Copy to" class="choice" @pick="(id) => mix.carry(effect, Number(id), undefined, true)" />
       <Button size="small" :aria-pressed="!effect.on" @click="mix.flip(effect)">{{ effect.on ? 'Hear it without' : 'Hear it with' }}</Button>
       <Button size="small" danger @click="mix.remove(effect)">Take out</Button>
       <span v-if="mix.around" class="mono mute push" aria-label="Levels around it"

@@ -1,0 +1,5 @@
+/** Builds: one sound made of several, which lie on one anchor. */
+export * from './layers';
+export * from './kept';
+export * from './strokes';
+export * from './into-scene';
