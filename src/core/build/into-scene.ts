@@ -15,7 +15,8 @@ export function rowsFor(state: SceneState): Record<keyof FreshIds, number> {
   return {
     tracks: 1 + state.tracks.length,
     cues: layersOf(state.tracks, state.cues).length,
-    effects: (state.effects ?? []).length,
+    // One more for the gain of the whole.
+    effects: 1 + (state.effects ?? []).length,
   };
 }
 
@@ -37,7 +38,7 @@ export function intoScene(
   const lines = new Map([[MAIN, busId], ...state.tracks.map((t, i): [number, number] => [t.id, trackIds[i]])]);
   const main = state.main ?? { gain: 0 };
   const bus: Track = {
-    ...{ id: busId, sceneId: scene.id, order, name: build.name, bus: true, mute: false, solo: false, gain: main.gain },
+    ...{ id: busId, sceneId: scene.id, order, name: build.name, bus: true, mute: false, solo: false, gain: 0 },
     ...(main.place === undefined ? {} : { place: main.place }),
   };
   const tracks = state.tracks.map((t, i): Track => {
@@ -64,6 +65,12 @@ export function intoScene(
       ...(other === undefined ? {} : { line: other }),
     };
   });
+  // The main line has its gain before its effects, a bus behind them: a limiter would have other work there.
+  const gain: LineEffect = {
+    ...{ id: ids.effects[known.length], sceneId: scene.id, lineId: busId, order: -1, kind: 'gain', on: true },
+    values: { gain: main.gain },
+  };
+  if (main.gain !== 0) effects.unshift(gain);
   return [
     ...[bus, ...tracks].map((t) => additionOf('tracks', t)),
     ...effects.map((e) => additionOf('effects', e)),

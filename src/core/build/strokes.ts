@@ -18,12 +18,13 @@ export class LayerDealer {
   constructor(private readonly random: () => number = Math.random) {}
 
   next({ track, cues }: Layer): Cue {
-    let used = (this.used.get(track.id) ?? []).filter((id) => cues.some((c) => c.id === id));
-    if (used.length >= cues.length) used = used.slice(-1);
-    // Of one alone there is no other.
-    const free = cues.length === 1 ? cues : cues.filter((c) => !used.includes(c.id));
+    const before = (this.used.get(track.id) ?? []).filter((id) => cues.some((c) => c.id === id));
+    const isRound = before.length >= cues.length;
+    // Where a new round begins, the last one is not at once the first; of one alone there is no other.
+    const out = isRound ? before.slice(-1) : before;
+    const free = cues.length === 1 ? cues : cues.filter((c) => !out.includes(c.id));
     const chosen = free[Math.floor(this.random() * free.length)];
-    this.used.set(track.id, [...used, chosen.id]);
+    this.used.set(track.id, [...(isRound ? [] : before), chosen.id]);
     return chosen;
   }
 }
