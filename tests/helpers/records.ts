@@ -53,6 +53,12 @@ export const examples: Record<TableName, { id: number }> = {
       },
     ],
     takes: [{ id: 1, name: 'Take 1', at: 5, aside: [] }],
+    movers: [
+      {
+        ...{ id: 1, kind: 'follower', values: { rise: 5 }, line: 17 },
+        moves: [{ of: 'effect', id: 20, key: 'gain', from: -24, to: 0, bend: 'late' }],
+      },
+    ],
     build: { anchor: 9, played: { voices: 8, gives: 'first', keyUp: 'plays on' } },
   } as never,
   tracks: {

@@ -28,6 +28,7 @@ import BuildMenu from './BuildMenu.vue';
 import KeepButton from './KeepButton.vue';
 import LayerPanel from './LayerPanel.vue';
 import LayerRow from './LayerRow.vue';
+import MoverRows from './MoverRows.vue';
 import PlayedBy from './PlayedBy.vue';
 import { useExchange } from './useExchange';
 
@@ -90,13 +91,17 @@ const pixelsPerSecond = computed(() => {
   const left = before > 0 ? (plumb.value * contourWidth.value) / before : Infinity;
   return ROOM * Math.min(left, ((1 - plumb.value) * contourWidth.value) / after);
 });
+/** Half of what the name of a time needs, pixels. */
+const HALF = 26;
 /** Times that stand above the layers: round ones, far enough apart. */
 const STEPS = [0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 60, 120];
 const ticks = computed(() => {
   const step = STEPS.find((s) => s * pixelsPerSecond.value > 64) ?? 300;
   const from = Math.ceil(-(plumb.value * contourWidth.value) / pixelsPerSecond.value / step);
   const to = Math.floor(((1 - plumb.value) * contourWidth.value) / pixelsPerSecond.value / step);
-  return Array.from({ length: Math.max(0, to - from + 1) }, (_, i) => Number(((from + i) * step).toFixed(3))).filter((s) => s !== 0);
+  const all = Array.from({ length: Math.max(0, to - from + 1) }, (_, i) => Number(((from + i) * step).toFixed(3)));
+  const x = (s: number) => plumb.value * contourWidth.value + s * pixelsPerSecond.value;
+  return all.filter((s) => s !== 0 && x(s) > HALF && x(s) < contourWidth.value - HALF);
 });
 const leftOf = (s: number) => `${plumb.value * contourWidth.value + s * pixelsPerSecond.value}px`;
 const ruler = ref<HTMLElement>();
@@ -225,7 +230,7 @@ useCommands('The build', [
             <span class="mute">All layers</span>
             <EffectChips :line-id="MAIN" name="all layers" />
           </span>
-          <span class="tools level">
+          <span class="tools level" :data-moves="`line ${MAIN} gain`">
             <NumberBox
               :value="Math.round(scene.main.gain * 10) / 10"
               :controls="false"
@@ -240,6 +245,7 @@ useCommands('The build', [
           </span>
         </div>
         <div v-if="chosenOn(MAIN)" role="listitem" class="inner"><EffectPanel :effect="chosenOn(MAIN)!" /></div>
+        <MoverRows class="inner" />
       </div>
     </div>
     <div>

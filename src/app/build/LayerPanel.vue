@@ -83,7 +83,7 @@ const fades = { fadeIn: 'Fade-in', fadeOut: 'Fade-out' } as const;
         class="form"
         @change="(fade) => hands.shape({ fade: fade as FadeForm })"
       />
-      <label
+      <label :data-moves="`line ${layer.track.id} place`"
         >Place <PlaceDot :place="layer.track.place ?? 0" :gain="layer.track.gain" :name="layer.track.name" @set="(place) => turnTrack(layer.track, { place })"
       /></label>
     </div>

@@ -81,7 +81,7 @@ async function dropped(event: DragEvent): Promise<void> {
     <LineSwitches :track="track" />
     <LayerContour :build="build" :cue="first" :lit="opened" :silent="!isHeard" :plumb="plumb" :pixels-per-second="pixelsPerSecond" :at="at" />
     <EffectChips :line-id="track.id" :name="track.name" />
-    <span class="level">
+    <span class="level" :data-moves="`line ${track.id} gain`">
       <NumberBox
         :value="Math.round(track.gain * 10) / 10"
         :controls="false"

@@ -3,6 +3,7 @@ import {
   isDue,
   lengthOfScene,
   manifestOf,
+  movingOf,
   planOf,
   sampleToFrame,
   timecodeAt,
@@ -81,7 +82,7 @@ export const useDelivering = defineStore('delivering', () => {
     return [
       files.form,
       { name, fps, startFrame, sampleRate, length },
-      planOf(tracks, cues, effects, scene.main),
+      planOf(tracks, cues, effects, scene.main, movingOf(scene.current!, cues)),
       sounds,
     ];
   };

@@ -58,7 +58,14 @@ export const useBuilds = defineStore('builds', () => {
   /** The build as it is seen and heard: with what a hand has not let go of yet, where one works on it. */
   const state = computed<SceneState>(() =>
     scene.work === 'build'
-      ? { tracks: scene.lines, effects: scene.effects, cues: scene.heard, markers: [], main: scene.main }
+      ? {
+          tracks: scene.lines,
+          effects: scene.effects,
+          cues: scene.heard,
+          markers: [],
+          main: scene.main,
+          movers: scene.movers,
+        }
       : scene.stateOf(scene.build),
   );
   const layers = computed(() => layersOf(state.value.tracks, state.value.cues));
@@ -208,9 +215,9 @@ export const useBuilds = defineStore('builds', () => {
   const dealer = new LayerDealer();
   /** Whether keys play the build rather than the sound that was chosen last. */
   const isPlayed = ref(false);
-  const press = (key: number, { ratio, gain }: Note): void => {
+  const press = (key: number, { ratio, gain }: Note, velocity: number): void => {
     const struck = strokeOf(layers.value, state.value.effects ?? [], dealer, { ratio, gain: toDb(gain) }, RATE);
-    if (struck.length > 0) player.strike(key, struck);
+    if (struck.length > 0) player.strike(key, struck, velocity);
   };
   watch(
     () => isPlayed.value && scene.build && ([scene.build.name, played.value.keyUp === 'plays on'] as const),
@@ -240,7 +247,11 @@ export const useBuilds = defineStore('builds', () => {
       const items = await scene.itemsOf(now.cues);
       if (turn !== handed) return;
       await player.setBuild(
-        { lines: playedLines(now.tracks, now.effects ?? [], now.main), clips: allStruck(layers.value) },
+        {
+          lines: playedLines(now.tracks, now.effects ?? [], now.main),
+          clips: allStruck(layers.value),
+          movers: now.movers,
+        },
         items,
       );
     },

@@ -41,6 +41,7 @@ export function withGuide(
     place: 0,
   };
   return {
+    ...plan,
     lines: new Map([...plan.lines, [GUIDE, line]]),
     clips: guide.mute ? plan.clips : new Map([...plan.clips, [GUIDE, { line: GUIDE, clip }]]),
   };

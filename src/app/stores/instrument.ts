@@ -1,4 +1,13 @@
-import { computerKeys, keyRatio, Keys, rootKey, velocityGain, type KeyEvent, type Note } from '@core/engine';
+import {
+  computerKeys,
+  controllerName,
+  keyRatio,
+  Keys,
+  rootKey,
+  velocityGain,
+  type KeyEvent,
+  type Note,
+} from '@core/engine';
 import { Midi, type Instrument, type MidiState } from '@platform/index';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
@@ -9,11 +18,13 @@ import { usePrefs } from './prefs';
 
 /** A key's velocity where it comes from one that knows none. */
 const USUAL_VELOCITY = 127;
+const MOST = 127;
 
 /** Something that keys play in place of the current sound. */
 export interface Other {
   name: string;
-  press: (key: number, note: Note) => void;
+  /** @param velocity 0 to 1 */
+  press: (key: number, note: Note, velocity: number) => void;
   lift: (key: number) => void;
   silence: () => void;
 }
@@ -47,7 +58,9 @@ export const useInstrument = defineStore('instrument', () => {
   function take(event: KeyEvent, from: number): void {
     if (event.type === 'press') {
       const gain = prefs.velocity ? velocityGain(event.velocity) : 1;
-      (other.value ?? audition).press(event.key, { ratio: keyRatio(event.key, from), gain });
+      const note = { ratio: keyRatio(event.key, from), gain };
+      if (other.value) other.value.press(event.key, note, event.velocity / MOST);
+      else audition.press(event.key, note);
     }
     for (const key of keys.take(event)) (other.value ?? audition).lift(key);
   }
@@ -68,14 +81,17 @@ export const useInstrument = defineStore('instrument', () => {
   /** What an instrument's key or controller is known as where it does a command. */
   function nameOf(event: KeyEvent): string | undefined {
     if (event.type === 'press') return `Key ${event.key}`;
-    return event.type === 'control' ? `Controller ${event.control}` : undefined;
+    return event.type === 'control' ? controllerName(event.control) : undefined;
   }
 
   /** Where each controller stood, so that one that is turned does its command once. */
   const stood = new Map<number, number>();
   /** Who else plays by keys of an instrument now. @returns whether the event was theirs */
   const player = shallowRef<(event: KeyEvent, time: number) => boolean>();
+  /** Who else hears what controllers do. @param value 0 to 1 */
+  const onControl = shallowRef<(control: number, value: number) => boolean>();
   function onMidi(event: KeyEvent, time: number): void {
+    if (!learning.value && event.type === 'control' && onControl.value?.(event.control, event.value / MOST)) return;
     if (!learning.value && player.value?.(event, time)) return;
     const name = nameOf(event);
     if (name && learning.value) {
@@ -157,6 +173,7 @@ export const useInstrument = defineStore('instrument', () => {
     instruments,
     learning,
     player,
+    onControl,
     other,
     press,
     lift,

@@ -1,5 +1,6 @@
 import { additionOf, removalOf } from '@core/library';
 import { isBuild } from '@core/build';
+import type { Mover } from '@core/effects';
 import { FASTEST } from '@core/engine';
 import type { Change, Patch, Sound, TableName } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
@@ -9,6 +10,7 @@ import {
   frameToSample,
   fromTimecode,
   inOrder,
+  movingOf,
   placeCue,
   planOf,
   sampleToFrame,
@@ -74,7 +76,7 @@ export const useScene = defineStore('scene', () => {
   function stateOf(of: Scene | undefined): SceneState {
     const own = <T extends { sceneId: number }>(rows: readonly T[]): T[] => rows.filter((r) => r.sceneId === of?.id);
     return {
-      ...{ tracks: own(allTracks.value), effects: own(allEffects.value), main: of?.main },
+      ...{ tracks: own(allTracks.value), effects: own(allEffects.value), main: of?.main, movers: of?.movers },
       ...{ cues: own(cues.value), markers: own(allMarkers.value), loop: of?.loop },
     };
   }
@@ -95,6 +97,8 @@ export const useScene = defineStore('scene', () => {
   const tracks = computed(() => lines.value.filter((t) => !t.bus));
   const effects = computed(() => (shown.value.effects ?? []).map((e) => effectDraft.value.get(e.id) ?? e));
   const main = computed(() => mainDraft.value ?? shown.value.main ?? { gain: 0 });
+  const moverDraft = shallowRef<readonly Mover[]>();
+  const movers = computed(() => moverDraft.value ?? shown.value.movers ?? []);
   const own = computed(() => shown.value.cues);
   const markers = computed(() => [...shown.value.markers].sort((a, b) => a.at - b.at));
   /** Cues as a hand that has not let go yet would have them: heard and seen, and not kept. Those that are not there yet are copies. */
@@ -209,7 +213,8 @@ export const useScene = defineStore('scene', () => {
   const sendMix = useThrottleFn(
     async () => {
       if (!current.value) return;
-      const mix = planOf(lines.value, heard.value, effects.value, main.value);
+      const moving = movingOf({ ...current.value, movers: movers.value }, heard.value);
+      const mix = planOf(lines.value, heard.value, effects.value, main.value, moving);
       const plan = withGuide(mix, current.value, lines.value, guide.value);
       await transport.send(plan, [...(await itemsOf(heard.value)), ...(guide.value ? [guide.value] : [])]);
     },
@@ -217,7 +222,7 @@ export const useScene = defineStore('scene', () => {
     true,
   );
   let used = false;
-  watch([current, lines, effects, main, heard, guide], () => used && void sendMix());
+  watch([current, lines, effects, main, movers, heard, guide], () => used && void sendMix());
   watch(current, (scene) => (audition.forScene = scene?.id), { immediate: true });
   // What was laid over one scene has no place in another.
   watch(
@@ -389,6 +394,7 @@ export const useScene = defineStore('scene', () => {
     main,
     effectDraft,
     mainDraft,
+    ...{ movers, moverDraft },
     cues: own,
     heard,
     struck,

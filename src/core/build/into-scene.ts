@@ -1,7 +1,8 @@
-import { MAIN } from '@core/engine';
+import { effectOf, movedTo, MoverNode, type Breakpoint, type Move } from '@core/effects';
+import { BLOCK, MAIN } from '@core/engine';
 import { additionOf, type Change } from '@core/library';
-import { effectsOf, type LineEffect, type Scene, type SceneState, type Track } from '@core/scene';
-import { anchorOf, layersOf } from './layers';
+import { effectsOf, movingOf, type LineEffect, type Scene, type SceneState, type Track } from '@core/scene';
+import { anchorOf, layersOf, spanOfLayers } from './layers';
 
 /** Ids for what comes into a scene. */
 export interface FreshIds {
@@ -10,7 +11,7 @@ export interface FreshIds {
   effects: readonly number[];
 }
 
-/** How many rows of each kind a build becomes in a scene. */
+/** How many rows of each kind a build becomes in a scene, at the most. */
 export function rowsFor(state: SceneState): Record<keyof FreshIds, number> {
   return {
     tracks: 1 + state.tracks.length,
@@ -20,9 +21,58 @@ export function rowsFor(state: SceneState): Record<keyof FreshIds, number> {
   };
 }
 
+/** A curve has a point each so many samples, and at the most so many points. */
+const [STEP, MOST] = [480, 2000];
+
+const targetOf = ({ of, id, key }: Pick<Move, 'of' | 'id' | 'key'>) => `${of} ${id} ${key}`;
+
+/** Where a value stands that nobody moves, and how its handle runs; undefined where it is gone or a choice. */
+function standing(state: SceneState, { of, id, key }: Move) {
+  if (of === 'line') {
+    const line = id === MAIN ? (state.main ?? { gain: 0 }) : state.tracks.find((t) => t.id === id);
+    return line && { value: (key === 'gain' ? line.gain : line.place) ?? 0, curve: 'even' as const };
+  }
+  const effect = state.effects?.find((e) => e.id === id);
+  const spec = effectOf(effect?.kind ?? '')?.params.find((p) => p.key === key);
+  if (!effect || !spec || spec.choices) return undefined;
+  return { value: effect.values[key] ?? spec.initial, curve: spec.curve };
+}
+
+/** What movers do to values of a build, as curves along it, by target. Those that follow levels or hands stand where they stand. */
+function curvesOf(build: Scene, state: SceneState): Map<string, Breakpoint[]> {
+  const { movers = [], begins = 0 } = movingOf({ ...build, movers: state.movers }, state.cues);
+  const span = spanOfLayers(layersOf(state.tracks, state.cues), build);
+  const length = span.end - span.start;
+  const step = Math.max(STEP, Math.ceil(length / MOST / BLOCK) * BLOCK);
+  const curves = new Map<string, Breakpoint[]>();
+  for (const mover of movers) {
+    if (mover.kind === 'follower') continue;
+    const node = new MoverNode(mover, build.sampleRate);
+    node.strike(begins, 60);
+    const shares: { at: number; share: number }[] = [];
+    for (let at = begins; at <= begins + length; at += step) {
+      node.reset();
+      node.render(at, 1);
+      shares.push({ at, share: node.now });
+    }
+    for (const move of mover.moves) {
+      const own = standing(state, move);
+      if (!own) continue;
+      const known = curves.get(targetOf(move));
+      // Of several movers, each moves a value as far from where it was set.
+      const points = shares.map(({ at, share }, i) => {
+        const value = movedTo(move, own.curve, share);
+        return { at, value: known ? known[i].value + value - own.value : value };
+      });
+      curves.set(targetOf(move), points);
+    }
+  }
+  return curves;
+}
+
 /**
  * The changes that lay a build into a scene as what it is: a track for each layer with its effects, all of them into a bus that has the effects of
- * the whole. Of a layer of several sounds it is the one that is heard.
+ * the whole, and what moves values as curves. Of a layer of several sounds it is the one that is heard.
  * @param at sample of the scene on which its anchor lands; @param order behind which its tracks stand
  */
 export function intoScene(
@@ -37,21 +87,36 @@ export function intoScene(
   const [busId, ...trackIds] = ids.tracks;
   const lines = new Map([[MAIN, busId], ...state.tracks.map((t, i): [number, number] => [t.id, trackIds[i]])]);
   const main = state.main ?? { gain: 0 };
+  const moved = at - anchorOf(build);
+  const curves = curvesOf(build, state);
+  const curve = (of: Move['of'], id: number, key: string) =>
+    curves.get(`${of} ${id} ${key}`)?.flatMap((p) => (p.at + moved < 0 ? [] : { ...p, at: p.at + moved }));
+  /** The curves of a row, where it has any. */
+  const pointsOf = (of: Move['of'], id: number, keys: readonly string[]) => {
+    const own = keys.flatMap((key) => {
+      const points = curve(of, id, key);
+      return points?.length ? [[key, points] as const] : [];
+    });
+    return own.length > 0 ? { points: Object.fromEntries(own) } : {};
+  };
   const bus: Track = {
     ...{ id: busId, sceneId: scene.id, order, name: build.name, bus: true, mute: false, solo: false, gain: 0 },
     ...(main.place === undefined ? {} : { place: main.place }),
+    ...pointsOf('line', MAIN, ['place']),
   };
   const tracks = state.tracks.map((t, i): Track => {
     const { points: _, ...plain } = t;
     return {
-      ...plain,
-      id: trackIds[i],
-      sceneId: scene.id,
-      order: order + 1 + i,
-      into: lines.get(t.into ?? MAIN) ?? busId,
+      ...{
+        ...plain,
+        id: trackIds[i],
+        sceneId: scene.id,
+        order: order + 1 + i,
+        into: lines.get(t.into ?? MAIN) ?? busId,
+      },
+      ...pointsOf('line', t.id, ['gain', 'place']),
     };
   });
-  const moved = at - anchorOf(build);
   const cues = layers.map(({ cues: [cue] }, i) => {
     const { tried: _, ...plain } = cue;
     return { ...plain, id: ids.cues[i], sceneId: scene.id, trackId: lines.get(cue.trackId)!, at: cue.at + moved };
@@ -63,14 +128,20 @@ export function intoScene(
     return {
       ...{ ...plain, id: ids.effects[i], sceneId: scene.id, lineId: lines.get(e.lineId)! },
       ...(other === undefined ? {} : { line: other }),
+      ...pointsOf(
+        'effect',
+        e.id,
+        (effectOf(e.kind)?.params ?? []).map((p) => p.key),
+      ),
     };
   });
   // The main line has its gain before its effects, a bus behind them: a limiter would have other work there.
   const gain: LineEffect = {
     ...{ id: ids.effects[known.length], sceneId: scene.id, lineId: busId, order: -1, kind: 'gain', on: true },
     values: { gain: main.gain },
+    ...pointsOf('line', MAIN, ['gain']),
   };
-  if (main.gain !== 0) effects.unshift(gain);
+  if (main.gain !== 0 || gain.points) effects.unshift(gain);
   return [
     ...[bus, ...tracks].map((t) => additionOf('tracks', t)),
     ...effects.map((e) => additionOf('effects', e)),

@@ -1,14 +1,12 @@
+import type { Curve } from './moved';
 import type { Node } from './node';
 import type { Param } from './param';
-
-/** How the handle of a value runs from its least to its most. */
-export type Curve = 'even' | 'octaves';
 
 /** A value of an effect: a number, or one of a few choices that is kept as its place among them. */
 export interface ParamSpec {
   key: string;
   label: string;
-  unit: '' | 'dB' | 'Hz' | 'dB/octave' | 'ms' | 's' | '%' | 'm' | ':1' | '°C';
+  unit: '' | 'BPM' | 'dB' | 'Hz' | 'dB/octave' | 'ms' | 's' | '%' | 'm' | ':1' | '°C';
   least: number;
   most: number;
   /** What it is to begin with. */

@@ -28,7 +28,9 @@ export { biquad, butterworth, responses, ringing, type Response } from './biquad
 export { airLoss } from './distance';
 export { staticGain } from './compressor';
 export { bent } from './saturation';
-export type { Curve, Effect, ParamSpec } from './effect';
+export type { Effect, ParamSpec } from './effect';
+export * from './moved';
+export * from './movers';
 
 /** All effects: panels, schemas, files and documents derive from it. */
 export const effects: readonly Effect[] = [

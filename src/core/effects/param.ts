@@ -1,3 +1,4 @@
+import { movedTo, type Moving } from './moved';
 import { BLOCK } from './node';
 
 /** Seconds in which a value that was set by hand gets there, so that it never clicks. */
@@ -27,12 +28,21 @@ export class Param {
   ) {
     this.span = Math.max(1, Math.round(GLIDE * rate));
     this.from = to;
+    this.held = to;
     this.gone = this.span;
   }
 
-  /** Where it is, or is going. */
+  /** Where it is, or is going; of one that is drawn or moved, where that has it at the sample that was held last. */
   get value(): number {
-    return this.to;
+    return this.points.length + this.movings.length > 0 ? this.held : this.to;
+  }
+  private held: number;
+
+  /** Has `value` be that of a sample, for those who look at it once a block. */
+  hold(at: number): void {
+    if (this.points.length + this.movings.length === 0) return;
+    const own = this.points.length > 0 ? this.drawn(at) : this.now;
+    this.held = this.bounded(own, 0);
   }
 
   /** Sets it by hand. @param glide whether it takes its time, as it must while it is heard */
@@ -49,6 +59,27 @@ export class Param {
     this.near = 0;
   }
 
+  /** Has it be moved: by one, it is where that has it; of several, each moves it as far from where it was set. */
+  moveBy(movings: readonly Moving[], least = -Infinity, most = Infinity): void {
+    this.movings = movings;
+    this.least = least;
+    this.most = most;
+  }
+  private movings: readonly Moving[] = [];
+  private least = -Infinity;
+  private most = Infinity;
+
+  /** What movers make of a value, at a sample of the block. */
+  private bounded(own: number, i: number): number {
+    const { movings, least, most } = this;
+    let value = own;
+    for (let k = 0; k < movings.length; k++) {
+      const m = movings[k];
+      value += movedTo(m, m.curve, m.line[i]) - own;
+    }
+    return value < least ? least : value > most ? most : value;
+  }
+
   /** It is where it was going. */
   settle(): void {
     this.gone = this.span;
@@ -63,6 +94,13 @@ export class Param {
    * @returns whether it moves: then they are in `line`; else all of them are `value`
    */
   read(at: number, count: number): boolean {
+    if (this.movings.length === 0) return this.drawnOrSet(at, count);
+    if (!this.drawnOrSet(at, count)) for (let i = 0; i < count; i++) this.line[i] = this.to;
+    for (let i = 0; i < count; i++) this.line[i] = this.bounded(this.line[i], i);
+    return true;
+  }
+
+  private drawnOrSet(at: number, count: number): boolean {
     const { line, points } = this;
     if (points.length > 0) {
       for (let i = 0; i < count; i++) line[i] = this.drawn(at + i);

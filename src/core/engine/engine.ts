@@ -21,6 +21,7 @@ export type Command =
   | { type: 'notes off' }
   | { type: 'voices'; limit: number }
   | StrikeCommand
+  | { type: 'mover'; id: number; share: number }
   | { type: 'graph'; changes: GraphChange[]; anew?: boolean }
   | {
       type: 'transport';
@@ -181,6 +182,9 @@ export class Engine {
       case 'voices':
         this.notes.limit = command.limit;
         return;
+      case 'mover':
+        this.strokes.turn(command.id, command.share);
+        return this.graph.movers.turn(command.id, command.share);
       case 'build':
       case 'strike':
       case 'strike off':

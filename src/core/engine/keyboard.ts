@@ -1,7 +1,9 @@
+import { BEND, PRESSURE } from '@core/effects';
+
 /** Notes are numbered as in MIDI: 60 is the C in the middle of the piano, each next one a semitone higher. */
 export const MIDDLE_C = 60;
 
-/** What somebody does at an instrument. */
+/** What somebody does at an instrument. Pressure and pitch bend are controllers of numbers that MIDI has none of. */
 export type KeyEvent =
   | { type: 'press'; key: number; velocity: number }
   | { type: 'lift'; key: number }
@@ -28,10 +30,19 @@ export function readMidi([status = 0, first = 0, second = 0]: ArrayLike<number> 
     case 0xb0:
       if (first === PEDAL) return { type: 'pedal', down: second >= 64 };
       return SILENCES.includes(first) ? { type: 'silence' } : { type: 'control', control: first, value: second };
+    case 0xd0:
+      return { type: 'control', control: PRESSURE, value: first };
+    case 0xe0:
+      // Its fine steps are left out.
+      return { type: 'control', control: BEND, value: second };
     default:
       return undefined;
   }
 }
+
+/** What a controller is called. */
+export const controllerName = (control: number): string =>
+  control === PRESSURE ? 'Pressure' : control === BEND ? 'Pitch bend' : `Controller ${control}`;
 
 /** How loud a velocity of 1 to 127 is: 40 dB times its share by decades, as the General MIDI guidelines recommend. */
 export const velocityGain = (velocity: number): number => (Math.max(1, Math.min(127, velocity)) / 127) ** 2;

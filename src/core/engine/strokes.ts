@@ -12,7 +12,7 @@ export interface StruckClip {
 /** What a host tells of a build that is played. */
 export type StrikeCommand =
   | { type: 'build'; changes: GraphChange[]; anew?: boolean }
-  | { type: 'strike'; key: number; clips: StruckClip[] }
+  | { type: 'strike'; key: number; clips: StruckClip[]; velocity?: number }
   | { type: 'strike off'; key: number; lasts: boolean }
   | { type: 'strikes off' }
   | { type: 'strikes'; limit: number; gives: 'first' | 'quietest' };
@@ -29,6 +29,7 @@ interface Sounding {
 interface Early {
   key: number;
   clips: readonly StruckClip[];
+  velocity?: number;
   /** Samples for which it still waits. */
   patience: number;
 }
@@ -75,7 +76,7 @@ export class Strokes {
         }
         return this.graph.apply(command.changes, true);
       case 'strike':
-        return this.on(command.key, command.clips);
+        return this.on(command);
       case 'strike off':
         return this.off(command.key, command.lasts);
       case 'strikes off':
@@ -87,8 +88,8 @@ export class Strokes {
   }
 
   /** A key goes down. One whose audio has not come yet begins once it has, if that is soon. */
-  on(key: number, clips: readonly StruckClip[]): void {
-    this.early.push({ key, clips, patience: PATIENCE * this.rate });
+  on({ key, clips, velocity }: { key: number; clips: readonly StruckClip[]; velocity?: number }): void {
+    this.early.push({ key, clips, velocity, patience: PATIENCE * this.rate });
     this.begin(0);
   }
 
@@ -100,12 +101,18 @@ export class Strokes {
       s.held = false;
       if (!lasts) this.cut(s, LET_GO);
     }
+    if (!this.sounding.some((s) => s.held)) this.graph.movers.lift(this.at);
   }
 
   /** All of them die away. */
   end(): void {
     this.early = [];
     for (const s of [...this.sounding]) this.cut(s);
+  }
+
+  /** Turns a mover that hands turn. @param share 0 to 1 */
+  turn(id: number, share: number): void {
+    this.graph.movers.turn(id, share);
   }
 
   /** Keys whose strokes are heard. */
@@ -156,6 +163,7 @@ export class Strokes {
         made.clips.push(id);
         made.end = Math.max(made.end, end);
       }
+      this.graph.movers.strike(this.at, one.key, one.velocity);
       this.sounding.push(made);
       this.begun++;
     }

@@ -1,4 +1,5 @@
 import { additionOf } from '@core/library';
+import type { Mover } from '@core/effects';
 import { MAIN } from '@core/engine';
 import type { Change } from '@core/library';
 import type { LineEffect, Track } from './lines';
@@ -108,6 +109,13 @@ export function carriedOver(rows: SceneRows, ids: OtherIds, picture?: PictureRef
     const trackId = row.trackId === undefined ? undefined : ids.tracks.get(row.trackId);
     return kept({ ...row, source: from, trackId });
   };
+  const mover = (row: Mover): Mover => {
+    const moves = row.moves.flatMap((m) => {
+      const id = m.of === 'line' ? line(m.id) : ids.effects.get(m.id);
+      return id === undefined ? [] : [{ ...m, id }];
+    });
+    return kept({ ...row, line: row.line === undefined ? undefined : line(row.line), moves });
+  };
   const { scene } = rows;
   return {
     scene: kept({
@@ -119,6 +127,7 @@ export function carriedOver(rows: SceneRows, ids: OtherIds, picture?: PictureRef
         const soundId = sound(a.soundId);
         return soundId === undefined ? [] : [{ ...a, soundId }];
       }),
+      movers: scene.movers?.map(mover),
       pads: scene.pads?.map(pad),
       takes: scene.takes?.map((t) => (t.aside ? { ...t, aside: t.aside.flatMap(cue) } : t)),
     }),
@@ -131,6 +140,7 @@ export function carriedOver(rows: SceneRows, ids: OtherIds, picture?: PictureRef
         ...own('versions', v),
         tracks: v.tracks.map(track),
         effects: v.effects?.flatMap(effect),
+        movers: v.movers?.map(mover),
         cues: v.cues.flatMap(cue),
         markers: v.markers.map(marker),
       }),

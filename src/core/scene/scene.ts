@@ -1,6 +1,7 @@
 import { additionOf } from '@core/library';
 import type { ListedCut, PictureCut } from './cuts';
 import { fullShape, isPlain, stretchedRegion, stretchOf, type Shape } from '@core/audio';
+import type { Mover } from '@core/effects';
 import { clipSpan, type Clip, type GraphPlan } from '@core/engine';
 import type { Change, Sound } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
@@ -56,6 +57,8 @@ export interface Scene {
   loop?: { start: number; end: number };
   /** The line that all tracks end in; as it begins when absent. */
   main?: MainLine;
+  /** What moves values of its lines and effects. */
+  movers?: readonly Mover[];
   /** What was found in a picture, and in which one. */
   cuts?: { of: string; found: readonly PictureCut[] };
   /** Cuts that lists from elsewhere told of. */
@@ -200,17 +203,28 @@ function lineClip(cue: Cue): { line: number; clip: Clip } {
   return made;
 }
 
+/** What moves values of a scene, and the sample at which that is struck: where the first sound of a build begins. */
+export function movingOf(
+  { movers, build, sampleRate }: Pick<Scene, 'movers' | 'build' | 'sampleRate'>,
+  cues: readonly Cue[],
+): Pick<GraphPlan, 'movers' | 'begins'> {
+  if (!movers?.length) return {};
+  const starts = cues.filter((c) => !c.mute).map((c) => spanOf(c, sampleRate).start);
+  return { movers, begins: build && starts.length > 0 ? Math.floor(Math.min(...starts)) : 0 };
+}
+
 /** What the engine has to play: tracks and buses that flow into the main line, and the cues on them that are heard, by their ids. */
 export function planOf(
   tracks: readonly Track[],
   cues: readonly Cue[],
   effects: readonly LineEffect[] = [],
   main?: MainLine,
+  moving: Pick<GraphPlan, 'movers' | 'begins'> = {},
 ): GraphPlan {
   const lines = linesOf({ tracks, effects }, main);
   const own = new Map<number, { line: number; clip: Clip }>();
   for (const cue of cues) if (!cue.mute && lines.has(cue.trackId)) own.set(cue.id, lineClip(cue));
-  return { lines, clips: own };
+  return { lines, clips: own, ...moving };
 }
 
 /** Samples from the first frame to where both the picture and the last cue are over. */

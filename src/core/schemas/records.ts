@@ -171,6 +171,23 @@ const effect = closed(
   ['line', 'sound', 'points'],
 );
 const main = closed({ gain: number, place: side }, ['place']);
+const move = closed({
+  ...{ of: { enum: ['line', 'effect'] }, id: { ...id, minimum: 0 }, key: { type: 'string', maxLength: 40 } },
+  ...{ from: number, to: number, bend: { enum: ['straight', 'late', 'early'] } },
+});
+const movers = {
+  type: 'array',
+  maxItems: 200,
+  items: closed(
+    {
+      ...{ id, kind: { type: 'string', minLength: 1, maxLength: 40 } },
+      values: { type: 'object', maxProperties: 200, additionalProperties: number },
+      line: id,
+      moves: { type: 'array', items: move, maxItems: 1000 },
+    },
+    ['line'],
+  ),
+};
 const loop = closed({ start: { type: 'number', minimum: 0 }, end: { type: 'number', minimum: 0 } });
 const cue = closed(
   {
@@ -217,6 +234,7 @@ const scene = closed(
     length: { type: 'number', minimum: 0 },
     loop,
     main,
+    movers,
     cuts: closed({
       of: { type: 'string', maxLength: 70_000 },
       found: {
@@ -249,7 +267,7 @@ const scene = closed(
       ['played'],
     ),
   },
-  ['picture', 'loop', 'main', 'cuts', 'listed', 'allowed', 'pads', 'takes', 'build'],
+  ['picture', 'loop', 'main', 'movers', 'cuts', 'listed', 'allowed', 'pads', 'takes', 'build'],
 );
 const marker = closed({ id, sceneId: id, at: number, name: text, colour }, ['colour']);
 const version = closed(
@@ -260,8 +278,9 @@ const version = closed(
     markers: { type: 'array', items: marker, maxItems: 1_000_000 },
     effects: { type: 'array', items: effect, maxItems: 100_000 },
     main,
+    movers,
   },
-  ['loop', 'effects', 'main'],
+  ['loop', 'effects', 'main', 'movers'],
 );
 const stamp = closed(
   { id, name, values: { $ref: 'fieldValues' }, key: { type: 'integer', minimum: 0, maximum: 9 }, rootIds: ids },

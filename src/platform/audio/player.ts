@@ -52,8 +52,8 @@ export interface Output {
 const notYet = () => undefined;
 
 /** What makes the lines of one plan those of another; its clips are struck one by one. */
-const linesOnly = (before: GraphPlan, { lines }: GraphPlan) =>
-  differences({ lines: before.lines, clips: emptyPlan.clips }, { lines, clips: emptyPlan.clips });
+const linesOnly = (before: GraphPlan, after: GraphPlan) =>
+  differences({ ...before, clips: emptyPlan.clips }, { ...after, clips: emptyPlan.clips });
 
 /** What is said when there is no engine to say it. */
 const silent = (playId: number, turn: number, position: number): Status => ({
@@ -373,16 +373,21 @@ export class Player {
     }
   }
 
-  /** A key strikes the build. @param clips see `strokeOf` */
-  strike(key: number, clips: readonly StruckClip[]): void {
+  /** A key strikes the build. @param clips see `strokeOf`; @param velocity 0 to 1 */
+  strike(key: number, clips: readonly StruckClip[], velocity?: number): void {
     const asked = new Map(clips.map((c, i) => [i, c]));
     const { plan } = loadablePlan({ lines: new Map(), clips: asked }, this.build.plain, this.stretched);
-    this.send({ type: 'strike', key, clips: [...plan.clips.values()] });
+    this.send({ type: 'strike', key, clips: [...plan.clips.values()], velocity });
   }
 
   /** A key of the build goes up. @param lasts whether what it struck plays on */
   unstrike(key: number, lasts: boolean): void {
     this.send({ type: 'strike off', key, lasts });
+  }
+
+  /** Turns a mover that hands turn. @param share 0 to 1 */
+  turnMover(id: number, share: number): void {
+    this.node?.port.postMessage({ type: 'mover', id, share } satisfies Command);
   }
 
   /** Ends all strokes. */

@@ -30,5 +30,5 @@ export function loadablePlan(plan: GraphPlan, items: readonly Loadable[], ids: S
       const item = sound && bySound.get(sound.material);
       if (item) byKey.set(materialId(item), item);
     }
-  return { plan: { lines: plan.lines, clips }, items: byKey };
+  return { plan: { ...plan, clips }, items: byKey };
 }

@@ -2,6 +2,7 @@ import { CHUNK, Material, type MaterialSpan } from '@core/engine';
 import {
   lengthOfScene,
   Mixdown,
+  movingOf,
   planOf,
   type Cue,
   type LineEffect,
@@ -183,7 +184,8 @@ export class Mixer {
     keep: (part: Uint8Array) => void,
     { form, from, coder, beside = [] }: { form?: MixForm; from?: number; coder?: MixCoder; beside?: number[] } = {},
   ): Promise<{ mixdown: Mixdown; missing: MixReport['missing'] }> {
-    const { plan, items } = loadablePlan(planOf(tracks, cues, effects, scene.main), sounds, new StretchedIds());
+    const whole = planOf(tracks, cues, effects, scene.main, movingOf(scene, cues));
+    const { plan, items } = loadablePlan(whole, sounds, new StretchedIds());
     const materials = new Map<number, Material>();
     const fed = new Map<number, Fed>();
     const missing = new Map<number, MixAnswer['missing'][number]>();

@@ -9,6 +9,7 @@ import MenuSelect from '../controls/MenuSelect.vue';
 import NumberBox from '../controls/NumberBox.vue';
 import { useCurves } from '../../stores/curves';
 import { useMix } from '../../stores/mix';
+import { useMovers } from '../../stores/movers';
 import { useScene } from '../../stores/scene';
 import AnsweringSound from './AnsweringSound.vue';
 import ResponseCurve from './ResponseCurve.vue';
@@ -18,6 +19,7 @@ const props = defineProps<{ effect: LineEffect }>();
 const mix = useMix();
 const scene = useScene();
 const curves = useCurves();
+const movers = useMovers();
 const entry = computed(() => effectOf(props.effect.kind));
 const own = computed(() => ({ tracks: scene.lines, effects: scene.effects }));
 
@@ -48,6 +50,7 @@ function isUsed(spec: ParamSpec, specs: readonly ParamSpec[]): boolean {
   if (spec.key.startsWith('q')) return !kind.endsWith('cut');
   return true;
 }
+const moved = (spec: ParamSpec) => movers.movedBy({ of: 'effect', id: props.effect.id, key: spec.key });
 const choices = (spec: ParamSpec) => spec.choices?.map((label, value) => ({ value, label, title: label }));
 const digits = (spec: ParamSpec) => (spec.curve === 'octaves' && spec.most <= 40 ? 2 : spec.unit === 'dB' || spec.unit === 's' ? 1 : 0);
 const step = (spec: ParamSpec) => (spec.unit === 'dB' ? 0.5 : spec.curve === 'octaves' && spec.most <= 40 ? 0.1 : spec.most > 2000 ? 50 : 1);
@@ -79,7 +82,7 @@ const presets = computed(() => (entry.value?.presets ?? []).map((p) => ({ value:
     <AnsweringSound v-if="entry?.madeOf" :effect="effect" />
     <div v-for="[group, specs] in shown" :key="group" class="tools values">
       <template v-for="spec in specs" :key="spec.key">
-        <label v-if="isUsed(spec, specs)" :title="spec.about"
+        <label v-if="isUsed(spec, specs)" :title="spec.about" :data-moves="spec.choices ? undefined : `effect ${effect.id} ${spec.key}`"
           >{{ spec.label }}
           <Select
             v-if="spec.choices"
@@ -100,7 +103,8 @@ const presets = computed(() => (entry.value?.presets ?? []).map((p) => ({ value:
             class="number"
             @set="(v) => mix.turn(effect, spec.key, v)"
           />
-          <span v-if="spec.unit && !spec.choices" class="mute">{{ spec.unit }}</span></label
+          <span v-if="spec.unit && !spec.choices" class="mute">{{ spec.unit }}</span>
+          <span v-if="!spec.choices && moved(spec)" class="moved" :title="`${moved(spec)!.by} moves it`">{{ moved(spec)!.by }}: {{ Number(moved(spec)!.now.toPrecision(3)) }}</span></label
         >
       </template>
     </div>
@@ -158,6 +162,10 @@ label {
   align-items: center;
   gap: 6px;
   white-space: nowrap;
+}
+.moved {
+  color: var(--amber);
+  font-size: 12px;
 }
 .number {
   width: 76px;

@@ -3,6 +3,7 @@ import type { Material } from '../material';
 import { ClipNode } from './clip-node';
 import { LineNode, type Slot } from './line-node';
 import { MAIN, type Clip, type GraphChange } from './plan';
+import { Movers } from './movers';
 import { Tap } from './tap';
 
 /** Samples of what rings on that are rendered before a jump at the most, in seconds. */
@@ -16,6 +17,8 @@ export interface Meters {
   reductions: [number, number][];
   /** Before and after the insert that is watched. */
   around?: [number, number];
+  /** By mover: its id, and where it is, 0 to 1. */
+  movers?: [number, number][];
 }
 
 /** One way of sound into a line: all that flows out of another, a send, or what an effect of its own listens to. */
@@ -67,11 +70,14 @@ export class Graph {
   private readonly main: LineNode;
   private position: number | undefined;
   private readonly leaving = new Set<number>();
+  /** What moves values of its lines and effects. */
+  readonly movers: Movers;
 
   constructor(
     readonly rate: number,
     private readonly materials: ReadonlyMap<number, Material>,
   ) {
+    this.movers = new Movers(rate);
     this.main = new LineNode(MAIN, rate);
     this.lines.set(MAIN, this.main);
     this.sort();
@@ -92,12 +98,14 @@ export class Graph {
     for (const id of this.leaving) this.lines.delete(id);
     this.leaving.clear();
     for (const change of changes) {
-      if (change.do === 'line') this.line(change.line.id).take(change.line, live);
+      if (change.do === 'movers') this.movers.take(change, live);
+      else if (change.do === 'line') this.line(change.line.id).take(change.line, live);
       else if (change.do === 'no line') this.removeLine(change.id, live);
       else if (change.do === 'no clip') this.removeClip(change.id, live);
       else this.setClip(change, live);
     }
     this.sort();
+    this.movers.bind(this.lines);
   }
 
   private line(id: number): LineNode {
@@ -260,6 +268,7 @@ export class Graph {
         line.around.fill(0);
       }
     }
+    if (this.movers.count > 0) made.movers = this.movers.shares();
     return made;
   }
 
@@ -296,6 +305,7 @@ export class Graph {
   reset(): void {
     this.position = undefined;
     for (const line of this.order) line.reset();
+    this.movers.reset();
   }
 
   /**
@@ -305,6 +315,7 @@ export class Graph {
    */
   render(at: number, count: number, late = unheard): number {
     const { order, targets, heard, materials } = this;
+    this.movers.render(at, count);
     let lacking = 0;
     for (let k = 0; k < order.length; k++) lacking += order[k].begin(materials, at, count, late);
     for (let k = 0; k < order.length; k++) {
@@ -316,6 +327,7 @@ export class Graph {
         if (tap.sounds) into.flowIn(tap.block, count);
       }
     }
+    this.movers.hear(this.lines, count);
     this.position = at + count;
     return lacking;
   }

@@ -12,6 +12,8 @@ export interface Slot {
   insert: Insert;
   node: Node;
   params: Record<string, Param>;
+  /** The same, in no order. */
+  all: readonly Param[];
   /** What it is given: the line, and what it listens to. */
   inputs: Block[];
   /** What it lets flow elsewhere. */
@@ -100,10 +102,15 @@ export class LineNode {
       const tap = effect.sends ? (kept?.tap ?? new Tap(params.gain)) : undefined;
       const feed = effect.madeOf ? (kept?.feed ?? new SoundFeed(node as SoundNode, this.rate)) : undefined;
       feed?.take(insert.sound);
-      return [{ insert, params, node, inputs: [this.out], tap, feed }];
+      return [{ insert, params, all: Object.values(params), node, inputs: [this.out], tap, feed }];
     });
     this.isFed = this.slots.some((s) => s.feed);
     this.rings = this.tail + this.latency;
+  }
+
+  /** A value of its own. */
+  own(key: string): Param | undefined {
+    return key === 'gain' ? this.gain : key === 'place' ? this.place : undefined;
   }
 
   /** Whether one of its effects is made of a sound. */
@@ -266,6 +273,7 @@ export class LineNode {
       const slot = slots[k];
       const isWatched = this.metered && slot.insert.id === this.watched;
       if (isWatched) this.around[0] = highest(out[1], count, highest(out[0], count, this.around[0]));
+      for (let p = 0; p < slot.all.length; p++) slot.all[p].hold(at);
       if (!slot.insert.on) slot.tap?.quiet();
       else if (!slot.tap) slot.node.process(slot.inputs, out, at, count);
       else if (!isAfter(slot)) slot.tap.take(out, at, count);

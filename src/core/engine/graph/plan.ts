@@ -1,5 +1,5 @@
 import type { Shape } from '@core/audio';
-import type { Breakpoint } from '@core/effects';
+import type { Breakpoint, Mover } from '@core/effects';
 import { passOf, travelTo } from '../path';
 
 /** A sound that lies on a timeline; plain data. Frames are those of its material. */
@@ -63,12 +63,17 @@ export type GraphChange =
   | { do: 'line'; line: Line }
   | { do: 'no line'; id: number }
   | { do: 'clip'; id: number; line: number; clip: Clip }
-  | { do: 'no clip'; id: number };
+  | { do: 'no clip'; id: number }
+  | { do: 'movers'; movers: readonly Mover[]; begins?: number };
 
 /** A whole graph as plain data. */
 export interface GraphPlan {
   lines: ReadonlyMap<number, Line>;
   clips: ReadonlyMap<number, { line: number; clip: Clip }>;
+  /** What moves values; none when absent. */
+  movers?: readonly Mover[];
+  /** The sample at which they are struck, where nobody strikes. */
+  begins?: number;
 }
 
 export const emptyPlan: GraphPlan = { lines: new Map(), clips: new Map() };
@@ -83,6 +88,8 @@ export function differences(before: GraphPlan, after: GraphPlan): GraphChange[] 
   for (const [id, line] of after.lines) if (!same(before.lines.get(id), line)) changes.push({ do: 'line', line });
   for (const [id, entry] of after.clips)
     if (!same(before.clips.get(id), entry)) changes.push({ do: 'clip', id, ...entry });
+  if (!same(before.movers ?? [], after.movers ?? []) || before.begins !== after.begins)
+    changes.push({ do: 'movers', movers: after.movers ?? [], begins: after.begins });
   return changes;
 }
 
