@@ -129,3 +129,29 @@ test.each([
   const soundOfPage = libraryOf({ 9: { fxName: 'Heron', description } });
   expect(credits([cueOf(9)], soundOfPage)[0].page).toBe(page);
 });
+
+test('a sound that was built is credited by what it was made of, however deep, once each, and as changed', () => {
+  const plain = libraryOf({
+    1: { fxName: 'Gull', author: 'Ada', licence: 'CC BY 4.0' },
+    2: { fxName: 'Rope', author: 'Bo', licence: 'CC BY-NC 4.0' },
+    3: { fxName: 'Built', author: 'Me', licence: 'Owned' },
+    4: { fxName: 'Built again', licence: 'Owned' },
+  });
+  const of: Record<number, number[]> = { 3: [1, 2], 4: [3, 1] };
+  const soundFor = (id: number) => {
+    const own = plain(id);
+    return own && of[id] ? { ...own, built: { of: of[id] } } : own;
+  };
+  const lines = credits([cueOf(4), cueOf(4, { id: 9 }), cueOf(1)], soundFor);
+  expect(lines.map((l) => [l.sound, l.uses, l.changed, l.within])).toEqual([
+    ['Gull', 3, true, [4]],
+    ['Rope', 2, true, [4]],
+  ]);
+  expect(lines[1].conflict).not.toBe('');
+  // One that is made of something unknown stands for itself beside what is known; rings end.
+  of[3] = [1, 77];
+  expect(credits([cueOf(3)], soundFor).map((l) => l.sound)).toEqual(['Built', 'Gull']);
+  of[3] = [4];
+  of[4] = [3];
+  expect(credits([cueOf(3)], soundFor).map((l) => l.sound)).toEqual(['Built']);
+});

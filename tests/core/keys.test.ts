@@ -26,7 +26,8 @@ describe('messages of instruments', () => {
     ['all sound off', [0xb0, 120, 0], { type: 'silence' }],
     ['all notes off', [0xb0, 123, 0], { type: 'silence' }],
     ['clock', [0xf8], undefined],
-    ['pitch bend', [0xe0, 0, 64], undefined],
+    ['pitch bend', [0xe0, 0, 64], { type: 'control', control: 129, value: 64 }],
+    ['program change', [0xc0, 5], undefined],
     ['data bytes above 127', [0x90, 200, 100], undefined],
     ['nothing', [], undefined],
   ])('%s', (_, bytes, event) => expect(readMidi(Uint8Array.from(bytes))).toEqual(event));

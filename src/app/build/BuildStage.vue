@@ -199,53 +199,55 @@ useCommands('The build', [
         </Tooltip>
         <KeepButton :build="scene.current" />
       </header>
-      <div class="layers" role="list" aria-label="Layers">
-        <div class="titles mute" aria-hidden="true">
-          <span class="first">Layer</span><span />
-          <span ref="ruler" class="ruler">
-            <span v-for="s in ticks" :key="s" class="tick mono" :style="{ left: leftOf(s) }">{{ signed(s, s % 1 === 0 ? 0 : 2) }} s</span>
-            <span class="tick mono anchor" :style="{ left: leftOf(0) }">anchor</span>
-          </span>
-          <span>Effect line</span><span>Level</span>
-        </div>
-        <template v-for="(layer, i) in builds.layers" :key="layer.track.id">
-          <LayerRow
-            :build="scene.current"
-            :layer="layer"
-            :opened="layer === opened"
-            :plumb="plumb"
-            :pixels-per-second="pixelsPerSecond"
-            :at="running"
-            @open="open(i)"
-          />
-          <div v-if="layer === opened" role="listitem" class="inner"><LayerPanel :build="scene.current" :layer="layer" @step="exchange.step" /></div>
-          <div v-if="chosenOn(layer.track.id)" role="listitem" class="inner"><EffectPanel :effect="chosenOn(layer.track.id)!" /></div>
-        </template>
-        <div class="more" role="listitem">
-          <span class="tools adding">
-            <SoundPick label="Add a layer" placeholder="Add a layer: type words of a sound" @pick="(s) => builds.add([s])" />
-            <span class="mute small">or drop sounds here</span>
-          </span>
-          <span class="tools all">
-            <span class="mute">All layers</span>
-            <EffectChips :line-id="MAIN" name="all layers" />
-          </span>
-          <span class="tools level" :data-moves="`line ${MAIN} gain`">
-            <NumberBox
-              :value="Math.round(scene.main.gain * 10) / 10"
-              :controls="false"
-              :min="-60"
-              :max="LOUDEST_MAIN"
-              :step="0.5"
-              aria-label="Level of all layers, dB"
-              class="gain mono"
-              @set="(gain) => mix.turnMain({ gain })"
+      <div class="sight">
+        <div class="layers" role="list" aria-label="Layers">
+          <div class="titles mute" aria-hidden="true">
+            <span class="first">Layer</span><span />
+            <span ref="ruler" class="ruler">
+              <span v-for="s in ticks" :key="s" class="tick mono" :style="{ left: leftOf(s) }">{{ signed(s, s % 1 === 0 ? 0 : 2) }} s</span>
+              <span class="tick mono anchor" :style="{ left: leftOf(0) }">anchor</span>
+            </span>
+            <span>Effect line</span><span>Level</span>
+          </div>
+          <template v-for="(layer, i) in builds.layers" :key="layer.track.id">
+            <LayerRow
+              :build="scene.current"
+              :layer="layer"
+              :opened="layer === opened"
+              :plumb="plumb"
+              :pixels-per-second="pixelsPerSecond"
+              :at="running"
+              @open="open(i)"
             />
-            <span class="mute">dB</span>
-          </span>
+            <div v-if="layer === opened" role="listitem" class="inner"><LayerPanel :build="scene.current" :layer="layer" @step="exchange.step" /></div>
+            <div v-if="chosenOn(layer.track.id)" role="listitem" class="inner"><EffectPanel :effect="chosenOn(layer.track.id)!" /></div>
+          </template>
+          <div class="more" role="listitem">
+            <span class="tools adding">
+              <SoundPick label="Add a layer" placeholder="Add a layer: type words of a sound" @pick="(s) => builds.add([s])" />
+              <span class="mute small">or drop sounds here</span>
+            </span>
+            <span class="tools all">
+              <span class="mute">All layers</span>
+              <EffectChips :line-id="MAIN" name="all layers" />
+            </span>
+            <span class="tools level" :data-moves="`line ${MAIN} gain`">
+              <NumberBox
+                :value="Math.round(scene.main.gain * 10) / 10"
+                :controls="false"
+                :min="-60"
+                :max="LOUDEST_MAIN"
+                :step="0.5"
+                aria-label="Level of all layers, dB"
+                class="gain mono"
+                @set="(gain) => mix.turnMain({ gain })"
+              />
+              <span class="mute">dB</span>
+            </span>
+          </div>
+          <div v-if="chosenOn(MAIN)" role="listitem" class="inner"><EffectPanel :effect="chosenOn(MAIN)!" /></div>
         </div>
-        <div v-if="chosenOn(MAIN)" role="listitem" class="inner"><EffectPanel :effect="chosenOn(MAIN)!" /></div>
-        <MoverRows class="inner" />
+        <MoverRows />
       </div>
     </div>
     <div>
@@ -297,7 +299,9 @@ h1 {
   grid-template-columns: minmax(180px, 240px) 56px minmax(200px, 1.4fr) minmax(180px, 1fr) 110px;
   grid-auto-rows: max-content;
   column-gap: 12px;
-  align-content: start;
+}
+.sight {
+  min-height: 0;
   overflow-y: auto;
 }
 .titles,

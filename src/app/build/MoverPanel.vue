@@ -35,9 +35,25 @@ const learns = computed(() => movers.learning === props.mover.id);
       <template v-for="spec in kind?.params" :key="spec.key">
         <label :title="spec.about"
           >{{ spec.label }}
-          <Select v-if="spec.choices" size="small" :value="values[spec.key]" :options="choices(spec)" :aria-label="spec.label" class="choice" @change="(v) => movers.turn(mover, spec.key, Number(v))" />
+          <Select
+            v-if="spec.choices"
+            size="small"
+            :value="values[spec.key]"
+            :options="choices(spec)"
+            :aria-label="spec.label"
+            class="choice"
+            @change="(v) => movers.turn(mover, spec.key, Number(v))"
+          />
           <template v-else>
-            <Slider v-if="spec.key === 'at'" :value="values.at" :min="0" :max="100" class="slider" data-slider-label="Stands at, %" @change="(v) => turnBy(Number(v))" />
+            <Slider
+              v-if="spec.key === 'at'"
+              :value="values.at"
+              :min="0"
+              :max="100"
+              class="slider"
+              data-slider-label="Stands at, %"
+              @change="(v) => turnBy(Number(v))"
+            />
             <NumberBox
               :value="Number(values[spec.key].toFixed(digits(spec)))"
               :min="spec.least"
@@ -53,7 +69,13 @@ const learns = computed(() => movers.learning === props.mover.id);
       </template>
       <label v-if="kind?.follows"
         >Follows
-        <Select size="small" :value="mover.line" :options="lines" aria-label="The layer that it follows" class="choice" @change="(id) => movers.follow(mover, Number(id))"
+        <Select
+          size="small"
+          :value="mover.line"
+          :options="lines"
+          aria-label="The layer that it follows"
+          class="choice"
+          @change="(id) => movers.follow(mover, Number(id))"
       /></label>
       <Button v-if="mover.kind === 'controller'" size="small" :aria-pressed="learns" @click="movers.learning = learns ? undefined : mover.id">{{
         learns ? 'Touch one now …' : 'Learn'

@@ -39,7 +39,9 @@ function chosen({ key }: { key: string | number }): void {
   const [what, own] = String(key).split(' ');
   void movers.add(target, what === 'own' ? { id: Number(own) } : { kind: own });
 }
-useCommands('The build', [{ label: 'Let something move the value that is pointed at', keys: ['v'], run: point, inText: false }]);
+/** A box for numbers takes no letters: there the key means the value in it. */
+const writes = () => document.activeElement?.matches('input:not([role="spinbutton"]):not([type="checkbox"]), textarea') === true;
+useCommands('The build', [{ label: 'Let something move the value that is pointed at', keys: ['v'], run: point, inText: true, enabled: () => !writes() }]);
 </script>
 
 <template>
@@ -48,22 +50,48 @@ useCommands('The build', [{ label: 'Let something move the value that is pointed
     <div role="list" aria-label="What moves values">
       <template v-for="mover in scene.movers" :key="mover.id">
         <div v-for="(move, i) in mover.moves" :key="i" class="row" role="listitem">
-          <button class="chip" :class="{ chosen: movers.openedId === mover.id }" :aria-expanded="movers.openedId === mover.id" @click="movers.openedId = movers.openedId === mover.id ? undefined : mover.id">
+          <button
+            class="chip"
+            :class="{ chosen: movers.openedId === mover.id }"
+            :aria-expanded="movers.openedId === mover.id"
+            @click="movers.openedId = movers.openedId === mover.id ? undefined : mover.id"
+          >
             {{ movers.nameOf(mover) }}<span class="now" :style="{ width: shareOf(mover.id) }" aria-hidden="true" />
           </button>
           <span class="cut" :class="{ gone: !movers.specOf(move) }" :title="movers.targetName(move)">moves {{ movers.targetName(move) }}</span>
           <span class="tools range">
             <label
               >from
-              <NumberBox :value="Number(move.from.toPrecision(4))" :min="movers.specOf(move)?.least ?? -1e6" :max="movers.specOf(move)?.most ?? 1e6" :step="step(move)" :aria-label="`From, for ${movers.targetName(move)}`" class="number" @set="(from) => movers.setMove(mover, move, { from })"
+              <NumberBox
+                :value="Number(move.from.toPrecision(4))"
+                :min="movers.specOf(move)?.least ?? -1e6"
+                :max="movers.specOf(move)?.most ?? 1e6"
+                :step="step(move)"
+                :aria-label="`From, for ${movers.targetName(move)}`"
+                class="number"
+                @set="(from) => movers.setMove(mover, move, { from })"
             /></label>
             <label
               >to
-              <NumberBox :value="Number(move.to.toPrecision(4))" :min="movers.specOf(move)?.least ?? -1e6" :max="movers.specOf(move)?.most ?? 1e6" :step="step(move)" :aria-label="`To, for ${movers.targetName(move)}`" class="number" @set="(to) => movers.setMove(mover, move, { to })"
+              <NumberBox
+                :value="Number(move.to.toPrecision(4))"
+                :min="movers.specOf(move)?.least ?? -1e6"
+                :max="movers.specOf(move)?.most ?? 1e6"
+                :step="step(move)"
+                :aria-label="`To, for ${movers.targetName(move)}`"
+                class="number"
+                @set="(to) => movers.setMove(mover, move, { to })"
             /></label>
             <span class="mute">{{ movers.specOf(move)?.unit }}</span>
           </span>
-          <Select size="small" :value="move.bend" :options="bendOptions" :aria-label="`How ${movers.targetName(move)} follows`" class="bend" @change="(bend) => movers.setMove(mover, move, { bend: bend as Move['bend'] })" />
+          <Select
+            size="small"
+            :value="move.bend"
+            :options="bendOptions"
+            :aria-label="`How ${movers.targetName(move)} follows`"
+            class="bend"
+            @change="(bend) => movers.setMove(mover, move, { bend: bend as Move['bend'] })"
+          />
           <span class="tools">
             <Button size="small" title="It goes the other way" @click="movers.setMove(mover, move, { from: move.to, to: move.from })">Reverse</Button>
             <Button size="small" :title="`${movers.nameOf(mover)} lets it be`" @click="movers.letBe(mover, move)">Let it be</Button>

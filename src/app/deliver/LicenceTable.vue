@@ -38,8 +38,8 @@ async function keep({ soundId, sound }: CreditLine, why: string): Promise<void> 
   await scene.patch(label, 'scenes', current, { allowed: allowed.length > 0 ? allowed : undefined });
 }
 /** Selects all cues of a sound in Spot, where they get another one in its place. */
-async function exchange({ soundId, sound }: CreditLine): Promise<void> {
-  const cues = scene.cues.filter((c) => c.soundId === soundId);
+async function exchange({ soundId, sound, within = [] }: CreditLine): Promise<void> {
+  const cues = scene.cues.filter((c) => c.soundId === soundId || within.includes(c.soundId));
   await router.push({ name: 'spot' });
   scene.select(cues[0]?.id);
   hands.selected = new Set(cues.map((c) => c.id));

@@ -123,7 +123,7 @@ export const useSceneFiles = defineStore('sceneFiles', () => {
   // Of what
   const used = shallowRef(new Map<number, Sound>());
   async function load(): Promise<void> {
-    const rows = await library.need([...new Set([...scene.cues.map((c) => c.soundId), ...scene.answering])]);
+    const rows = await library.needOrigins([...scene.cues.map((c) => c.soundId), ...scene.answering]);
     used.value = new Map(rows.map((s) => [s.id, s]));
   }
   watch(() => [scene.cues, scene.answering], load);

@@ -32,7 +32,6 @@ import { defineStore } from 'pinia';
 import { computed, ref, watch } from 'vue';
 import { things } from '../shared/controls/format';
 import { tell } from '../shell/notice';
-import { useHands } from './hands';
 import { useInstrument } from './instrument';
 import { useIntake } from './intake';
 import { useLibrary } from './library';
@@ -52,7 +51,6 @@ export const useBuilds = defineStore('builds', () => {
   const intake = useIntake();
   const transport = useTransport();
   const instrument = useInstrument();
-  const hands = useHands();
   const { player } = useOutput();
 
   /** The build as it is seen and heard: with what a hand has not let go of yet, where one works on it. */
@@ -173,7 +171,6 @@ export const useBuilds = defineStore('builds', () => {
     const build = scene.current;
     if (!build) return;
     const at = anchorOf(build) + Math.round((ms / 1000) * RATE);
-    await hands.letGo();
     await scene.edit(
       `Move ${cues[0].name}`,
       cues.map((c) => changeOf('cues', c, { at })),
@@ -232,6 +229,11 @@ export const useBuilds = defineStore('builds', () => {
         : undefined;
     },
     { immediate: true },
+  );
+  // Somebody wants the current sound again, on whatever stage.
+  watch(
+    () => instrument.other,
+    (other) => other || (isPlayed.value = false),
   );
   watch(
     () => [played.value.voices, played.value.gives] as const,

@@ -255,6 +255,17 @@ export const useLibrary = defineStore('library', () => {
     return ids.flatMap((id) => sounds.get(id) ?? []);
   }
 
+  /** The same, with all that they were made of here, and what those were. */
+  async function needOrigins(ids: readonly number[]): Promise<Sound[]> {
+    const found = new Map<number, Sound>();
+    for (let next = [...new Set(ids)]; next.length > 0;) {
+      for (const sound of await need(next)) found.set(sound.id, sound);
+      const named = next.flatMap((id) => found.get(id)?.built?.of ?? []);
+      next = [...new Set(named)].filter((id) => !found.has(id));
+    }
+    return [...found.values()];
+  }
+
   /** Fetches contours that are not here yet; those not measured stay missing until they are. */
   async function needPeaks(ids: readonly number[]): Promise<void> {
     const missing = ids.filter((id) => !peaks.has(id) && !asked.has(id));
@@ -377,6 +388,7 @@ export const useLibrary = defineStore('library', () => {
     undo,
     redo,
     need,
+    needOrigins,
     needPeaks,
     loadable,
     patch,

@@ -223,7 +223,15 @@ export const useMix = defineStore('mix', () => {
   let end: (() => void) | undefined;
   /** What a mix would be made from. */
   const asIs = computed(() =>
-    JSON.stringify([scene.current?.id, scene.current?.length, scene.lines, scene.effects, scene.main, scene.movers, scene.heard]),
+    JSON.stringify([
+      scene.current?.id,
+      scene.current?.length,
+      scene.lines,
+      scene.effects,
+      scene.main,
+      scene.movers,
+      scene.heard,
+    ]),
   );
   /** Whether what was measured is the scene as it is. */
   const isFresh = computed(() => measured.value?.as === asIs.value);

@@ -68,7 +68,7 @@ export const useSceneArchives = defineStore('sceneArchives', () => {
     );
     const own = library.pulls.filter((p) => named.has(p.id));
     const kept = await Promise.all(own.map(async (p) => ({ id: p.id, name: p.name, soundIds: await pulls.idsOf(p) })));
-    const sounds = await library.need([...soundsOfFile(rows, kept)]);
+    const sounds = await library.needOrigins([...soundsOfFile(rows, kept)]);
     const pictures = new Map<string, number>();
     for (const { scene: of } of rows) {
       const root = of.picture && library.rootById.get(of.picture.rootId);
@@ -285,15 +285,15 @@ export const useSceneArchives = defineStore('sceneArchives', () => {
         if (added > 0) row('intakes', { id: intakes[i], rootId: root.id, started, added } as { id: number });
       });
       const rootOrder = [...roots.keys()];
+      lost.forEach(({ sound }, i) => soundIds.set(sound.id, ids[i]));
       lost.forEach(({ sound, tags, media }, i) => {
-        soundIds.set(sound.id, ids[i]);
         const file = media === undefined ? undefined : written.get(media);
         const there =
           file?.modified === undefined ? undefined : { path: file.path, size: file.size, modified: file.modified };
         const own = tags.flatMap((t) => tagIds.get(t.toLowerCase()) ?? []);
         const rootId = roots.get(sound.rootId)!.id;
         const intakeId = intakes[rootOrder.indexOf(sound.rootId)];
-        row('sounds', soundIn(sound, { id: ids[i], rootId, intakeId, tags: own }, there));
+        row('sounds', soundIn(sound, { id: ids[i], rootId, intakeId, tags: own }, there, soundIds));
       });
       if (changes.length > 0 && !(await library.edit(`Sounds of ${from.name}`, changes, false))) return;
       isMade = true;

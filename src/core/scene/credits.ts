@@ -13,6 +13,8 @@ export interface CreditLine {
   licence: string;
   /** How many cues use it. */
   uses: number;
+  /** Sounds that were built of it, where it is used in those. */
+  within?: readonly number[];
   /** Where the text of the licence stands, where that is known. */
   url?: string;
   /** Whether it is heard otherwise than its author made it. */
@@ -86,12 +88,31 @@ export function creditOf(
   };
 }
 
+/**
+ * The sounds that a sound was made of, down to those that were not made of any here; itself where it was not, or where one that it was made of is
+ * not known any more.
+ */
+export function originsOf(sound: Sound, soundOf: (id: number) => Sound | undefined): Sound[] {
+  const found = new Set<Sound>();
+  const seen = new Set<number>();
+  const visit = (of: Sound): void => {
+    if (seen.has(of.id)) return;
+    seen.add(of.id);
+    const parents = (of.built?.of ?? []).map(soundOf);
+    if (parents.length === 0 || parents.includes(undefined)) found.add(of);
+    for (const parent of parents) if (parent) visit(parent);
+  };
+  visit(sound);
+  return found.size > 0 ? [...found] : [sound];
+}
+
 /** Whether a cue plays a sound otherwise than whole and as it is. */
 const isChanged = (cue: Cue, { format }: Sound): boolean =>
   cue.start > 0 || cue.end < format.frames || cue.fadeIn > 0 || cue.fadeOut > 0 || !isPlain(fullShape(cue.shape));
 
 /**
- * The licences and credits of all sounds that cues use, in order of first use, and of those that effects are made of.
+ * The licences and credits of all sounds that cues use, in order of first use, and of those that effects are made of; of sounds that were built here,
+ * those of what they were made of.
  * @param allowed see `Scene`; @param answering ids of what effects are made of
  */
 export function credits(
@@ -102,17 +123,28 @@ export function credits(
   answering: readonly number[] = [],
 ): CreditLine[] {
   const notes = new Map(allowed.map((a) => [a.soundId, a.note]));
+  const lines = new Map<number, { sound: Sound; uses: number; changed: boolean; within: number[] }>();
   const uses = new Map<number, Cue[]>();
   for (const cue of [...cues].sort((a, b) => a.at - b.at))
     uses.set(cue.soundId, [...(uses.get(cue.soundId) ?? []), cue]);
   for (const id of answering) if (!uses.has(id)) uses.set(id, []);
-  return [...uses].flatMap(([id, own]) => {
+  for (const [id, own] of uses) {
     const sound = soundOf(id);
-    if (!sound) return [];
-    return [
-      creditOf(sound, own.length, job, answering.includes(id) || own.some((c) => isChanged(c, sound)), notes.get(id)),
-    ];
-  });
+    if (!sound) continue;
+    const changed = answering.includes(id) || own.some((c) => isChanged(c, sound));
+    for (const origin of originsOf(sound, soundOf)) {
+      const known = lines.get(origin.id) ?? { sound: origin, uses: 0, changed: false, within: [] };
+      known.uses += own.length;
+      // What is in a sound that was made of it is not as its author made it.
+      known.changed ||= changed || origin !== sound;
+      if (origin !== sound) known.within.push(id);
+      lines.set(origin.id, known);
+    }
+  }
+  return [...lines.values()].map(({ sound, uses, changed, within }) => ({
+    ...creditOf(sound, uses, job, changed, notes.get(sound.id)),
+    ...(within.length > 0 ? { within } : {}),
+  }));
 }
 
 /** Lines that have to be printed, by author and licence, as they come first. */

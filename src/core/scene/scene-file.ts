@@ -176,15 +176,19 @@ export const soundsOfFile = (scenes: readonly SceneRows[], pulls: SceneFile['pul
 /**
  * A sound of a scene file as one of this library's.
  * @param at where its file lies now; where it would lie when absent
+ * @param others ids of the file's sounds here: what it was built of is among them
  */
 export function soundIn(
   sound: Sound,
   own: Pick<Sound, 'id' | 'rootId' | 'intakeId'> & { tags: readonly number[] },
   at?: Pick<Sound, 'path' | 'size' | 'modified'>,
+  others: ReadonlyMap<number, number> = new Map(),
 ): Sound {
   const { tags, ...ids } = own;
+  const { built, ...rest } = sound;
+  const parents = (built?.of ?? []).flatMap((id) => others.get(id) ?? []);
   const { takeGroup, state: _state, ...fields } = sound.fields;
-  const next: Sound = { ...sound, ...at, ...ids, fields };
+  const next: Sound = { ...rest, ...at, ...ids, fields, ...(parents.length > 0 ? { built: { of: parents } } : {}) };
   // Takes are together within a root.
   if (typeof takeGroup === 'string')
     fields.takeGroup = takeGroup.replace(new RegExp(`^${sound.rootId}/`), `${ids.rootId}/`);

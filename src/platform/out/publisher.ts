@@ -9,7 +9,7 @@ import {
   type Sound,
   type TagNames,
 } from '@core/library';
-import { creditOf, creditsCsv } from '@core/scene';
+import { creditOf, creditsCsv, originsOf, type CreditLine } from '@core/scene';
 import type { ExpectedFile } from '@core/schemas';
 import { makeZip } from 'client-zip';
 import { createSHA256 } from 'hash-wasm';
@@ -106,6 +106,20 @@ export class Publisher {
     return planLibrary(await this.sounds(ids), how, await this.tags());
   }
 
+  /** Who is credited for sounds: of those that were built of others, the authors of these. */
+  private async creditsOf(sounds: readonly Sound[]): Promise<CreditLine[]> {
+    const known = new Map(sounds.map((s) => [s.id, s]));
+    for (let next = [...sounds]; next.length > 0;) {
+      const ids = new Set(next.flatMap((s) => s.built?.of ?? []));
+      next = await this.sounds([...ids].filter((id) => !known.has(id)));
+      for (const sound of next) known.set(sound.id, sound);
+    }
+    const origins = new Map(
+      sounds.flatMap((s) => originsOf(s, (id) => known.get(id)).map((o) => [o, o === s] as const)),
+    );
+    return [...origins].map(([origin, isItself]) => creditOf(origin, 1, undefined, !isItself));
+  }
+
   /** What lies beside the sounds: paths and content. */
   private async extras(
     sounds: readonly Sound[],
@@ -127,7 +141,7 @@ export class Publisher {
       );
     }
     if (extras.licence) made.push(text('Licence.txt', licenceText(title, sounds, extras.terms)));
-    if (extras.credits) made.push(text('Credits.csv', creditsCsv(sounds.map((s) => creditOf(s, 1)))));
+    if (extras.credits) made.push(text('Credits.csv', creditsCsv(await this.creditsOf(sounds))));
     if (extras.contents)
       made.push(
         text(

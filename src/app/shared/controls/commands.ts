@@ -93,7 +93,8 @@ export function keyName(event: KeyboardEvent): string {
 function writesText(name: string, target: EventTarget | null): boolean {
   if (!(target instanceof HTMLElement)) return false;
   // Where something is chosen and nothing typed, Ctrl Z takes back what was done, not what was written.
-  if (target instanceof HTMLInputElement && target.readOnly && name.startsWith('Ctrl+')) return false;
+  const isUnwritten = (box: HTMLInputElement) => box.readOnly || (box.value === '' && box.matches('[role="combobox"]'));
+  if (target instanceof HTMLInputElement && name.startsWith('Ctrl+') && isUnwritten(target)) return false;
   if (target.isContentEditable || target instanceof HTMLTextAreaElement || target instanceof HTMLSelectElement)
     return true;
   return target instanceof HTMLInputElement && !/^(button|checkbox|radio|range)$/.test(target.type);

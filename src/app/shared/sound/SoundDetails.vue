@@ -14,6 +14,7 @@ import { catalogue, fileReader } from '../../stores/workers';
 import { bytes } from '../controls/format';
 import FullPath from '../controls/FullPath.vue';
 import SameValues from '../list/SameValues.vue';
+import MadeOf from './MadeOf.vue';
 
 const props = defineProps<{ sound: Sound }>();
 const emit = defineEmits<{ close: [] }>();
@@ -138,6 +139,7 @@ const hertz = (log: number) => {
     </p>
     <p v-for="w in sound.warnings" :key="w" class="warning small">{{ w }}</p>
 
+    <MadeOf :sound="sound" />
     <h2>Labels, and where each came from</h2>
     <dl>
       <div v-for="f in labels" :key="f.key">

@@ -39,6 +39,8 @@ const shown = computed(() => (props.sound?.id ?? null) as number | undefined);
 function chosen(id: unknown): void {
   const sound = found.value.find((s) => s.id === id);
   text.value = '';
+  // The keys mean the screen again.
+  if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
   if (sound) emit('pick', sound);
 }
 </script>
