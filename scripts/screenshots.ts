@@ -88,16 +88,6 @@ try {
   await shoot('audition');
   await page.keyboard.press('Escape');
   await page.evaluate(() => localStorage.setItem('spectral', 'false'));
-  await page.goto(`${url}find`);
-  await page.getByText('Browse', { exact: true }).click();
-  await page.getByRole('treeitem', { name: /^Sluice Yard/ }).click();
-  await page.keyboard.press('ArrowRight');
-  await page.getByRole('treeitem', { name: /^Iron/ }).click();
-  await page.keyboard.press('ArrowRight');
-  await page.getByRole('treeitem', { name: /^Timber/ }).focus();
-  await page.keyboard.press('ArrowRight');
-  await shoot('browse');
-  await page.getByText('Lists', { exact: true }).click();
   await page.goto(`${url}label?q=pawl`);
   await page.getByRole('row', { name: /Winch Pawl Clack Heavy 02/ }).click();
   await page.getByRole('row', { name: /Winch Pawl Clack Heavy 05/ }).click({ modifiers: ['Shift'] });
@@ -131,6 +121,82 @@ try {
   await page.getByText(/get another name/).waitFor();
   await page.keyboard.press('ArrowDown');
   await shoot('write');
+  for (const query of ['tyre thump 02', 'plank drop hard 03', 'rudder post strain 01', 'wave slap hull 05']) {
+    await page.goto(`${url}find?q=${encodeURIComponent(query)}`);
+    await page.getByRole('grid', { name: 'Sounds' }).waitFor();
+    await page.keyboard.press('ArrowDown');
+    await page.keyboard.press('k');
+    await page.getByRole('button', { name: 'Add as a layer' }).click();
+    await page
+      .getByText(/is a layer of/)
+      .first()
+      .waitFor();
+  }
+  await page.getByRole('link', { name: 'Build', exact: true }).click();
+  await page.getByRole('button', { name: 'Build …' }).click();
+  await page.getByRole('menuitem', { name: 'Rename …' }).click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('Hull meets tyres, heavy');
+  await page.keyboard.press('Enter');
+  await page.getByRole('heading', { name: 'Hull meets tyres, heavy' }).waitFor();
+  const shapes: [
+    name: string,
+    semitones: number,
+    direction: string,
+    later: number,
+    level: number,
+    effects: string[],
+  ][] = [
+    ['Tyre thump 02', -12, 'Forward', 0, -9, ['Filter', 'Saturation']],
+    ['Plank drop hard 03', 0, 'Both ways', 40, -12.5, ['Equaliser']],
+    ['Old Rudder Post Strain 01', -3.2, 'Backward', 0, -15, ['Width']],
+    ['Wave Slap Against Hull 05', 0, 'Forward', 0, -12, []],
+  ];
+  for (const [name, semitones, direction, later, level, effects] of shapes) {
+    const row = page.getByRole('list', { name: 'Layers' }).getByRole('listitem', { name, exact: true });
+    await row.getByRole('spinbutton', { name: /^Level of/ }).fill(String(level));
+    for (const effect of effects) {
+      await row.getByRole('button', { name: /^Add an effect to/ }).click();
+      await page.getByRole('menuitem', { name: effect, exact: true }).click();
+      await page.getByRole('group', { name: effect, exact: true }).waitFor();
+      await row.getByRole('button', { name: effect, exact: true }).click();
+    }
+    const head = row.getByRole('button', { name: new RegExp(`^${name}`) });
+    if ((await head.getAttribute('aria-expanded')) === 'false') await head.click();
+    const opened = page.getByRole('group', { name: `Layer ${name}` });
+    if (later !== 0) await opened.getByRole('spinbutton', { name: 'Later by, ms' }).fill(String(later));
+    if (semitones === 0 && direction === 'Forward') continue;
+    await opened.getByRole('button', { name: /^Direction, pitch/ }).click();
+    const shape = page.getByRole('group', { name: 'Shape of the layer' });
+    if (semitones !== 0) await shape.getByRole('spinbutton', { name: 'Speed in semitones' }).fill(String(semitones));
+    if (direction !== 'Forward') await shape.getByText(direction, { exact: true }).click();
+    await page.keyboard.press('Escape');
+    await shape.waitFor({ state: 'hidden' });
+  }
+  await page.keyboard.press('Escape');
+  for (const effect of ['Compressor', 'Reverb', 'Limiter']) {
+    await page.getByRole('button', { name: 'Add an effect to all layers' }).click();
+    await page.getByRole('menuitem', { name: effect, exact: true }).click();
+    await page.getByRole('group', { name: effect, exact: true }).waitFor();
+  }
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Saturation' }).click();
+  const move = async (value: RegExp, by: string) => {
+    await page.getByRole('spinbutton', { name: value }).first().hover();
+    await page.keyboard.press('v');
+    await page.getByRole('menu', { name: 'What moves it' }).getByRole('menuitem', { name: by }).first().click();
+    await page.getByRole('dialog').waitFor({ state: 'hidden' });
+  };
+  await move(/^Mix, %/, 'Controller');
+  await move(/^Drive, dB/, 'Envelope');
+  await move(/^Level of Old/, 'Drift');
+  await page.getByRole('button', { name: /^Drift 3/ }).click();
+  await page.getByText(/LUFS/).first().waitFor();
+  await page.getByRole('checkbox', { name: 'Round and round' }).check();
+  await page.keyboard.press('Space');
+  await page.waitForTimeout(2600);
+  await shoot('build');
+  await page.keyboard.press('Space');
   await page.goto(`${url}find?q=winch%20pawl%20heavy%2004`);
   await page.getByRole('row', { name: /Heavy 04/ }).waitFor();
   await page.keyboard.press('ArrowDown');

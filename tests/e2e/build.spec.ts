@@ -290,6 +290,8 @@ test('kept as a sound it is a file with labels, its parents and its build; undo 
   await page.keyboard.press('Control+Shift+z');
   await expect.poll(() => existsSync(file)).toBe(true);
   expect(readFileSync(file).equals(bytes)).toBe(true);
+  // The library knows of it a moment after it is there.
+  await expect.poll(made).toBeDefined();
   await openFirst(page, 'gate and bolt');
   await details.getByRole('button', { name: 'Open its build' }).click();
   await expect(layer('Bolt')).toBeVisible();

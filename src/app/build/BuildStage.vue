@@ -30,6 +30,7 @@ import LayerPanel from './LayerPanel.vue';
 import LayerRow from './LayerRow.vue';
 import MoverRows from './MoverRows.vue';
 import PlayedBy from './PlayedBy.vue';
+import WhereItIs from './WhereItIs.vue';
 import { useExchange } from './useExchange';
 
 /** One sound from several: layers on one anchor, each with its line of effects, played through, round and round, or by keys. */
@@ -49,16 +50,26 @@ onUnmounted(() => {
   mix.chosenId = undefined;
   void library.undoIn('library');
 });
+/** A build that opens stands on its anchor. */
+function stand(): void {
+  if (scene.work === 'build' && scene.current && !transport.playing) transport.run(false, anchorOf(scene.current), null);
+}
 onMounted(() => {
   mix.watching = true;
   // Behind what is seen first: the engine takes a moment to start.
-  requestAnimationFrame(() => setTimeout(() => scene.use()));
+  requestAnimationFrame(() =>
+    setTimeout(() => {
+      scene.use();
+      stand();
+    }),
+  );
 });
 watch(
   () => scene.scope,
   (of) => void library.undoIn(of),
   { immediate: true },
 );
+watch(() => scene.current?.id, stand);
 // What is drawn and said of sounds has to be known of them.
 watch(
   () => builds.layers.flatMap((l) => l.cues.map((c) => c.soundId)),
@@ -114,9 +125,6 @@ watch(ruler, (element) => {
 });
 onUnmounted(() => sized?.disconnect());
 
-/** Where it is heard, seconds from the anchor on. */
-const at = computed(() => (scene.current ? (transport.position - anchorOf(scene.current)) / RATE : 0));
-const running = computed(() => (transport.playing ? at.value : undefined));
 const summary = computed(() => {
   const { layers, span } = builds;
   if (layers.length === 0) return 'no layers yet';
@@ -210,15 +218,7 @@ useCommands('The build', [
             <span>Effect line</span><span>Level</span>
           </div>
           <template v-for="(layer, i) in builds.layers" :key="layer.track.id">
-            <LayerRow
-              :build="scene.current"
-              :layer="layer"
-              :opened="layer === opened"
-              :plumb="plumb"
-              :pixels-per-second="pixelsPerSecond"
-              :at="running"
-              @open="open(i)"
-            />
+            <LayerRow :build="scene.current" :layer="layer" :opened="layer === opened" :plumb="plumb" :pixels-per-second="pixelsPerSecond" @open="open(i)" />
             <div v-if="layer === opened" role="listitem" class="inner"><LayerPanel :build="scene.current" :layer="layer" @step="exchange.step" /></div>
             <div v-if="chosenOn(layer.track.id)" role="listitem" class="inner"><EffectPanel :effect="chosenOn(layer.track.id)!" /></div>
           </template>
@@ -264,7 +264,7 @@ useCommands('The build', [
             <template #icon><PauseOutlined v-if="transport.playing" /><CaretRightFilled v-else /></template>
           </Button>
         </Tooltip>
-        <span class="mono" aria-label="Where it is">{{ signed(at, 3) }} s</span><span class="mute">from the anchor</span>
+        <WhereItIs :build="scene.current" />
         <Tooltip :title="withKey('From its first sample to its last, again and again', 'Go round and round, or once')">
           <Checkbox v-model:checked="builds.looping">Round and round</Checkbox>
         </Tooltip>

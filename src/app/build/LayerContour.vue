@@ -8,6 +8,7 @@ import { useTemplateRef, watchEffect } from 'vue';
 import { drawPlayed, paperOf } from '../shared/sound/paint';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
+import LayerPlayhead from './LayerPlayhead.vue';
 
 /** What a layer plays, as it is heard, on the line of all anchors. */
 const props = defineProps<{
@@ -19,8 +20,6 @@ const props = defineProps<{
   /** Where the line is, as a share of the width; and how wide a second is. */
   plumb: number;
   pixelsPerSecond: number;
-  /** Where the playhead is, seconds from the anchor on; undefined while nothing runs. */
-  at?: number;
 }>();
 const library = useLibrary();
 const prefs = usePrefs();
@@ -59,14 +58,13 @@ watchEffect(() => {
   }
   paper.fillStyle = palette.amber;
   paper.fillRect(x0, 0, 1, height.value);
-  if (props.at === undefined) return;
-  paper.fillStyle = palette.bone;
-  paper.fillRect(Math.round(x0 + props.at * pixelsPerSecond), 0, 1, height.value);
 });
 </script>
 
 <template>
-  <div ref="box" class="contour"><canvas ref="canvas" aria-hidden="true" /></div>
+  <div ref="box" class="contour">
+    <canvas ref="canvas" aria-hidden="true" /><LayerPlayhead :build="build" :from="Math.round(width * plumb)" :pixels-per-second="pixelsPerSecond" />
+  </div>
 </template>
 
 <style scoped>

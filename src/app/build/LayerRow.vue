@@ -15,7 +15,7 @@ import { orderTracks, removeTrack, turnTrack } from '../stores/tracks';
 import LayerContour from './LayerContour.vue';
 
 /** One layer of a build: what it is, how it lies on the line of all anchors, what it goes through, and how loud it is. */
-const props = defineProps<{ build: Scene; layer: Layer; opened: boolean; plumb: number; pixelsPerSecond: number; at?: number }>();
+const props = defineProps<{ build: Scene; layer: Layer; opened: boolean; plumb: number; pixelsPerSecond: number }>();
 const emit = defineEmits<{ open: [] }>();
 const builds = useBuilds();
 const scene = useScene();
@@ -79,7 +79,7 @@ async function dropped(event: DragEvent): Promise<void> {
       </template>
     </Dropdown>
     <LineSwitches :track="track" />
-    <LayerContour :build="build" :cue="first" :lit="opened" :silent="!isHeard" :plumb="plumb" :pixels-per-second="pixelsPerSecond" :at="at" />
+    <LayerContour :build="build" :cue="first" :lit="opened" :silent="!isHeard" :plumb="plumb" :pixels-per-second="pixelsPerSecond" />
     <EffectChips :line-id="track.id" :name="track.name" />
     <span class="level" :data-moves="`line ${track.id} gain`">
       <NumberBox

@@ -16,16 +16,7 @@ import {
 import { toDb } from '@core/audio';
 import type { Note } from '@core/engine';
 import { changeOf, nameOf, type Change, type Sound, additionOf, removalOf } from '@core/library';
-import {
-  effectsOf,
-  spanOf,
-  takeOf,
-  timecodeAt,
-  type Cue,
-  type PlayedBy,
-  type Scene,
-  type SceneState,
-} from '@core/scene';
+import { effectsOf, takeOf, timecodeAt, type Cue, type PlayedBy, type Scene, type SceneState } from '@core/scene';
 import { RATE } from '@platform/index';
 import { useLocalStorage } from '@vueuse/core';
 import { defineStore } from 'pinia';
@@ -76,7 +67,6 @@ export const useBuilds = defineStore('builds', () => {
     if (transport.playing) transport.stop();
     left ??= transport.position;
     scene.work = 'build';
-    transport.run(false, scene.current ? anchorOf(scene.current) : 0, null);
   }
   function leave(): void {
     if (transport.playing) transport.stop();
@@ -286,16 +276,8 @@ export const useBuilds = defineStore('builds', () => {
     return true;
   }
 
-  /** Share of a layer's sound that is heard now; undefined where it is not. */
-  function heardOf(cue: Cue): number | undefined {
-    if (scene.work !== 'build' || !transport.playing) return undefined;
-    const { start, end } = spanOf(cue, RATE);
-    const share = (transport.position - start) / (end - start);
-    return share >= 0 && share <= 1 ? share : undefined;
-  }
-
   return {
     ...{ state, layers, span, round, enter, leave, create, add, addTo, hearFirst, takeOut, duplicate, offset },
-    ...{ looping, toggle, played, setPlayed, isPlayed, toScene, heardOf },
+    ...{ looping, toggle, played, setPlayed, isPlayed, toScene },
   };
 });

@@ -1,9 +1,18 @@
 <script setup lang="ts">
 import { Input } from 'ant-design-vue';
+import { onMounted, useTemplateRef } from 'vue';
 
 /** A box in the place of a name, to give it another: Enter or leaving it takes what was typed, Escape leaves the name as it is. */
 const props = defineProps<{ name: string }>();
 const emit = defineEmits<{ named: [string]; leave: [] }>();
+const box = useTemplateRef<{ focus: () => void; select: () => void }>('box');
+// A menu that it came from takes the focus back as it closes.
+onMounted(() =>
+  requestAnimationFrame(() => {
+    box.value?.focus();
+    box.value?.select();
+  }),
+);
 
 // A box that goes away is left as well.
 let isDone = false;
@@ -22,6 +31,7 @@ function leave(): void {
 
 <template>
   <Input
+    ref="box"
     size="small"
     :default-value="name"
     autofocus
