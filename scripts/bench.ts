@@ -11,6 +11,7 @@ import { EACH, farOff, reach } from '../tests/helpers/anchors';
 import { auditioning } from './bench-audition';
 import { painted } from './bench-find';
 import { finding } from './bench-search';
+import { builds } from './bench-build';
 import { calibration, labelling, suggestions } from './bench-label';
 import { deliveries, scenes } from './bench-scene';
 import { slicing } from './bench-slices';
@@ -265,6 +266,7 @@ const parts: Record<string, { heading: string; measure: () => Promise<void> | vo
       deliveries(line);
     },
   },
+  builds: { heading: 'Builds, under V8', measure: () => builds(line) },
   timeline: { heading: 'Large scenes, in Chromium', measure: () => timeline(line) },
   picture: { heading: 'Pictures, in Chromium', measure: () => picture(line) },
   painted: { heading: 'Finding, in Chromium', measure: () => painted(line) },

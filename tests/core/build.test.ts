@@ -1,6 +1,7 @@
 import {
   allStruck,
   anchorOf,
+  buildOfCues,
   builtSound,
   inWords,
   intoScene,
@@ -9,7 +10,10 @@ import {
   layerOf,
   layersOf,
   newBuild,
+  noticed,
   playedLines,
+  rolled,
+  rolledStroke,
   rowsFor,
   spanOfLayers,
   strokeOf,
@@ -17,7 +21,17 @@ import {
 } from '@core/build';
 import { BLOCK, clipSpan, Engine, Material, type StruckClip } from '@core/engine';
 import type { Change } from '@core/library';
-import { planOf, spanOf, type Cue, type LineEffect, type Scene, type SceneState, type Track } from '@core/scene';
+import {
+  planOf,
+  spanOf,
+  type Cue,
+  type LineEffect,
+  type Scene,
+  type SceneState,
+  type Track,
+  type ValueRange,
+} from '@core/scene';
+import { Random } from '@core/synth';
 import fc from 'fast-check';
 import { soundOf } from '../helpers/catalogue';
 import { cueOf } from '../helpers/cues';
@@ -49,6 +63,26 @@ describe('layers', () => {
     const tracks = [track(1), track(2, { bus: true }), track(3)];
     const found = layersOf(tracks, [layer(1, { id: 9, mute: true }), layer(1), layer(2)]);
     expect(found.map((l) => [l.track.id, l.cues.map((c) => c.id)])).toEqual([[1, [1, 9]]]);
+  });
+
+  test('cues of a scene become layers as they stood there: the first on the anchor, the others as far beside it', () => {
+    const there = [
+      layer(1, { id: 31, at: 90_000, gain: -4, place: 0.3 }),
+      layer(2, { id: 30, at: 88_000, mute: true }),
+    ];
+    const ids = { tracks: [41, 42], cues: [51, 52] };
+    const changes = buildOfCues(9, 'Landing', there, ids, RATE);
+    const of = <T>(table: string) => changes.filter((c) => c.table === table).map((c) => c.after as unknown as T);
+    expect(of<Scene>('scenes')[0].build).toEqual({ anchor: anchorOf(build) });
+    expect(of<Track>('tracks').map((t) => [t.gain, t.place, t.mute])).toEqual([
+      [0, undefined, true],
+      [-4, 0.3, false],
+    ]);
+    const cues = of<Cue>('cues');
+    expect(cues.map((c) => [c.soundId, c.at - anchorOf(build), c.gain, c.mute, c.trackId])).toEqual([
+      [2, 0, 0, false, 41],
+      [1, 2000, 0, false, 42],
+    ]);
   });
 
   test('their span is that of all of them about the anchor, whatever is done to each', () => {
@@ -159,12 +193,70 @@ describe('what comes of a build', () => {
           const from = Math.floor(Math.min(...cues.map((c) => spanOf(c, RATE).start)));
           const there = heard(plan, materials, 4096, from - anchorOf(build) + at);
           const here = heard(own, materials, 4096, from);
-            for (const c of [0, 1]) expect(apart(there[c], here[c])).toBeLessThan(1e-6);
+          for (const c of [0, 1]) expect(apart(there[c], here[c])).toBeLessThan(1e-6);
           expect(Math.max(...here[0].map(Math.abs))).toBeGreaterThan(0.01);
         },
       ),
       { numRuns: 12 },
     );
+  });
+});
+
+describe('rolls', () => {
+  const state = stateOf(
+    [layer(1), layer(1, { id: 21, mute: true }), layer(2)],
+    [{ id: 1, sceneId: 5, lineId: 1, order: 0, kind: 'filter', on: true, values: { freq: 500 } }],
+  );
+  const ranges: ValueRange[] = [
+    { of: 'layer', id: 1, key: 'pitch', least: -3, most: 5 },
+    { of: 'layer', id: 2, key: 'later', least: 10, most: 30 },
+    { of: 'layer', id: 2, key: 'gain', least: -6, most: -2 },
+    { of: 'effect', id: 1, key: 'freq', least: 400, most: 900 },
+    { of: 'effect', id: 1, key: 'nothing', least: 1, most: 2 },
+    { of: 'effect', id: 99, key: 'freq', least: 1, most: 2 },
+    { of: 'layer', id: 98, key: 'pitch', least: 1, most: 2 },
+  ];
+
+  test('each takes every value within its range, any sound of a layer, and leaves all else as it was', () => {
+    const firsts = new Set<number>();
+    fc.assert(
+      fc.property(fc.integer(), (seed) => {
+        const random = new Random(seed);
+        const made = rolled(build, state, ranges, () => random.next());
+        const semitones = made.cues.filter((c) => c.trackId === 1).map((c) => 12 * Math.log2(c.shape?.speed ?? 1));
+        for (const s of semitones) expect(s >= -3 && s <= 5).toBe(true);
+        const second = made.cues.find((c) => c.trackId === 2)!;
+        const late = (second.at - anchorOf(build)) / 48;
+        expect(late >= 9.9 && late <= 30.1).toBe(true);
+        expect(made.tracks[1].gain >= -6 && made.tracks[1].gain <= -2).toBe(true);
+        const { freq } = made.effects![0].values;
+        expect(freq >= 400 && freq <= 900).toBe(true);
+        expect(Object.keys(made.effects![0].values)).toEqual(['freq']);
+        const heardOf1 = made.cues.filter((c) => c.trackId === 1 && !c.mute);
+        expect(heardOf1).toHaveLength(1);
+        firsts.add(heardOf1[0].id);
+        expect(second).toMatchObject({ soundId: 2, gain: 0, mute: false, start: 0, end: 9000 });
+        expect(made.tracks[0]).toEqual(state.tracks[0]);
+      }),
+    );
+    expect(firsts).toEqual(new Set([1, 21]));
+    expect(rolled(build, state, [], () => 0)).toEqual(state);
+  });
+
+  test('a stroke takes what is its layer’s; how far apart two sounds are is counted in what one just notices', () => {
+    const struck = strokeOf(
+      layersOf(state.tracks, state.cues),
+      [],
+      { next: ({ cues }) => cues[0] },
+      { ratio: 1, gain: 0 },
+      RATE,
+    );
+    const [one, two] = rolledStroke(struck, ranges, () => 1, RATE);
+    expect([one.clip.shape.speed, two.clip.gain]).toEqual([2 ** (5 / 12), -2]);
+    expect(two.clip.at - struck[1].clip.at).toBeCloseTo(0.03 * RATE, 6);
+    const a = new Int8Array(16);
+    const b = Int8Array.from(a, (_, i) => (i === 3 ? 36 : 0));
+    expect([noticed(a, a), noticed(a, b)]).toEqual([0, 3]);
   });
 });
 

@@ -1,7 +1,7 @@
 import { readAudioFile, memorySource, readFrames, writeWav } from '@core/files';
 import type { Cue, LineEffect, Scene, Track, Version } from '@core/scene';
 import { expect, test, type Page } from '@playwright/test';
-import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import {
   axeFaults,
@@ -297,6 +297,38 @@ test('kept as a sound it is a file with labels, its parents and its build; undo 
   await expect(layer('Bolt')).toBeVisible();
 });
 
+test('variations take by chance what is left to it, are told apart by ear, and are one step', async () => {
+  await open('Bolt');
+  await panel('Bolt')
+    .getByRole('button', { name: /^Direction, pitch/ })
+    .hover();
+  await page.keyboard.press('v');
+  const left = page.getByRole('list', { name: 'What is left to chance' }).getByRole('listitem');
+  await expect(left).toHaveText(/^Pitch of Bolt/);
+  await left.getByRole('spinbutton', { name: 'Pitch of Bolt, from' }).fill('-14');
+  await left.getByRole('spinbutton', { name: 'Pitch of Bolt, to' }).fill('14');
+  await expect.poll(async () => (await buildRow()).ranges?.[0]).toMatchObject({ key: 'pitch', least: -14, most: 14 });
+  expect(await axeFaults(page)).toEqual([]);
+  await page.getByLabel('The build in figures').click();
+  await page.keyboard.press('Control+Enter');
+  const dialog = page.getByRole('dialog', { name: 'Keep as a sound' });
+  await dialog.getByRole('textbox', { name: 'Name of the sound' }).fill('Gate set');
+  await dialog.getByRole('spinbutton', { name: 'Variations' }).fill('4');
+  await choose(dialog.getByRole('combobox', { name: 'How they are told apart' }), 'just so that one hears it');
+  await dialog.getByRole('button', { name: 'Keep it' }).click();
+  await expect(page.getByText(/variations? of Gate set made/).first()).toBeVisible();
+  const made = readdirSync(join(folder, 'Built')).filter((n) => n.startsWith('Gate set'));
+  expect(made.length).toBeGreaterThan(1);
+  const bytes = made.map((n) => readFileSync(join(folder, 'Built', n)));
+  for (let i = 1; i < bytes.length; i++) expect(bytes[i].equals(bytes[0])).toBe(false);
+  await stage('Find');
+  await undo();
+  await expect.poll(() => readdirSync(join(folder, 'Built')).filter((n) => n.startsWith('Gate set'))).toEqual([]);
+  await stage('Build');
+  await left.getByRole('button', { name: 'Leave it as it is' }).click();
+  await expect(left).toHaveCount(0);
+});
+
 test('laid into a scene it stands there in its layers, and undo in the scene takes it out again', async () => {
   await stage('Spot');
   await page.getByRole('button', { name: 'Make a scene' }).click();
@@ -314,10 +346,21 @@ test('laid into a scene it stands there in its layers, and undo in the scene tak
       ['Bolt', 2 * RATE],
     ]);
   await expect(page.getByRole('timer', { name: 'Playhead' })).toHaveText('01:00:02:00');
+  // What stands in a scene becomes a build in turn.
+  await page.keyboard.press('Control+a');
+  await page.getByRole('button', { name: 'Build from it' }).click();
+  await expect(page.getByRole('heading', { name: 'Iron gate and 1 more' })).toBeVisible();
+  await expect(layer('Bolt').getByRole('spinbutton', { name: 'Level of Bolt, dB' })).toBeVisible();
+  await stage('Spot');
   await undo();
   await expect.poll(there).toEqual([]);
-  // The build is as it was.
+  // The builds are as they were, and what is done in one is taken back there.
   await stage('Build');
+  await expect(layer('Bolt')).toBeVisible();
+  await said('Bolt').click();
+  await page.keyboard.press('Delete');
+  await expect(layer('Bolt')).toHaveCount(0);
+  await undo();
   await expect(layer('Bolt')).toBeVisible();
   await hush(page);
 });

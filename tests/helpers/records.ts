@@ -59,6 +59,7 @@ export const examples: Record<TableName, { id: number }> = {
         moves: [{ of: 'effect', id: 20, key: 'gain', from: -24, to: 0, bend: 'late' }],
       },
     ],
+    ranges: [{ of: 'layer', id: 17, key: 'pitch', least: -2, most: 2 }],
     build: { anchor: 9, played: { voices: 8, gives: 'first', keyUp: 'plays on' } },
   } as never,
   tracks: {

@@ -4,7 +4,7 @@ import { anchorOf } from '@core/build';
 import { MAIN } from '@core/engine';
 import { RATE } from '@platform/index';
 import { Button, Checkbox, Tooltip } from 'ant-design-vue';
-import { computed, onMounted, onUnmounted, ref, watch } from 'vue';
+import { computed, onBeforeUnmount, onMounted, onUnmounted, ref, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import { useCommands, withKey } from '../shared/controls/commands';
 import { signed, things } from '../shared/controls/format';
@@ -21,7 +21,7 @@ import { useLibrary } from '../stores/library';
 import { useMix } from '../stores/mix';
 import { useScene } from '../stores/scene';
 import { renameScene } from '../stores/scenes';
-import { LOUDEST_MAIN } from '../stores/tracks';
+import { LOUDEST_MAIN, removeTrack } from '../stores/tracks';
 import { useTransport } from '../stores/transport';
 import { useTrials } from '../stores/trials';
 import BuildMenu from './BuildMenu.vue';
@@ -44,7 +44,8 @@ const router = useRouter();
 const exchange = useExchange();
 
 builds.enter();
-onUnmounted(() => {
+// Before the next stage begins: that works on the scene.
+onBeforeUnmount(() => {
   builds.leave();
   mix.watching = false;
   mix.chosenId = undefined;
@@ -161,6 +162,10 @@ async function toScene(): Promise<void> {
 }
 
 const withLayer = () => opened.value !== undefined;
+function takeOut(): void {
+  if (mix.chosen) void mix.remove(mix.chosen);
+  else if (opened.value) void removeTrack(opened.value.track);
+}
 const nudge = (ms: number) => {
   const layer = opened.value;
   if (layer && scene.current) void builds.offset(layer, ((layer.cues[0].at - anchorOf(scene.current)) / RATE) * 1000 + ms);
@@ -176,6 +181,7 @@ useCommands('The build', [
   { label: 'Back, or close what is open', keys: ['Escape'], run: escape },
   { label: 'Move the layer a millisecond back', keys: ['Alt+ArrowLeft'], run: () => nudge(-1), enabled: withLayer },
   { label: 'Move the layer a millisecond on', keys: ['Alt+ArrowRight'], run: () => nudge(1), enabled: withLayer },
+  { label: 'Take out the opened effect, or the layer', keys: ['Delete', 'Backspace'], run: takeOut, enabled: () => !!mix.chosen || withLayer() },
   { label: 'Duplicate the layer', keys: ['Ctrl+d'], run: () => opened.value && void builds.duplicate(opened.value), enabled: withLayer },
   {
     label: 'Hear it without the chosen effect, or with it',

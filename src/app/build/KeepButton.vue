@@ -3,9 +3,11 @@ import { labelsFrom } from '@core/build';
 import { nameOf } from '@core/library';
 import type { Scene } from '@core/scene';
 import { Button, Input, Modal, Progress, Select, Tooltip } from 'ant-design-vue';
+import { useLocalStorage } from '@vueuse/core';
 import { computed, nextTick, ref, useTemplateRef } from 'vue';
 import { useCommands, withKey } from '../shared/controls/commands';
 import { things } from '../shared/controls/format';
+import NumberBox from '../shared/controls/NumberBox.vue';
 import { tell } from '../shell/notice';
 import { useBuilds } from '../stores/builds';
 import { useKeeping } from '../stores/keeping';
@@ -17,6 +19,14 @@ const keeping = useKeeping();
 const open = ref(false);
 const name = ref('');
 const failure = ref('');
+/** How many variations; 1 for the build as it is. */
+const several = ref(1);
+const apart = useLocalStorage('variations-apart', 3);
+const steps = [
+  { value: 1, label: 'just so that one hears it' },
+  { value: 3, label: 'clearly' },
+  { value: 6, label: 'by a lot' },
+];
 const box = useTemplateRef<{ select: () => void }>('box');
 
 const labels = computed(() => labelsFrom(name.value, keeping.parents).fields);
@@ -39,6 +49,7 @@ async function show(): Promise<void> {
   if (builds.layers.length === 0) return tell.info('There is nothing to keep yet: add a layer first');
   name.value = props.build.name;
   failure.value = '';
+  several.value = 1;
   open.value = true;
   await nextTick();
   box.value?.select();
@@ -46,17 +57,23 @@ async function show(): Promise<void> {
 async function keep(): Promise<void> {
   if (faults.value.length > 0 || absent.value) return;
   failure.value = '';
-  const { id, path, failure: why, report, cancelled } = await keeping.keep(name.value.trim());
+  const vary = several.value > 1 ? { count: several.value, apart: apart.value } : undefined;
+  const { made, where, failure: why, reports, alike, cancelled } = await keeping.keep(name.value.trim(), vary);
   if (cancelled) return tell.info('It was cancelled; nothing was made');
-  if (why !== undefined || id === undefined) {
+  if (made === 0) {
     failure.value = `The sound was not made: ${why ?? 'nobody knows why'}.`;
     return;
   }
   open.value = false;
-  tell.done(`${name.value.trim()} is a sound now, at ${path}`);
-  for (const { name: lost, reason } of report?.missing ?? []) tell.error(`${lost} is not in it: ${reason}`);
-  if (report && report.clipped > 0)
-    tell.error(`${things(report.clipped, 'sample')} went above full scale and were cut off: turn the layers down, or put a limiter behind them`);
+  tell.done(
+    made === 1 && !vary ? `${name.value.trim()} is a sound now, at ${where}` : `${things(made, 'variation')} of ${name.value.trim()} made, from ${where} on`,
+  );
+  if (why !== undefined) tell.error(`Not all of them were written: ${why}`);
+  if (alike > 0) tell.info(`${things(alike, 'variation')} could not be told apart from the others, and ${alike === 1 ? 'was' : 'were'} left out`);
+  const lost = new Map(reports.flatMap((r) => r.missing.map((m) => [m.name, m.reason] as const)));
+  for (const [sound, reason] of lost) tell.error(`${sound} is not in it: ${reason}`);
+  const clipped = reports.reduce((sum, r) => sum + r.clipped, 0);
+  if (clipped > 0) tell.error(`${things(clipped, 'sample')} went above full scale and were cut off: turn the layers down, or put a limiter behind them`);
 }
 function cancel(): void {
   if (keeping.progress !== undefined) keeping.cancel();
@@ -80,6 +97,15 @@ useCommands('The build', [{ label: 'Keep it as a sound', keys: ['Ctrl+Enter'], r
           <span class="mute">/</span>
           <Input v-model:value="keeping.target.folder" aria-label="Folder below it" class="folder" />
         </template>
+      </span>
+      <label for="keep-several">Variations</label>
+      <span class="tools">
+        <NumberBox id="keep-several" :value="several" :min="1" :max="100" aria-label="Variations" @set="(n) => (several = Math.round(n))" />
+        <template v-if="several > 1">
+          <span class="mute">told apart</span>
+          <Select v-model:value="apart" size="small" :options="steps" aria-label="How they are told apart" class="place" />
+        </template>
+        <span v-else class="mute small">one: the build as it is</span>
       </span>
       <template v-for="[key, value] in said" :key="key">
         <span class="mute">{{ key }}</span><span class="value">{{ value }}</span>

@@ -42,7 +42,7 @@ const fades = { fadeIn: 'Fade-in', fadeOut: 'Fade-out' } as const;
     <LayerWave v-if="sound" :sound="sound" :cue="cue" />
     <p v-else class="mute">Its sound is not in the library any more.</p>
     <div class="tools line">
-      <label
+      <label :data-moves="`layer ${layer.track.id} later`"
         >Later by
         <NumberBox
           :value="Math.round(late * 1000) / 1000"
@@ -59,7 +59,9 @@ const fades = { fadeIn: 'Fade-in', fadeOut: 'Fade-out' } as const;
             <ShapeFields :shape="shape" :channels="sound?.format.channels ?? 2" @set="(change) => hands.shape(change)" />
           </div>
         </template>
-        <Button size="small">Direction, pitch and channels …</Button>
+        <Button :data-moves="`layer ${layer.track.id} pitch`" title="Point at it and press V to leave the pitch to chance" size="small"
+          >Direction, pitch and channels …</Button
+        >
       </PopPanel>
       <label
         >Fades

@@ -1,17 +1,21 @@
 <script setup lang="ts">
 import { bends, moverKinds, type Move } from '@core/effects';
+import { MAIN } from '@core/engine';
 import { Button, Menu, Modal, Select } from 'ant-design-vue';
 import { computed, ref } from 'vue';
 import { useCommands } from '../shared/controls/commands';
 import NumberBox from '../shared/controls/NumberBox.vue';
 import { tell } from '../shell/notice';
 import { useMovers, type Target } from '../stores/movers';
+import { useRanges, type Left } from '../stores/ranges';
 import { useScene } from '../stores/scene';
+import ChanceRows from './ChanceRows.vue';
 import MoverPanel from './MoverPanel.vue';
 
 /** What moves values of the build, as sentences; any of them opens in place. */
 const movers = useMovers();
 const scene = useScene();
+const ranges = useRanges();
 
 const bendNames = { straight: 'straight', late: 'late, then fast', early: 'fast, then late' } as const;
 const bendOptions = bends.map((value) => ({ value, label: bendNames[value], title: bendNames[value] }));
@@ -29,14 +33,23 @@ function point(): void {
   const under = [...document.querySelectorAll(':hover')].at(-1)?.closest('[data-moves]');
   const element = under ?? document.activeElement?.closest('[data-moves]');
   const [of, id, key] = element?.getAttribute('data-moves')?.split(' ') ?? [];
-  if (!key) return tell.info('Point at a level, a place or a value of an effect first');
+  if (!key) return tell.info('Point at a level, a place, a time, a pitch or a value of an effect first');
+  // What belongs to the sound itself is left to chance or to nobody.
+  if (of === 'layer') return void ranges.add({ of, id: Number(id), key });
   asked.value = { of: of as Target['of'], id: Number(id), key };
+}
+/** The same value as chance knows it; undefined where it does not. */
+function leftOf({ of, id, key }: Target): Left | undefined {
+  if (of === 'effect') return { of, id, key };
+  return key === 'gain' && id !== MAIN ? { of: 'layer', id, key } : undefined;
 }
 function chosen({ key }: { key: string | number }): void {
   const target = asked.value;
   asked.value = undefined;
   if (!target) return;
   const [what, own] = String(key).split(' ');
+  const left = leftOf(target);
+  if (what === 'chance') return void (left && ranges.add(left));
   void movers.add(target, what === 'own' ? { id: Number(own) } : { kind: own });
 }
 /** A box for numbers takes no letters: there the key means the value in it. */
@@ -100,11 +113,17 @@ useCommands('The build', [{ label: 'Let something move the value that is pointed
         <div v-if="movers.openedId === mover.id" role="listitem"><MoverPanel :mover="mover" /></div>
       </template>
     </div>
+    <ChanceRows />
     <p class="mute hint">Let something move a value: point at any number above and press V.</p>
     <Modal v-model:open="isAsked" :title="asked ? `What moves ${movers.targetName(asked)}?` : ''" :footer="null" :width="620">
       <Menu aria-label="What moves it" @click="chosen">
         <Menu.ItemGroup v-if="scene.movers.length > 0" title="What moves values already">
           <Menu.Item v-for="mover in scene.movers" :key="`own ${mover.id}`">{{ movers.nameOf(mover) }}</Menu.Item>
+        </Menu.ItemGroup>
+        <Menu.ItemGroup v-if="asked && leftOf(asked)" title="Nobody, but chance">
+          <Menu.Item key="chance all"
+            >Chance <span class="mute small" aria-hidden="true">Another value with each variation, and of a layer with each stroke.</span></Menu.Item
+          >
         </Menu.ItemGroup>
         <Menu.ItemGroup title="A new one">
           <Menu.Item v-for="kind in moverKinds" :key="`new ${kind.kind}`" :title="kind.about"

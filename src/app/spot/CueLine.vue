@@ -5,12 +5,14 @@ import { GAINS } from '@core/timeline';
 import { RATE } from '@platform/index';
 import { Button, Checkbox, Select, Tooltip } from 'ant-design-vue';
 import { computed } from 'vue';
+import { useRouter } from 'vue-router';
 import { withKey } from '../shared/controls/commands';
 import { capital, things } from '../shared/controls/format';
 import ColourPick from '../shared/controls/ColourPick.vue';
 import NumberBox from '../shared/controls/NumberBox.vue';
 import PopPanel from '../shared/controls/PopPanel.vue';
 import ShapeFields from '../shared/sound/ShapeFields.vue';
+import { useBuilds } from '../stores/builds';
 import { useHands } from '../stores/hands';
 import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
@@ -23,6 +25,8 @@ const hands = useHands();
 const cue = computed(() => scene.cue);
 const shape = computed(() => fullShape(cue.value?.shape));
 const library = useLibrary();
+const builds = useBuilds();
+const router = useRouter();
 /** Of the sound of the cue; two until that is known. */
 const channels = computed(() => (cue.value && library.sounds.get(cue.value.soundId)?.format.channels) ?? 2);
 const several = computed(() => hands.selected.size > 1);
@@ -31,6 +35,9 @@ const frame = computed(() => (cue.value ? sampleToFrame(cue.value.at, scene.rate
 const rest = computed(() => (cue.value ? ((cue.value.at - frameToSample(frame.value, scene.rate, RATE)) / RATE) * 1000 : 0));
 const at = computed(() => (scene.current ? timecodeAt(scene.current, frame.value) : ''));
 const forms = fadeForms.map((value) => ({ value, label: capital(value) }));
+async function build(): Promise<void> {
+  if (await builds.ofCues(hands.chosen)) await router.push({ name: 'build' });
+}
 const fades = { fadeIn: 'Fade-in', fadeOut: 'Fade-out' } as const;
 </script>
 
@@ -101,6 +108,7 @@ const fades = { fadeIn: 'Fade-in', fadeOut: 'Fade-out' } as const;
       <Tooltip :title="withKey('It stays as it is', 'Lock or unlock the cue')"
         ><Button size="small" :aria-pressed="cue.locked === true" @click="hands.lock()">{{ cue.locked ? 'Unlock' : 'Lock' }}</Button></Tooltip
       >
+      <Tooltip title="A build with what is selected for its layers, each as it stands here"><Button size="small" @click="build">Build from it</Button></Tooltip>
       <Tooltip :title="withKey('Out of the scene', 'Remove the cue')"><Button size="small" @click="hands.remove()">Remove</Button></Tooltip>
     </template>
     <template v-else-if="scene.comparing">

@@ -4,7 +4,7 @@ import { nameOf } from '@core/library';
 import { curveAt, frameToSample, withPoint } from '@core/scene';
 import { RATE } from '@platform/index';
 import { Button, Segmented, Tooltip } from 'ant-design-vue';
-import { computed, onMounted, onUnmounted, watch } from 'vue';
+import { computed, onBeforeUnmount, onMounted, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { useCommands, withKey } from '../shared/controls/commands';
 import Meter from '../shared/listen/Meter.vue';
@@ -45,7 +45,8 @@ watch(
   (of) => void library.undoIn(of),
   { immediate: true },
 );
-onUnmounted(() => void library.undoIn('library'));
+// Before the next stage begins, which may say otherwise.
+onBeforeUnmount(() => void library.undoIn('library'));
 // Behind what is seen first: the engine takes a moment to start.
 onMounted(() => requestAnimationFrame(() => setTimeout(() => scene.use())));
 /** Where the URL would have the playhead; it can go there once there is a scene. */

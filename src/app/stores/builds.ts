@@ -1,6 +1,7 @@
 import {
   allStruck,
   anchorOf,
+  buildOfCues,
   intoScene,
   LayerDealer,
   layerOf,
@@ -8,6 +9,7 @@ import {
   newBuild,
   plainlyPlayed,
   playedLines,
+  rolledStroke,
   rowsFor,
   spanOfLayers,
   strokeOf,
@@ -113,6 +115,23 @@ export const useBuilds = defineStore('builds', () => {
     else tell.done(`${what} ${sounds.length === 1 ? 'is a layer' : 'are layers'} of ${build.name}`);
   }
 
+  /** Makes a build of cues of the scene, and works on it from then on. */
+  async function ofCues(cues: readonly Cue[]): Promise<boolean> {
+    if (cues.length === 0) return false;
+    const [[id], trackIds, cueIds] = await Promise.all([
+      catalogue.newIds('scenes', 1),
+      catalogue.newIds('tracks', cues.length),
+      catalogue.newIds('cues', cues.length),
+    ]);
+    const more = cues.length > 1 ? ` and ${cues.length - 1} more` : '';
+    const name = freeName(`${cues[0].name}${more}`, 'builds');
+    const changes = buildOfCues(id, name, cues, { tracks: trackIds, cues: cueIds }, RATE);
+    if (!(await library.edit(`Make the build ${name}`, changes))) return false;
+    await scene.load();
+    scene.buildId = id;
+    return true;
+  }
+
   /** Adds sounds to a layer, of which each stroke takes another one. */
   async function addTo({ track, cues: [first] }: Layer, chosen: readonly Sound[]): Promise<void> {
     const sounds = await intake.ensureMeasured([...chosen]);
@@ -203,7 +222,8 @@ export const useBuilds = defineStore('builds', () => {
   /** Whether keys play the build rather than the sound that was chosen last. */
   const isPlayed = ref(false);
   const press = (key: number, { ratio, gain }: Note, velocity: number): void => {
-    const struck = strokeOf(layers.value, state.value.effects ?? [], dealer, { ratio, gain: toDb(gain) }, RATE);
+    const plain = strokeOf(layers.value, state.value.effects ?? [], dealer, { ratio, gain: toDb(gain) }, RATE);
+    const struck = rolledStroke(plain, scene.build?.ranges ?? [], Math.random, RATE);
     if (struck.length > 0) player.strike(key, struck, velocity);
   };
   watch(
@@ -277,7 +297,7 @@ export const useBuilds = defineStore('builds', () => {
   }
 
   return {
-    ...{ state, layers, span, round, enter, leave, create, add, addTo, hearFirst, takeOut, duplicate, offset },
+    ...{ state, layers, span, round, enter, leave, create, add, ofCues, addTo, hearFirst, takeOut, duplicate, offset },
     ...{ looping, toggle, played, setPlayed, isPlayed, toScene },
   };
 });

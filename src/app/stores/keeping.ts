@@ -1,32 +1,33 @@
-import { anchorOf, builtSound, type Parent } from '@core/build';
+import { anchorOf, builtSound, layersOf, noticed, rolled, spanOfLayers, type Parent } from '@core/build';
 import { nameFaults } from '@core/naming';
 import type { Sound } from '@core/library';
 import type { AudioFormat } from '@core/files';
-import type { Cue, LineEffect, MainLine, Scene, Track, Version } from '@core/scene';
+import type { Scene, SceneState, Version } from '@core/scene';
+import { readLikeCode } from '@core/search';
 import { additionOf } from '@core/library';
 import { RATE, startMixer, whyNotWritten, type MixReport, type RootRecord } from '@platform/index';
 import { useLocalStorage } from '@vueuse/core';
 import { proxy } from 'comlink';
 import { defineStore } from 'pinia';
 import { computed, ref } from 'vue';
-import { useBuilds } from './builds';
 import { makeFiles } from './file-work';
 import { useIntake } from './intake';
 import { useLibrary } from './library';
 import { useScene } from './scene';
-import { catalogue } from './workers';
+import { catalogue, fileReader } from './workers';
 
 /** Samples that effects may ring on for at the most. */
 const RINGS = 30 * RATE;
 /** Bytes of a frame: two channels of 24 bit. */
 const FRAME = 6;
+/** Rolls after which a variation is given up that could not be told apart from the others. */
+const TRIES = 6;
 /** What sounds are kept in that have no folder of their own. */
 const OWN = 'Built sounds';
 
 /** Making a sound of a build: its file, its labels from its layers, and the build with it. */
 export const useKeeping = defineStore('keeping', () => {
   const scene = useScene();
-  const builds = useBuilds();
   const library = useLibrary();
   const intake = useIntake();
   /** Where built sounds go: 0 for the browser's own storage. Asked for once. */
@@ -43,22 +44,27 @@ export const useKeeping = defineStore('keeping', () => {
   ]);
   const isHere = computed(() => places.value.some((p) => p.value === target.value.rootId));
 
-  /** The sounds that are heard in the build, each once, as loud as its loudest layer. */
-  const parents = computed<Parent[]>(() => {
+  /** The build as it is seen and heard. */
+  const asIs = (): SceneState => ({
+    ...{ tracks: scene.lines, effects: scene.effects, cues: scene.heard, markers: [] },
+    ...{ main: scene.main, movers: scene.movers },
+  });
+  /** The sounds that may be heard in a build, each once, as loud as its loudest layer. @param isOne only those that are heard where nobody strikes */
+  function parentsOf(state: SceneState, isOne = false): Parent[] {
     const loud = new Map<number, number>();
-    for (const { track, cues } of builds.layers) {
+    for (const { track, cues } of layersOf(state.tracks, state.cues)) {
       if (track.mute) continue;
-      for (const { soundId, gain } of cues)
+      for (const { soundId, gain } of isOne ? cues.slice(0, 1) : cues)
         loud.set(soundId, Math.max(loud.get(soundId) ?? -Infinity, track.gain + gain));
     }
-    const used = new Set(scene.answering);
     const own = [...loud].sort((a, b) => b[1] - a[1]);
-    for (const id of used) if (!loud.has(id)) own.push([id, -Infinity]);
+    for (const id of scene.answering) if (!loud.has(id)) own.push([id, -Infinity]);
     return own.flatMap(([id, gain]) => {
       const sound = library.sounds.get(id);
       return sound ? [{ sound, gain }] : [];
     });
-  });
+  }
+  const parents = computed(() => parentsOf(asIs()));
 
   const folders = computed(() =>
     target.value.folder
@@ -85,95 +91,144 @@ export const useKeeping = defineStore('keeping', () => {
     return (await library.edit(`Add ${OWN}`, [additionOf('roots', root)], false)) ? root : 'there is no room for it';
   }
 
-  /** A name that no sound of that place has yet. */
-  async function freePath(root: RootRecord, name: string): Promise<string> {
+  /** Names that no sound of that place has yet, and none of those that are made with it. */
+  async function freePath(root: RootRecord, name: string, taken: ReadonlySet<string>): Promise<string> {
     for (let n = 1; ; n++) {
       const path = pathOf(n === 1 ? name : `${name} ${n}`);
-      const [taken] = await catalogue.idsOfPlaces([{ root: root.name, path }]);
-      if (taken === undefined) return path;
+      const [known] = await catalogue.idsOfPlaces([{ root: root.name, path }]);
+      if (known === undefined && !taken.has(path.toLowerCase())) return path;
     }
   }
 
   interface Rendered extends MixReport {
     audio: Blob;
     frames: number;
-    from: number;
+    /** Frame that its anchor is. */
+    anchor: number;
   }
-  /** Renders the build from its first sample until it has died away. */
-  async function render(build: Scene): Promise<Rendered | undefined> {
-    const from = Math.max(0, anchorOf(build) + builds.span.start);
-    const to = anchorOf(build) + builds.span.end;
-    const plain = JSON.parse(
-      JSON.stringify({ build, tracks: scene.lines, effects: scene.effects, cues: scene.heard, main: scene.main }),
-    ) as { build: Scene; tracks: Track[]; effects: LineEffect[]; cues: Cue[]; main: MainLine };
-    const items = (await scene.itemsOf(scene.heard)).map((i) => ({ sound: { ...i.sound }, root: { ...i.root } }));
-    const { mixer, end: stop } = startMixer();
+  /** Renders a build from its first sample until it has died away. */
+  async function render(
+    { mixer }: ReturnType<typeof startMixer>,
+    build: Scene,
+    state: SceneState,
+    told: (share: number) => void,
+  ): Promise<Rendered> {
+    const span = spanOfLayers(layersOf(state.tracks, state.cues), build);
+    const from = Math.max(0, anchorOf(build) + span.start);
+    const plain = JSON.parse(JSON.stringify({ build, state })) as { build: Scene; state: SceneState };
+    const { tracks, effects = [], cues, main, movers } = plain.state;
+    const items = (await scene.itemsOf(state.cues)).map((i) => ({ sound: { ...i.sound }, root: { ...i.root } }));
+    const lines = { tracks: [...tracks], effects: [...effects] };
+    const of = { ...plain.build, main, movers };
+    const part = { from, to: anchorOf(build) + span.end, rings: RINGS };
+    const made = await mixer.oneShot(of, lines, [...cues], items, proxy(told), part);
+    return { ...made, anchor: anchorOf(build) - from };
+  }
+
+  /** What comes of keeping: how many sounds were made, and what is to be said of that. */
+  interface Outcome {
+    made: number;
+    where?: string;
+    failure?: string;
+    reports: readonly MixReport[];
+    /** Variations that could not be told apart from the others. */
+    alike: number;
+    cancelled?: boolean;
+  }
+  /**
+   * Makes a sound of the build, or variations of it; keeps the build as it is now as a version, and has each know of the other: one step that can be taken back.
+   * @param vary how many, and how far apart at least, in steps that one just notices
+   */
+  async function keep(name: string, vary?: { count: number; apart: number }): Promise<Outcome> {
+    const build = scene.current;
+    const outcome: Outcome = { made: 0, reports: [], alike: 0 };
+    if (!build?.build || progress.value !== undefined) return { ...outcome, failure: 'it is being made already' };
+    progress.value = 0;
+    const worker = startMixer();
     const stopped = new Promise<undefined>((done) => {
       end = () => {
-        stop();
+        worker.end();
         done(undefined);
       };
     });
     try {
-      const told = proxy((share: number) => void (progress.value = share));
-      const lines = { tracks: plain.tracks, effects: plain.effects };
-      const of = { ...plain.build, main: plain.main };
-      const made = mixer.oneShot(of, lines, plain.cues, items, told, { from, to, rings: RINGS });
-      const got = await Promise.race([made, stopped]);
-      return got && { ...got, from };
-    } finally {
-      stop();
-      end = undefined;
-    }
-  }
-
-  interface Outcome {
-    id?: number;
-    path?: string;
-    failure?: string;
-    report?: MixReport;
-    cancelled?: boolean;
-  }
-  /** Makes the sound, keeps the build as it is now as a version, and has each know of the other: one step that can be taken back. */
-  async function keep(name: string): Promise<Outcome> {
-    const build = scene.current;
-    if (!build?.build || progress.value !== undefined) return { failure: 'it is being made already' };
-    progress.value = 0;
-    try {
       const root = await rootFor();
-      if (typeof root === 'string') return { failure: root };
-      const path = await freePath(root, name);
-      const made = await render(build);
-      if (!made) return { cancelled: true };
-      const [[id], [versionId]] = await Promise.all([catalogue.newIds('sounds', 1), catalogue.newIds('versions', 1)]);
+      if (typeof root === 'string') return { ...outcome, failure: root };
+      const count = vary?.count ?? 1;
+      const [versionId] = await catalogue.newIds('versions', 1);
+      const ids = await catalogue.newIds('sounds', count);
       const now = Date.now();
-      const format: AudioFormat = {
-        ...{
-          container: 'WAV',
-          encoding: 'pcm',
-          unsigned: false,
-          littleEndian: true,
-          rate: build.sampleRate,
-          channels: 2,
-        },
-        ...{ bits: 24, blockAlign: FRAME, frames: made.frames, dataOffset: 0 },
-      };
-      const anchor = anchorOf(build) - made.from;
-      const file = { rootId: root.id, rootName: root.name, path, size: made.audio.size, format, anchor, now };
-      const of = parents.value.map((p) => p.sound.id);
-      const part = builtSound(name, parents.value, file, { of, build: build.id, version: versionId });
+      const items: { id: number; part: Omit<Sound, 'id'>; path: string; rendered: Blob }[] = [];
+      const heard: Int8Array[] = [];
+      const taken = new Set<string>();
+      const reports: MixReport[] = [];
+      for (let n = 0; n < count; n++) {
+        const told = (share: number) => void (progress.value = (n + share) / count);
+        let one: Rendered | undefined;
+        let state = asIs();
+        for (let tries = 0; !one && tries < (vary ? TRIES : 1); tries++) {
+          if (vary) state = rolled(build, asIs(), scene.state.ranges ?? [], Math.random);
+          const made = await Promise.race([render(worker, build, state, told), stopped]);
+          if (!made) return { ...outcome, cancelled: true };
+          if (!vary) one = made;
+          else {
+            const code = await fileReader().likeFile(new File([made.audio], `${name}.wav`));
+            const vector = readLikeCode(code)?.vector;
+            if (!vector || heard.some((h) => noticed(h, vector) < vary.apart)) continue;
+            heard.push(vector);
+            one = made;
+          }
+        }
+        if (!one) {
+          outcome.alike++;
+          continue;
+        }
+        const own = vary ? `${name} ${String(items.length + 1).padStart(2, '0')}` : name;
+        const path = await freePath(root, own, taken);
+        taken.add(path.toLowerCase());
+        const format: AudioFormat = {
+          ...{
+            container: 'WAV',
+            encoding: 'pcm',
+            unsigned: false,
+            littleEndian: true,
+            rate: build.sampleRate,
+            channels: 2,
+          },
+          ...{ bits: 24, blockAlign: FRAME, frames: one.frames, dataOffset: 0 },
+        };
+        const file = {
+          rootId: root.id,
+          rootName: root.name,
+          path,
+          size: one.audio.size,
+          format,
+          anchor: one.anchor,
+          now,
+        };
+        const from = parentsOf(state, vary !== undefined);
+        const built = { of: from.map((p) => p.sound.id), build: build.id, version: versionId };
+        const part = JSON.parse(JSON.stringify(builtSound(own, from, file, built))) as Omit<Sound, 'id'>;
+        items.push({ id: ids[n], part, path, rendered: one.audio });
+        reports.push({ clipped: one.clipped, peak: one.peak, missing: one.missing });
+      }
+      if (items.length === 0)
+        return { ...outcome, failure: 'no two could be told apart: widen what is left to chance' };
       const version: Version = { ...scene.state, id: versionId, sceneId: build.id, name, at: now };
-      const plain = JSON.parse(JSON.stringify({ part, version })) as { part: Omit<Sound, 'id'>; version: Version };
-      const item = { id, part: plain.part, path, rendered: made.audio };
-      const outcome = await makeFiles([item], root.id, 'Build', [additionOf('versions', plain.version)]);
-      const [failed] = outcome.failed;
-      if (failed || outcome.written === 0)
-        return { failure: failed?.reason ?? outcome.stopped ?? 'it was not written' };
-      void intake.measure([id]);
-      return { id, path: `${root.name}/${path}`, report: made };
+      const kept = additionOf('versions', JSON.parse(JSON.stringify(version)) as Version);
+      const written = await makeFiles(items, root.id, 'Build', [kept]);
+      const [failed] = written.failed;
+      const why = failed?.reason ?? written.stopped;
+      void intake.measure(items.map((i) => i.id));
+      return {
+        ...{ made: written.written, reports, alike: outcome.alike, where: `${root.name}/${items[0].path}` },
+        ...(why === undefined && written.written > 0 ? {} : { failure: why ?? 'it was not written' }),
+      };
     } catch (error) {
-      return { failure: (error as Error).message };
+      return { ...outcome, failure: (error as Error).message };
     } finally {
+      worker.end();
+      end = undefined;
       progress.value = undefined;
     }
   }

@@ -10,17 +10,14 @@ import {
 } from '@core/effects';
 import { controllerName, MAIN } from '@core/engine';
 import { changeOf } from '@core/library';
-import { useDebounceFn } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { ref, shallowRef, watch } from 'vue';
 import { tell } from '../shell/notice';
+import { drafted } from './drafted';
 import { useInstrument } from './instrument';
 import { useMix } from './mix';
 import { useOutput } from './output';
 import { useScene } from './scene';
-
-/** A hand rests that did nothing for so long. Milliseconds. */
-const QUIET = 350;
 
 /** A value that may be moved, as it is pointed at. */
 export type Target = Pick<Move, 'of' | 'id' | 'key'>;
@@ -87,7 +84,10 @@ export const useMovers = defineStore('movers', () => {
         .edit(label, [
           changeOf('scenes', of, { movers: movers.length > 0 ? JSON.parse(JSON.stringify(movers)) : undefined }),
         ])
-        .finally(() => (scene.moverDraft = undefined))
+        .finally(() => {
+          // A hand may have gone on meanwhile.
+          if (scene.moverDraft === movers) scene.moverDraft = undefined;
+        })
     );
   };
   const all = () => scene.movers;
@@ -169,16 +169,17 @@ export const useMovers = defineStore('movers', () => {
   }
 
   // While a hand turns
-  let label = '';
-  const settled = useDebounceFn(async () => {
-    const last = scene.moverDraft;
-    if (last) await keep(label, last);
-  }, QUIET);
+  const held = {
+    get value() {
+      return scene.moverDraft;
+    },
+    set value(movers) {
+      scene.moverDraft = movers;
+    },
+  };
+  const set = drafted(held, (label, movers) => Promise.resolve(keep(label, movers)));
   function draft(what: string, mover: Mover): void {
-    if (scene.isHeld()) return;
-    label = what;
-    scene.moverDraft = withOne(mover);
-    void settled();
+    if (!scene.isHeld()) set(what, withOne(mover));
   }
   const turn = (mover: Mover, key: string, value: number) =>
     draft(`Set ${nameOf(mover)}`, { ...mover, values: { ...mover.values, [key]: value } });

@@ -76,7 +76,13 @@ export const useScene = defineStore('scene', () => {
   function stateOf(of: Scene | undefined): SceneState {
     const own = <T extends { sceneId: number }>(rows: readonly T[]): T[] => rows.filter((r) => r.sceneId === of?.id);
     return {
-      ...{ tracks: own(allTracks.value), effects: own(allEffects.value), main: of?.main, movers: of?.movers },
+      ...{
+        tracks: own(allTracks.value),
+        effects: own(allEffects.value),
+        main: of?.main,
+        movers: of?.movers,
+        ranges: of?.ranges,
+      },
       ...{ cues: own(cues.value), markers: own(allMarkers.value), loop: of?.loop },
     };
   }
@@ -417,14 +423,7 @@ export const useScene = defineStore('scene', () => {
     isHeld,
     patch,
     trackDraft,
-    frames,
-    frame,
-    timecode,
-    opened,
-    open,
-    use,
-    create,
-    guide,
+    ...{ frames, frame, timecode, opened, open, use, create, guide },
     shuttle,
     toggle,
     seekFrame,

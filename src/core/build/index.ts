@@ -2,4 +2,5 @@
 export * from './layers';
 export * from './kept';
 export * from './strokes';
+export * from './rolls';
 export * from './into-scene';

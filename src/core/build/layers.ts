@@ -41,6 +41,39 @@ export function layerOf(build: Scene, sound: Sound, ids: { track: number; cue: n
   return [additionOf('tracks', track), placeCue(ids.cue, build, track.id, sound, anchorOf(build))];
 }
 
+/**
+ * The changes that make a build of cues of a scene, each a layer as it stands there: the anchor of the first lies on that of the build, and the others as far
+ * beside it as they were.
+ * @param ids of its tracks and its cues, as many as there are cues
+ */
+export function buildOfCues(
+  id: number,
+  name: string,
+  cues: readonly Cue[],
+  ids: { tracks: readonly number[]; cues: readonly number[] },
+  rate: number,
+): Change[] {
+  const build = newBuild(id, name, rate);
+  const sorted = [...cues].sort((a, b) => a.at - b.at || a.id - b.id);
+  return [
+    additionOf('scenes', build),
+    ...sorted.flatMap((cue, order) => {
+      const { gain, place, tried: _tried, take: _take, locked: _locked, colour, made, ...plain } = cue;
+      const track: Track = {
+        ...{ id: ids.tracks[order], sceneId: id, order, name: cue.name, gain, mute: cue.mute, solo: false },
+        ...(place === undefined ? {} : { place }),
+        ...(colour === undefined ? {} : { colour }),
+      };
+      const own: Cue = {
+        ...{ ...plain, id: ids.cues[order], sceneId: id, trackId: track.id, gain: 0, mute: false },
+        at: anchorOf(build) + cue.at - sorted[0].at,
+        ...(made === undefined ? {} : { made }),
+      };
+      return [additionOf('tracks', track), additionOf('cues', own)];
+    }),
+  ];
+}
+
 /** Whether a row is a build. */
 export const isBuild = (scene: Pick<Scene, 'build'>): boolean => scene.build !== undefined;
 

@@ -4,7 +4,7 @@ import { MAIN } from '@core/engine';
 import type { Change } from '@core/library';
 import type { LineEffect, Track } from './lines';
 import type { Pad } from './pads';
-import type { Cue, Marker, PictureRef, Scene } from './scene';
+import type { Cue, Marker, PictureRef, Scene, ValueRange } from './scene';
 import type { Version } from './versions';
 
 // Scenes that are carried elsewhere: into a copy, or into another catalogue, where all that they name has other ids.
@@ -116,6 +116,10 @@ export function carriedOver(rows: SceneRows, ids: OtherIds, picture?: PictureRef
     });
     return kept({ ...row, line: row.line === undefined ? undefined : line(row.line), moves });
   };
+  const range = (row: ValueRange): ValueRange[] => {
+    const id = (row.of === 'layer' ? ids.tracks : ids.effects).get(row.id);
+    return id === undefined ? [] : [{ ...row, id }];
+  };
   const { scene } = rows;
   return {
     scene: kept({
@@ -128,6 +132,7 @@ export function carriedOver(rows: SceneRows, ids: OtherIds, picture?: PictureRef
         return soundId === undefined ? [] : [{ ...a, soundId }];
       }),
       movers: scene.movers?.map(mover),
+      ranges: scene.ranges?.flatMap(range),
       pads: scene.pads?.map(pad),
       takes: scene.takes?.map((t) => (t.aside ? { ...t, aside: t.aside.flatMap(cue) } : t)),
     }),
@@ -141,6 +146,7 @@ export function carriedOver(rows: SceneRows, ids: OtherIds, picture?: PictureRef
         tracks: v.tracks.map(track),
         effects: v.effects?.flatMap(effect),
         movers: v.movers?.map(mover),
+        ranges: v.ranges?.flatMap(range),
         cues: v.cues.flatMap(cue),
         markers: v.markers.map(marker),
       }),

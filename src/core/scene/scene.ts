@@ -24,6 +24,16 @@ export interface PictureRef {
   guide?: { gain: number; mute: boolean };
 }
 
+/** A value of a build that each variation takes by chance, and of a layer each stroke: of a layer it is added to where that stands, of an effect it is the value. */
+export interface ValueRange {
+  of: 'layer' | 'effect';
+  /** The track, or the effect. */
+  id: number;
+  key: string;
+  least: number;
+  most: number;
+}
+
 /** What makes a build of a scene: each of its tracks is a layer, whose cue lies on the one anchor of them all, or so much beside it. */
 export interface BuildOf {
   /** Sample of the scene. */
@@ -59,6 +69,8 @@ export interface Scene {
   main?: MainLine;
   /** What moves values of its lines and effects. */
   movers?: readonly Mover[];
+  /** What is left to chance. */
+  ranges?: readonly ValueRange[];
   /** What was found in a picture, and in which one. */
   cuts?: { of: string; found: readonly PictureCut[] };
   /** Cuts that lists from elsewhere told of. */

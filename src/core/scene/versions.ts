@@ -14,6 +14,7 @@ export interface SceneState {
   loop?: Scene['loop'];
   main?: Scene['main'];
   movers?: Scene['movers'];
+  ranges?: Scene['ranges'];
 }
 
 /** A whole state of a scene, kept under a name. */
@@ -57,8 +58,8 @@ function rowChanges<T extends Row>(
 
 /** The changes that make a scene what it was in another state: rows keep their ids, so that what points at them goes on doing so. */
 export function changesTo(scene: Scene, now: SceneState, then: SceneState): Change[] {
-  const other: Partial<Pick<Scene, 'loop' | 'main' | 'movers'>> = {};
-  for (const key of ['loop', 'main', 'movers'] as const)
+  const other: Partial<Pick<Scene, 'loop' | 'main' | 'movers' | 'ranges'>> = {};
+  for (const key of ['loop', 'main', 'movers', 'ranges'] as const)
     if (JSON.stringify(now[key]) !== JSON.stringify(then[key])) Object.assign(other, { [key]: then[key] });
   return [
     Object.keys(other).length > 0 ? changeOf('scenes', scene, other) : undefined,

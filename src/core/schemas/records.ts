@@ -188,6 +188,13 @@ const movers = {
     ['line'],
   ),
 };
+const ranges = {
+  type: 'array',
+  maxItems: 1000,
+  items: closed({
+    ...{ of: { enum: ['layer', 'effect'] }, id, key: { type: 'string', maxLength: 40 }, least: number, most: number },
+  }),
+};
 const loop = closed({ start: { type: 'number', minimum: 0 }, end: { type: 'number', minimum: 0 } });
 const cue = closed(
   {
@@ -235,6 +242,7 @@ const scene = closed(
     loop,
     main,
     movers,
+    ranges,
     cuts: closed({
       of: { type: 'string', maxLength: 70_000 },
       found: {
@@ -267,7 +275,7 @@ const scene = closed(
       ['played'],
     ),
   },
-  ['picture', 'loop', 'main', 'movers', 'cuts', 'listed', 'allowed', 'pads', 'takes', 'build'],
+  ['picture', 'loop', 'main', 'movers', 'ranges', 'cuts', 'listed', 'allowed', 'pads', 'takes', 'build'],
 );
 const marker = closed({ id, sceneId: id, at: number, name: text, colour }, ['colour']);
 const version = closed(
@@ -279,8 +287,9 @@ const version = closed(
     effects: { type: 'array', items: effect, maxItems: 100_000 },
     main,
     movers,
+    ranges,
   },
-  ['loop', 'effects', 'main', 'movers'],
+  ['loop', 'effects', 'main', 'movers', 'ranges'],
 );
 const stamp = closed(
   { id, name, values: { $ref: 'fieldValues' }, key: { type: 'integer', minimum: 0, maximum: 9 }, rootIds: ids },

@@ -104,7 +104,9 @@ const presets = computed(() => (entry.value?.presets ?? []).map((p) => ({ value:
             @set="(v) => mix.turn(effect, spec.key, v)"
           />
           <span v-if="spec.unit && !spec.choices" class="mute">{{ spec.unit }}</span>
-          <span v-if="!spec.choices && moved(spec)" class="moved" :title="`${moved(spec)!.by} moves it`">{{ moved(spec)!.by }}: {{ Number(moved(spec)!.now.toPrecision(3)) }}</span></label
+          <span v-if="!spec.choices && moved(spec)" class="moved" :title="`${moved(spec)!.by} moves it`"
+            >{{ moved(spec)!.by }}: {{ Number(moved(spec)!.now.toPrecision(3)) }}</span
+          ></label
         >
       </template>
     </div>

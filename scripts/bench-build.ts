@@ -1,0 +1,80 @@
+import { BLOCK, Engine, Material, type Insert, type StruckClip } from '@core/engine';
+import { plainShape } from '@core/audio';
+import { effectOf, movedTo, type Mover } from '@core/effects';
+import { noise } from '../tests/helpers/signals';
+
+type Line = (what: string, measured: string, reach: string) => void;
+const RATE = 48_000;
+const [LAYERS, VOICES, SECONDS] = [8, 16, 20];
+
+/** What a build costs that is played: eight layers of four effects each, sixteen strokes at once, ten movers. */
+export function builds(line: Line): void {
+  const planes = [noise(2 * RATE, 0.2, 1), noise(2 * RATE, 0.2, 2)];
+  const material = Material.of(planes, RATE);
+  const kinds = ['filter', 'equaliser', 'compressor', 'saturation'];
+  const values: Record<string, Record<string, number>> = {
+    equaliser: { kind1: 3, freq1: 300, gain1: -4, kind2: 3, freq2: 4000, gain2: 3 },
+  };
+  const inserts = (n: number): Insert[] =>
+    kinds.map((kind, k) => ({ id: 10 * n + k + 1, kind, on: true, values: values[kind] ?? {} }));
+  const lines = Array.from({ length: LAYERS }, (_, i) => ({
+    ...{ id: i + 1, gain: -18, place: 0, open: true, inserts: inserts(i + 1) },
+  }));
+  const { least, most, curve } = effectOf('filter')!.params.find((p) => p.key === 'freq')!;
+  const middle = {
+    bend: 'straight' as const,
+    from: movedTo({ from: least, to: most, bend: 'straight' }, curve, 0.4),
+    to: most,
+  };
+  const movers: Mover[] = Array.from({ length: 10 }, (_, i) => ({
+    ...{ id: i + 1, kind: ['wave', 'drift', 'envelope', 'velocity', 'key'][i % 5], values: { seed: i + 1 } },
+    moves: [
+      i % 2 === 0
+        ? { of: 'line', id: 1 + (i % LAYERS), key: 'gain', from: -30, to: -12, bend: 'straight' }
+        : { of: 'effect', id: 10 * (1 + (i % LAYERS)) + 1, key: 'freq', ...middle },
+    ],
+  }));
+  const play = (moving: readonly Mover[]): { share: number; first: number[] } => {
+    const engine = new Engine(RATE);
+    engine.handle({ type: 'material', id: 1, rate: RATE, frames: material.frames, channels: 2 });
+    for (let c = 0; c * 16_384 < material.frames; c++)
+      engine.handle({
+        type: 'chunk',
+        id: 1,
+        index: c,
+        planes: planes.map((p) => p.slice(c * 16_384, (c + 1) * 16_384)),
+      });
+    engine.handle({ type: 'strikes', limit: VOICES, gives: 'first' });
+    const changes = lines.map((l) => ({ do: 'line' as const, line: l }));
+    engine.handle({ type: 'build', changes: [...changes, { do: 'movers', movers: moving }] });
+    const clips: StruckClip[] = lines.map((l, i) => ({
+      line: l.id,
+      clip: {
+        ...{ material: 1, rate: RATE, at: 40 * i, anchor: 0, gain: 0, place: 0 },
+        ...{ region: { start: 0, end: 2 * RATE }, shape: { ...plainShape, speed: 0.8 + 0.05 * i } },
+      },
+    }));
+    const [left, right] = [new Float32Array(BLOCK), new Float32Array(BLOCK)];
+    const first: number[] = [];
+    const every = Math.round((RATE * 2) / VOICES / BLOCK);
+    const begun = performance.now();
+    for (let b = 0; b < (SECONDS * RATE) / BLOCK; b++) {
+      const from = performance.now();
+      const strikes = b % every === 0;
+      if (strikes) engine.handle({ type: 'strike', key: b, clips, velocity: (b % 7) / 7 });
+      engine.render(left, right);
+      if (strikes) first.push(performance.now() - from);
+    }
+    return { share: (performance.now() - begun) / 10 / SECONDS, first: first.sort((a, b) => a - b) };
+  };
+  play(movers);
+  const plain = play([]);
+  const moved = play(movers);
+  line(
+    'A build of eight layers with four effects each, sixteen strokes at once: of one core, without movers; with ten',
+    `${plain.share.toFixed(0)} %; ${moved.share.toFixed(0)} %`,
+    '50 %',
+  );
+  const p95 = moved.first[Math.floor(0.95 * moved.first.length)];
+  line('A stroke of it, until its first block is rendered', `p95 ${p95.toFixed(1)} ms`, '30 ms to the ear');
+}
