@@ -256,6 +256,21 @@ describe('a value that is moved', () => {
     expect(listen(graph, 512, 1024)[0][1000]).toBeCloseTo(0.5, 6);
   });
 
+  test('by one that comes while it is heard it is moved as if that had always been there; another beginning strikes all anew', () => {
+    const wave = mover('wave', { speed: 3 }, [gainMove()]);
+    const envelope = mover('envelope', { attack: 40, decay: 80 }, [gainMove({ id: MAIN, from: -30 })], { id: 2 });
+    const both = moved([wave, envelope]);
+    const fresh = heard(both, one, 6000)[0];
+    const graph = graphOf(moved([wave]), one);
+    graph.apply([{ do: 'movers', movers: [wave, envelope], begins: 0 }], true);
+    expect(apart(listen(graph, 0, 6000)[0], fresh)).toBe(0);
+    graph.apply([{ do: 'movers', movers: [wave, envelope], begins: 3000 }], true);
+    graph.reset();
+    const later = heard({ ...both, begins: 3000 }, one, 3000, 3000)[0];
+    expect(apart(listen(graph, 3000, 3000)[0], later)).toBeLessThan(1e-6);
+    expect(apart(later, fresh.subarray(3000))).toBeGreaterThan(0.01);
+  });
+
   test('is moved by strokes where keys play, and by hands', () => {
     const engine = new Engine(RATE);
     give(engine, 1, [new Float32Array(RATE).fill(0.5)]);

@@ -97,7 +97,10 @@ export const useBuilds = defineStore('builds', () => {
   };
 
   /** Adds sounds to the build as layers, each with its anchor on that of all; from any stage. Where there is no build yet, one is made. */
-  async function add(chosen: readonly Sound[]): Promise<void> {
+  const add = (chosen: readonly Sound[]): Promise<void> => (adding = adding.then(() => addNow(chosen)));
+  /** In turn: a key pressed twice makes one build, and layers one behind another. */
+  let adding: Promise<void> = Promise.resolve();
+  async function addNow(chosen: readonly Sound[]): Promise<void> {
     const own = chosen.filter((s) => !library.loose.has(s.rootId));
     if (own.length < chosen.length) tell.error('Sounds that are not in the library cannot be layers: add them first');
     if (own.length === 0) return;

@@ -48,7 +48,7 @@ function curvesOf(build: Scene, state: SceneState): Map<string, Breakpoint[]> {
   for (const mover of movers) {
     if (mover.kind === 'follower') continue;
     const node = new MoverNode(mover, build.sampleRate);
-    node.strike(begins, 60);
+    node.begin(begins);
     const shares: { at: number; share: number }[] = [];
     for (let at = begins; at <= begins + length; at += step) {
       node.reset();

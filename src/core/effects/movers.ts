@@ -33,6 +33,9 @@ export const [PRESSURE, BEND] = [128, 129];
 const at = (about: string) => even('at', 'Stands at', '%', [0, 100, 50], about);
 const times = ['sine', 'triangle', 'square', 'ramp up', 'ramp down'] as const;
 
+/** The key that is taken where nobody strikes: the C in the middle. */
+const MIDDLE = 60;
+
 /** All kinds of movers. */
 export const moverKinds: readonly MoverKind[] = [
   {
@@ -220,6 +223,14 @@ export class MoverNode {
     this.rose = this.kind === 'envelope' ? this.envelope(sample) : 0;
     this.struckAt = sample;
     this.liftedAt = Infinity;
+  }
+
+  /** Is struck where nobody strikes, as if nothing had been before. */
+  begin(sample: number): void {
+    this.struckAt = -Infinity;
+    this.liftedAt = Infinity;
+    this.strike(sample, MIDDLE);
+    this.hand.settle();
   }
 
   /** The last key goes up. */

@@ -23,9 +23,11 @@ export class Movers {
       if (known) known.take(mover, live);
       return known ?? new MoverNode(mover, this.rate);
     });
-    if (begins === this.begins && old.size > 0) return;
+    const isMoved = begins !== this.begins;
     this.begins = begins;
-    if (begins !== undefined) for (const node of this.nodes) node.strike(begins, 60);
+    if (begins === undefined) return;
+    // One that comes later was struck with the others.
+    for (const node of this.nodes) if (isMoved || !old.has(node.mover.id)) node.begin(begins);
   }
 
   /** Has the values of lines be moved, as these are now. What is not there any more moves nothing. */
