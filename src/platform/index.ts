@@ -28,6 +28,7 @@ export type { Conductor } from './intake/conductor';
 export type { RootWork, WorkReport } from './intake/work';
 export type { Loadable } from './audio/loader';
 export type { Film, PictureFacts } from './audio/film';
+export type { MadeAudio } from './audio/maker';
 export type { MeasureAnswer, MixAnswer, MixReport, StemsAnswer } from './out/mixer';
 export type { ProjectAnswer } from './out/projects';
 export type { ToArchive } from './out/scene-archive';
@@ -68,6 +69,7 @@ export {
   startLabeller,
   startListReader,
   startLoader,
+  startMaker,
   startMixer,
   startTaker,
   startDeliverer,

@@ -54,6 +54,16 @@ describe('audition', () => {
     expect(apart(listen(engine, 5000)[0], plane)).toBe(0);
   });
 
+  test('a sound whose audio is on its way is not over because the one before it was heard', () => {
+    const engine = new Engine(RATE);
+    give(engine, 1, [sine(440, RATE, 1000)]);
+    engine.handle(play(1, whole(1000)));
+    listen(engine, 2000);
+    expect(engine.status()).toMatchObject({ audition: undefined, began: true });
+    engine.handle(play(8, whole(1000)));
+    expect(engine.status()).toMatchObject({ audition: undefined, began: false });
+  });
+
   test.each([44100, 88200, 96000, 22050])('a tone recorded at %d Hz keeps pitch, level and length', (rate) => {
     const engine = new Engine(RATE);
     const frames = rate / 2;

@@ -30,6 +30,7 @@ export const examples: Record<TableName, { id: number }> = {
     artwork: { mime: 'image/png', offset: 5, length: 9 },
     hidden: 'aside',
     built: { of: [7], build: 6, version: 19 },
+    made: { family: 'riser', seed: 7, values: { length: 3.5 } },
   } as never,
   tags: { id: 4, name: 'rusty' } as never,
   pulls: {

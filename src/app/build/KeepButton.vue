@@ -11,11 +11,14 @@ import NumberBox from '../shared/controls/NumberBox.vue';
 import { tell } from '../shell/notice';
 import { useBuilds } from '../stores/builds';
 import { useKeeping } from '../stores/keeping';
+import { useMadePlace } from '../stores/made-place';
+import PlaceRow from './PlaceRow.vue';
 
 /** Makes a sound of the build: what it will be and where it goes is seen before. */
 const props = defineProps<{ build: Scene }>();
 const builds = useBuilds();
 const keeping = useKeeping();
+const place = useMadePlace();
 const open = ref(false);
 const name = ref('');
 const failure = ref('');
@@ -42,8 +45,7 @@ const said = computed(() =>
     ['Licence', text('licence') || (keeping.parents.length > 0 ? 'none of its own, as its parents’ differ; credits name each of them' : '')],
   ].filter(([, value]) => value),
 );
-const faults = computed(() => (name.value.trim() === '' ? ['A name is needed.'] : keeping.faultsOf(name.value.trim())));
-const absent = computed(() => (keeping.isHere ? '' : 'Choose where it goes.'));
+const faults = computed(() => place.faultsOf(name.value.trim()));
 
 async function show(): Promise<void> {
   if (builds.layers.length === 0) return tell.info('There is nothing to keep yet: add a layer first');
@@ -55,7 +57,7 @@ async function show(): Promise<void> {
   box.value?.select();
 }
 async function keep(): Promise<void> {
-  if (faults.value.length > 0 || absent.value) return;
+  if (faults.value.length > 0) return;
   failure.value = '';
   const vary = several.value > 1 ? { count: several.value, apart: apart.value } : undefined;
   const { made, where, failure: why, reports, alike, cancelled } = await keeping.keep(name.value.trim(), vary);
@@ -91,13 +93,7 @@ useCommands('The build', [{ label: 'Keep it as a sound', keys: ['Ctrl+Enter'], r
       <label for="keep-name">Name</label>
       <Input id="keep-name" ref="box" v-model:value="name" :maxlength="200" aria-label="Name of the sound" />
       <label for="keep-root">Goes to</label>
-      <span class="tools">
-        <Select id="keep-root" v-model:value="keeping.target.rootId" :options="keeping.places" aria-label="Where it goes" class="place" />
-        <template v-if="keeping.target.rootId !== 0">
-          <span class="mute">/</span>
-          <Input v-model:value="keeping.target.folder" aria-label="Folder below it" class="folder" />
-        </template>
-      </span>
+      <PlaceRow id="keep-root" />
       <label for="keep-several">Variations</label>
       <span class="tools">
         <NumberBox id="keep-several" :value="several" :min="1" :max="100" aria-label="Variations" @set="(n) => (several = Math.round(n))" />
@@ -111,13 +107,13 @@ useCommands('The build', [{ label: 'Keep it as a sound', keys: ['Ctrl+Enter'], r
         <span class="mute">{{ key }}</span><span class="value">{{ value }}</span>
       </template>
       <span class="mute">Made of</span><span class="value">{{ keeping.parents.map((p) => nameOf(p.sound)).join(', ') }}</span> <span class="mute">The file</span
-      ><span class="value mono small">{{ keeping.pathOf(name.trim() || '…') }}, 24 bit, stereo</span>
-      <span v-for="fault in [...faults, absent, failure].filter(Boolean)" :key="fault" class="bad wide" role="alert">{{ fault }}</span>
+      ><span class="value mono small">{{ place.pathOf(name.trim() || '…') }}, 24 bit, stereo</span>
+      <span v-for="fault in [...faults, failure].filter(Boolean)" :key="fault" class="bad wide" role="alert">{{ fault }}</span>
       <span class="tools wide">
         <Progress v-if="keeping.progress !== undefined" :percent="Math.floor(keeping.progress * 100)" size="small" class="push" />
         <span v-else class="push" />
         <Button @click="cancel">Cancel</Button>
-        <Button type="primary" html-type="submit" :disabled="faults.length > 0 || absent !== '' || keeping.progress !== undefined">Keep it</Button>
+        <Button type="primary" html-type="submit" :disabled="faults.length > 0 || keeping.progress !== undefined">Keep it</Button>
       </span>
     </form>
   </Modal>
@@ -135,9 +131,6 @@ useCommands('The build', [{ label: 'Keep it as a sound', keys: ['Ctrl+Enter'], r
 }
 .place {
   min-width: 200px;
-}
-.folder {
-  width: 150px;
 }
 .value {
   overflow-wrap: anywhere;

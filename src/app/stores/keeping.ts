@@ -1,18 +1,17 @@
-import { anchorOf, builtSound, layersOf, noticed, rolled, spanOfLayers, type Parent } from '@core/build';
-import { nameFaults } from '@core/naming';
+import { anchorOf, labelsFrom, layersOf, soundMade, noticed, rolled, spanOfLayers, type Parent } from '@core/build';
 import type { Sound } from '@core/library';
 import type { AudioFormat } from '@core/files';
 import type { Scene, SceneState, Version } from '@core/scene';
 import { readLikeCode } from '@core/search';
 import { additionOf } from '@core/library';
-import { RATE, startMixer, whyNotWritten, type MixReport, type RootRecord } from '@platform/index';
-import { useLocalStorage } from '@vueuse/core';
+import { RATE, startMixer, type MixReport } from '@platform/index';
 import { proxy } from 'comlink';
 import { defineStore } from 'pinia';
 import { computed, ref } from 'vue';
 import { makeFiles } from './file-work';
 import { useIntake } from './intake';
 import { useLibrary } from './library';
+import { useMadePlace } from './made-place';
 import { useScene } from './scene';
 import { catalogue, fileReader } from './workers';
 
@@ -22,27 +21,16 @@ const RINGS = 30 * RATE;
 const FRAME = 6;
 /** Rolls after which a variation is given up that could not be told apart from the others. */
 const TRIES = 6;
-/** What sounds are kept in that have no folder of their own. */
-const OWN = 'Built sounds';
 
 /** Making a sound of a build: its file, its labels from its layers, and the build with it. */
 export const useKeeping = defineStore('keeping', () => {
   const scene = useScene();
   const library = useLibrary();
   const intake = useIntake();
-  /** Where built sounds go: 0 for the browser's own storage. Asked for once. */
-  const target = useLocalStorage('build-target', { rootId: 0, folder: 'Built' });
+  const place = useMadePlace();
   /** Share that is rendered; undefined while nothing is. */
   const progress = ref<number>();
   let end: (() => void) | undefined;
-
-  const places = computed(() => [
-    ...library.roots
-      .filter((r) => !r.removed && r.kind !== 'copied')
-      .map((r) => ({ value: r.id, label: r.name, title: r.name })),
-    { value: 0, label: 'the browser’s own storage', title: 'the browser’s own storage' },
-  ]);
-  const isHere = computed(() => places.value.some((p) => p.value === target.value.rootId));
 
   /** The build as it is seen and heard. */
   const asIs = (): SceneState => ({
@@ -65,40 +53,6 @@ export const useKeeping = defineStore('keeping', () => {
     });
   }
   const parents = computed(() => parentsOf(asIs()));
-
-  const folders = computed(() =>
-    target.value.folder
-      .split('/')
-      .map((f) => f.trim())
-      .filter(Boolean),
-  );
-  const pathOf = (name: string) => [...(target.value.rootId === 0 ? [] : folders.value), `${name}.wav`].join('/');
-  const faultsOf = (name: string) =>
-    [...(target.value.rootId === 0 ? [] : folders.value), `${name}.wav`].flatMap((part) => nameFaults(part));
-
-  /** The root that sounds go to; the browser's own is made when it is first needed. */
-  async function rootFor(): Promise<RootRecord | string> {
-    const { rootId } = target.value;
-    if (rootId !== 0) {
-      const root = library.roots.find((r) => r.id === rootId);
-      if (!root) return 'choose where it goes';
-      return (await whyNotWritten(root, 'asking').catch((e: Error) => e.message)) ?? root;
-    }
-    const own = library.roots.find((r) => r.kind === 'copied' && r.name === OWN && !r.removed);
-    if (own) return own;
-    const [id] = await catalogue.newIds('roots', 1);
-    const root: RootRecord = { id, name: OWN, kind: 'copied', added: Date.now() };
-    return (await library.edit(`Add ${OWN}`, [additionOf('roots', root)], false)) ? root : 'there is no room for it';
-  }
-
-  /** Names that no sound of that place has yet, and none of those that are made with it. */
-  async function freePath(root: RootRecord, name: string, taken: ReadonlySet<string>): Promise<string> {
-    for (let n = 1; ; n++) {
-      const path = pathOf(n === 1 ? name : `${name} ${n}`);
-      const [known] = await catalogue.idsOfPlaces([{ root: root.name, path }]);
-      if (known === undefined && !taken.has(path.toLowerCase())) return path;
-    }
-  }
 
   interface Rendered extends MixReport {
     audio: Blob;
@@ -152,7 +106,7 @@ export const useKeeping = defineStore('keeping', () => {
       };
     });
     try {
-      const root = await rootFor();
+      const root = await place.rootFor();
       if (typeof root === 'string') return { ...outcome, failure: root };
       const count = vary?.count ?? 1;
       const [versionId] = await catalogue.newIds('versions', 1);
@@ -184,8 +138,7 @@ export const useKeeping = defineStore('keeping', () => {
           continue;
         }
         const own = vary ? `${name} ${String(items.length + 1).padStart(2, '0')}` : name;
-        const path = await freePath(root, own, taken);
-        taken.add(path.toLowerCase());
+        const path = await place.freePath(root, own, taken);
         const format: AudioFormat = {
           ...{
             container: 'WAV',
@@ -208,7 +161,7 @@ export const useKeeping = defineStore('keeping', () => {
         };
         const from = parentsOf(state, vary !== undefined);
         const built = { of: from.map((p) => p.sound.id), build: build.id, version: versionId };
-        const part = JSON.parse(JSON.stringify(builtSound(own, from, file, built))) as Omit<Sound, 'id'>;
+        const part = JSON.parse(JSON.stringify(soundMade(labelsFrom(own, from), file, { built }))) as Omit<Sound, 'id'>;
         items.push({ id: ids[n], part, path, rendered: one.audio });
         reports.push({ clipped: one.clipped, peak: one.peak, missing: one.missing });
       }
@@ -233,5 +186,5 @@ export const useKeeping = defineStore('keeping', () => {
     }
   }
 
-  return { target, places, isHere, parents, faultsOf, pathOf, progress, keep, cancel: () => end?.() };
+  return { parents, progress, keep, cancel: () => end?.() };
 });

@@ -1,3 +1,4 @@
+import type { Peaks } from '@core/audio';
 import type { Sound } from '@core/library';
 import type { RootRecord } from '@platform/index';
 import { defineStore } from 'pinia';
@@ -51,6 +52,24 @@ export const useLoose = defineStore('loose', () => {
     return { id, file, handle, sound };
   }
 
+  /** Lets a sound be heard that was made here and is in no library. @param part its record, but for what says where it lies */
+  function adopt(file: File, part: Omit<Sound, 'id' | 'rootId'>, peaks: Peaks): Sound {
+    const id = next--;
+    const root: RootRecord = { id, name: 'made here', kind: 'picked', files: [file], added: Date.now() };
+    library.loose.set(id, root);
+    library.peaks.set(id, { ...peaks, id });
+    return { ...part, id, rootId: id };
+  }
+
+  /** Lets go of sounds that were taken on. */
+  function abandon(sounds: Iterable<{ id: number }>): void {
+    for (const { id } of sounds) {
+      if (audition.sound?.id === id) audition.choose(undefined, false);
+      library.loose.delete(id);
+      library.peaks.delete(id);
+    }
+  }
+
   /** Opens files and plays the first of them. */
   async function open(files: readonly LooseFile[]): Promise<void> {
     const fresh = await Promise.all(files.map(read));
@@ -75,11 +94,9 @@ export const useLoose = defineStore('loose', () => {
 
   /** Lets go of one. */
   function close(one: LooseSound): void {
-    if (audition.sound?.id === one.id) audition.choose(undefined, false);
     opened.value = opened.value.filter((o) => o !== one);
-    library.loose.delete(one.id);
-    library.peaks.delete(one.id);
+    abandon([one]);
   }
 
-  return { opened, open, hear, play, close };
+  return { opened, open, hear, play, close, adopt, abandon };
 });

@@ -1,5 +1,5 @@
 import type { AudioFormat } from '@core/files';
-import { takeIn, type Built, type FieldValue, type Origin, type Sound } from '@core/library';
+import { takeIn, type FieldValue, type Origin, type Sound } from '@core/library';
 
 /** A sound in a build, and how loud it is there. */
 export interface Parent {
@@ -30,7 +30,7 @@ const called = ({ fields }: Sound) => (fields.fxName ?? fields.file) as string;
  * Labels for what is made of sounds: its category is that which is heard most, its keywords are all of theirs, its description says what is in it.
  * A licence is only given where all have the same one; credits go by the parents whatever stands here.
  */
-export function labelsFrom(name: string, parents: readonly Parent[]): { fields: Fields; from: Record<string, Origin> } {
+export function labelsFrom(name: string, parents: readonly Parent[]): Labels {
   const fields: Fields = { fxName: name };
   const catId = strongest(parents, 'catId');
   const leading = parents.find((p) => p.sound.fields.catId === catId)?.sound.fields;
@@ -45,14 +45,25 @@ export function labelsFrom(name: string, parents: readonly Parent[]): { fields: 
   const licences = new Set(parents.map((p) => p.sound.fields.licence));
   const [licence] = licences;
   if (licences.size === 1 && licence !== undefined) fields.licence = licence;
+  return suggested(fields);
+}
+
+/** Labels of which only the name was typed. */
+export function suggested(fields: Fields): Labels {
   const from = Object.fromEntries(
     Object.keys(fields).map((key): [string, Origin] => [key, key === 'fxName' ? 'typed' : 'suggested']),
   );
   return { fields, from };
 }
 
-/** What a built sound is as a file, and where. */
-export interface BuiltFile {
+/** Labels, and where each came from. */
+export interface Labels {
+  fields: Fields;
+  from: Record<string, Origin>;
+}
+
+/** What a sound that was made here is as a file, and where. */
+export interface MadeFile {
   rootId: number;
   rootName: string;
   path: string;
@@ -64,14 +75,12 @@ export interface BuiltFile {
   now: number;
 }
 
-/** The record of a built sound without its id: as a file that was just taken in, with labels from its parents. */
-export function builtSound(
-  name: string,
-  parents: readonly Parent[],
-  { rootId, rootName, path, size, format, anchor, now }: BuiltFile,
-  built: Built,
+/** The record of a sound that was made here without its id: as a file that was just taken in. @param by what it was made by */
+export function soundMade(
+  { fields, from }: Labels,
+  { rootId, rootName, path, size, format, anchor, now }: MadeFile,
+  by: Pick<Sound, 'built' | 'made'>,
 ): Omit<Sound, 'id'> {
-  const { fields, from } = labelsFrom(name, parents);
   const slash = path.lastIndexOf('/');
   const { group } = takeIn(rootId, path);
   const measured: Fields = {
@@ -93,6 +102,6 @@ export function builtSound(
     },
     marks: { anchor },
     warnings: [],
-    built,
+    ...by,
   };
 }

@@ -214,12 +214,13 @@ export class Engine {
 
   private play(id: number, audition: Audition): void {
     this.cut();
+    // Also where its audio is still on its way: what was heard before it says nothing of it.
+    this.began = false;
     const material = this.materials.get(id);
     this.asked = material ? undefined : { id, audition };
     if (!material) return;
     this.voice = new Voice(material, audition, this.rate);
     this.voiceId = id;
-    this.began = false;
     if (this.capture) this.capture.asked = 'audition';
   }
 

@@ -72,6 +72,15 @@ export interface Sound {
   hidden?: 'aside' | 'retired';
   /** Of one that was made of others here. */
   built?: Built;
+  /** Of one that was made from nothing here. */
+  made?: Made;
+}
+
+/** The recipe of a sound that was synthesised: see `Roll` of `core/synth`. */
+export interface Made {
+  family: string;
+  seed: number;
+  values: Readonly<Record<string, number>>;
 }
 
 /** What a sound was made of. */

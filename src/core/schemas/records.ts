@@ -98,8 +98,9 @@ const sound = closed(
     artwork: closed({ mime: text, offset: frame, length: frame }),
     hidden: { enum: ['aside', 'retired'] },
     built: closed({ of: ids, build: id, version: id }, ['build', 'version']),
+    made: closed({ family: text, seed: { type: 'integer', minimum: 0, maximum: 0xffffffff }, values: map(number) }),
   },
-  ['excerpt', 'quickHash', 'hash', 'artwork', 'hidden', 'built'],
+  ['excerpt', 'quickHash', 'hash', 'artwork', 'hidden', 'built', 'made'],
 );
 const folder = closed({ rootId: id, folder: { type: 'string', maxLength: 65_536 } });
 const binnedRecord = { type: 'object', properties: { id }, required: ['id'] };

@@ -1,3 +1,4 @@
+import { cos as cosine, sin } from './exact';
 import type { Random } from './random';
 
 /**
@@ -31,8 +32,8 @@ export class Biquad {
   /** Moves the filter, keeping what rings in it. */
   tune(frequency: number, q: number): void {
     const w = (2 * Math.PI * Math.min(frequency, this.rate * 0.47)) / this.rate;
-    const alpha = Math.sin(w) / (2 * q);
-    const cos = Math.cos(w);
+    const alpha = sin(w) / (2 * q);
+    const cos = cosine(w);
     const a0 = 1 + alpha;
     const side = this.kind === 'low' ? (1 - cos) / 2 : this.kind === 'high' ? (1 + cos) / 2 : alpha;
     this.b0 = side / a0;

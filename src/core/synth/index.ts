@@ -4,3 +4,5 @@ export { Random, seedOf } from './random';
 export { Biquad } from './filters';
 export type { Settings } from './family';
 export type { RoomName } from './room';
+export { patches, patchNames, type Patch, type PatchName, type PatchValue } from './patches';
+export * from './rolls';

@@ -1,3 +1,4 @@
+import { cos, exp, pow, sin } from './exact';
 import { HUSH } from './filters';
 import type { Random } from './random';
 
@@ -43,7 +44,7 @@ export type MaterialName = keyof typeof materials;
 export function body(material: Material, lowest: number, random: Random, scatter = 0.03): Mode[] {
   return material.ratios.map((ratio) => ({
     frequency: lowest * ratio * random.vary(scatter),
-    decay: (material.decay / ratio ** material.damping) * random.vary(0.2),
+    decay: (material.decay / pow(ratio, material.damping)) * random.vary(0.2),
     gain: random.between(0.5, 1) / Math.sqrt(ratio),
   }));
 }
@@ -65,10 +66,10 @@ export class Resonator {
     this.y2 = new Float64Array(heard.length);
     heard.forEach((m, i) => {
       const w = (2 * Math.PI * m.frequency) / rate;
-      const r = Math.exp(-6.91 / (m.decay * rate));
-      this.c1[i] = 2 * r * Math.cos(w);
+      const r = exp(-6.91 / (m.decay * rate));
+      this.c1[i] = 2 * r * cos(w);
       this.c2[i] = -r * r;
-      this.g[i] = m.gain * Math.sin(w);
+      this.g[i] = m.gain * sin(w);
     });
   }
 
@@ -101,7 +102,7 @@ export function blow(
   const length = Math.max(2, Math.round(contact * rate));
   const scale = force * Math.sqrt(48 / length);
   for (let i = 0; i < length && from + i < drive.length; i++) {
-    drive[from + i] += scale * Math.sin((Math.PI * (i + 0.5)) / length) * (1 + 0.35 * random.noise());
+    drive[from + i] += scale * sin((Math.PI * (i + 0.5)) / length) * (1 + 0.35 * random.noise());
   }
 }
 

@@ -1,3 +1,5 @@
+import { log } from './exact';
+
 /** A seeded source of chance (sfc32 by Chris Doty-Humphrey): the same seed gives the same numbers everywhere. */
 export class Random {
   private a: number;
@@ -39,7 +41,7 @@ export class Random {
 
   /** The time to the next of events that come at `rate` a second on average. */
   wait(rate: number): number {
-    return -Math.log(1 - this.next()) / rate;
+    return -log(1 - this.next()) / rate;
   }
 
   /** One of a list. */

@@ -1,3 +1,4 @@
+import { cos, pow, sin } from './exact';
 import { HUSH } from './filters';
 import type { Random } from './random';
 
@@ -33,7 +34,7 @@ function late(input: Float32Array, room: Room, rate: number, random: Random): [F
     return Math.max(32, Math.round(Math.min(seconds, 0.18) * rate));
   });
   const buffers = lengths.map((length) => new Float32Array(length));
-  const gains = Float64Array.from(lengths, (length) => 10 ** ((-3 * length) / (rate * room.decay)));
+  const gains = Float64Array.from(lengths, (length) => pow(10, (-3 * length) / (rate * room.decay)));
   const at = new Int32Array(8);
   const lows = new Float64Array(8);
   const outs = new Float64Array(8);
@@ -64,7 +65,7 @@ function late(input: Float32Array, room: Room, rate: number, random: Random): [F
  */
 export function place(dry: Float32Array, room: Room, pan: number, rate: number, random: Random): Float32Array[] {
   const angle = ((pan + 1) * Math.PI) / 4;
-  const sides = [Math.cos(angle), Math.sin(angle)];
+  const sides = [cos(angle), sin(angle)];
   const early = Array.from({ length: 6 }, (_, k) => ({
     delay: Math.round(((room.size / SOUND) * (0.25 + 0.3 * k) * random.vary(0.2) + 0.0012) * rate),
     gains: [random.between(0.15, 0.6), random.between(0.15, 0.6)].map((g) => (g * room.wet) / (1 + k * 0.3)),

@@ -1,3 +1,4 @@
+import { exp, pow, sinTurns } from './exact';
 import type { Family, Take } from './family';
 import { silence, smooth } from './family';
 import { Biquad, Drift, Pink } from './filters';
@@ -7,22 +8,21 @@ import { Biquad, Drift, Pink } from './filters';
  * its size and rises as the bubble nears the surface.
  * @param radius metres
  */
-function bubble(out: Float32Array, at: number, radius: number, gain: number, rise: number, rate: number): void {
+export function bubble(out: Float32Array, at: number, radius: number, gain: number, rise: number, rate: number): void {
   const frequency = 3 / radius;
-  const damping = 0.13 / radius + 0.0072 * radius ** -1.5;
+  const damping = 0.13 / radius + 0.0072 / (radius * Math.sqrt(radius));
   const from = Math.round(at * rate);
   const length = Math.min(out.length - from, Math.round((6 / damping) * rate));
   let phase = 0;
   for (let i = 0; i < length; i++) {
     const t = i / rate;
-    phase += (2 * Math.PI * frequency * (1 + rise * damping * 0.4 * t)) / rate;
-    if (phase * rate > 1e9) return;
-    out[from + i] += gain * Math.exp(-damping * t) * Math.sin(phase) * Math.min(1, t * frequency);
+    phase += (frequency * (1 + rise * damping * 0.4 * t)) / rate;
+    out[from + i] += gain * exp(-damping * t) * sinTurns(phase) * Math.min(1, t * frequency);
   }
 }
 
 /** Showers of bubbles between two times, thick where `density` (0..1) says so. */
-function shower(
+export function shower(
   out: Float32Array,
   take: Take,
   from: number,
@@ -35,7 +35,7 @@ function shower(
   for (let t = from; t < to; t += random.wait(perSecond)) {
     const d = density(t);
     if (random.next() > d) continue;
-    const radius = large * random.between(0.12, 1) ** 1.8 + 0.0004;
+    const radius = large * pow(random.between(0.12, 1), 1.8) + 0.0004;
     bubble(out, t, radius, 0.5 * d * Math.sqrt(radius / large) * random.next(), random.between(0, 0.12), rate);
   }
 }

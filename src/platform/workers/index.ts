@@ -9,6 +9,7 @@ import type { Labeller } from '../labelling/labeller';
 import type { Slicer } from '../audio/slicer';
 import type { AudioLoader } from '../audio/loader';
 import type { ListReader } from '../files/lists';
+import type { Maker } from '../audio/maker';
 import type { Mixer } from '../out/mixer';
 import type { FileWriter } from '../out/file-writer';
 import type { Deliverer } from '../out/deliverer';
@@ -49,6 +50,16 @@ export const startViewer = (): Remote<Viewer> =>
 /** A worker that cuts reels into takes. */
 export const startSlicer = (): Remote<Slicer> =>
   wrap(kept(new Worker(new URL('./slicer.worker.ts', import.meta.url), { type: 'module', name: 'slicer' })));
+
+/** A worker that makes sounds from nothing; the caller ends it by `end`. */
+export function startMaker(): { maker: Remote<Maker>; end: () => void } {
+  const worker = kept(new Worker(new URL('./maker.worker.ts', import.meta.url), { type: 'module', name: 'maker' }));
+  const end = () => {
+    running.delete(worker);
+    worker.terminate();
+  };
+  return { maker: wrap(worker), end };
+}
 
 /** A worker that reads pictures. */
 export const startFilm = (): Remote<Film> =>

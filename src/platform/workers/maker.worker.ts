@@ -1,0 +1,4 @@
+import { Maker } from '../audio/maker';
+import { answer } from './answer';
+
+answer(new Maker());
