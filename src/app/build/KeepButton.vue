@@ -2,9 +2,9 @@
 import { labelsFrom } from '@core/build';
 import { nameOf } from '@core/library';
 import type { Scene } from '@core/scene';
-import { Button, Input, Modal, Progress, Select, Tooltip } from 'ant-design-vue';
+import { Button, Progress, Select, Tooltip } from 'ant-design-vue';
 import { useLocalStorage } from '@vueuse/core';
-import { computed, nextTick, ref, useTemplateRef } from 'vue';
+import { computed, ref } from 'vue';
 import { useCommands, withKey } from '../shared/controls/commands';
 import { things } from '../shared/controls/format';
 import NumberBox from '../shared/controls/NumberBox.vue';
@@ -12,7 +12,7 @@ import { tell } from '../shell/notice';
 import { useBuilds } from '../stores/builds';
 import { useKeeping } from '../stores/keeping';
 import { useMadePlace } from '../stores/made-place';
-import PlaceRow from './PlaceRow.vue';
+import KeepForm from './KeepForm.vue';
 
 /** Makes a sound of the build: what it will be and where it goes is seen before. */
 const props = defineProps<{ build: Scene }>();
@@ -30,7 +30,6 @@ const steps = [
   { value: 3, label: 'clearly' },
   { value: 6, label: 'by a lot' },
 ];
-const box = useTemplateRef<{ select: () => void }>('box');
 
 const labels = computed(() => labelsFrom(name.value, keeping.parents).fields);
 const text = (key: string) => {
@@ -47,17 +46,14 @@ const said = computed(() =>
 );
 const faults = computed(() => place.faultsOf(name.value.trim()));
 
-async function show(): Promise<void> {
+function show(): void {
   if (builds.layers.length === 0) return tell.info('There is nothing to keep yet: add a layer first');
   name.value = props.build.name;
   failure.value = '';
   several.value = 1;
   open.value = true;
-  await nextTick();
-  box.value?.select();
 }
 async function keep(): Promise<void> {
-  if (faults.value.length > 0) return;
   failure.value = '';
   const vary = several.value > 1 ? { count: several.value, apart: apart.value } : undefined;
   const { made, where, failure: why, reports, alike, cancelled } = await keeping.keep(name.value.trim(), vary);
@@ -81,58 +77,44 @@ function cancel(): void {
   if (keeping.progress !== undefined) keeping.cancel();
   else open.value = false;
 }
-useCommands('The build', [{ label: 'Keep it as a sound', keys: ['Ctrl+Enter'], run: () => void show() }]);
+useCommands('The build', [{ label: 'Keep it as a sound', keys: ['Ctrl+Enter'], run: show }]);
 </script>
 
 <template>
   <Tooltip :title="withKey('A new sound in the library, with this build behind it', 'Keep it as a sound')">
     <Button size="small" type="primary" :disabled="builds.layers.length === 0" @click="show">Keep as a sound</Button>
   </Tooltip>
-  <Modal v-model:open="open" title="Keep as a sound" :width="560" :footer="null" :mask-closable="keeping.progress === undefined" @cancel="cancel">
-    <form class="form" @submit.prevent="keep">
-      <label for="keep-name">Name</label>
-      <Input id="keep-name" ref="box" v-model:value="name" :maxlength="200" aria-label="Name of the sound" />
-      <label for="keep-root">Goes to</label>
-      <PlaceRow id="keep-root" />
-      <label for="keep-several">Variations</label>
-      <span class="tools">
-        <NumberBox id="keep-several" :value="several" :min="1" :max="100" aria-label="Variations" @set="(n) => (several = Math.round(n))" />
-        <template v-if="several > 1">
-          <span class="mute">told apart</span>
-          <Select v-model:value="apart" size="small" :options="steps" aria-label="How they are told apart" class="place" />
-        </template>
-        <span v-else class="mute small">one: the build as it is</span>
-      </span>
-      <template v-for="[key, value] in said" :key="key">
-        <span class="mute">{{ key }}</span><span class="value">{{ value }}</span>
+  <KeepForm
+    id="keep"
+    v-model:open="open"
+    v-model:name="name"
+    title="Keep as a sound"
+    :said="[...said, ['Made of', keeping.parents.map((p) => nameOf(p.sound)).join(', ')]]"
+    :faults="[...faults, failure].filter(Boolean)"
+    :file="name.trim() || '…'"
+    :busy="keeping.progress !== undefined"
+    keeps="Keep it"
+    @keep="keep"
+    @cancel="cancel"
+  >
+    <label for="keep-several">Variations</label>
+    <span class="tools">
+      <NumberBox id="keep-several" :value="several" :min="1" :max="100" aria-label="Variations" @set="(n) => (several = Math.round(n))" />
+      <template v-if="several > 1">
+        <span class="mute">told apart</span>
+        <Select v-model:value="apart" size="small" :options="steps" aria-label="How they are told apart" class="place" />
       </template>
-      <span class="mute">Made of</span><span class="value">{{ keeping.parents.map((p) => nameOf(p.sound)).join(', ') }}</span> <span class="mute">The file</span
-      ><span class="value mono small">{{ place.pathOf(name.trim() || '…') }}, 24 bit, stereo</span>
-      <span v-for="fault in [...faults, failure].filter(Boolean)" :key="fault" class="bad wide" role="alert">{{ fault }}</span>
-      <span class="tools wide">
-        <Progress v-if="keeping.progress !== undefined" :percent="Math.floor(keeping.progress * 100)" size="small" class="push" />
-        <span v-else class="push" />
-        <Button @click="cancel">Cancel</Button>
-        <Button type="primary" html-type="submit" :disabled="faults.length > 0 || keeping.progress !== undefined">Keep it</Button>
-      </span>
-    </form>
-  </Modal>
+      <span v-else class="mute small">one: the build as it is</span>
+    </span>
+    <template #progress>
+      <Progress v-if="keeping.progress !== undefined" :percent="Math.floor(keeping.progress * 100)" size="small" class="push" />
+      <span v-else class="push" />
+    </template>
+  </KeepForm>
 </template>
 
 <style scoped>
-.form {
-  display: grid;
-  grid-template-columns: 90px minmax(0, 1fr);
-  gap: 8px 12px;
-  align-items: baseline;
-}
-.wide {
-  grid-column: 1 / -1;
-}
 .place {
   min-width: 200px;
-}
-.value {
-  overflow-wrap: anywhere;
 }
 </style>

@@ -203,8 +203,8 @@ useCommands('The build', [
       <span>Or open a sound in Find and press J; or drop sounds here.</span>
       <PartSwitch />
     </div>
-    <div v-else class="build">
-      <header class="tools head">
+    <div v-else class="headed">
+      <header class="tools stage-head">
         <NameInPlace v-if="naming" :name="scene.current.name" class="naming" @named="named" @leave="naming = false" />
         <h1 v-else class="cut" :title="scene.current.name">{{ scene.current.name }}</h1>
         <span class="mute cut" aria-label="The build in figures">{{ summary }}</span>
@@ -288,18 +288,6 @@ useCommands('The build', [
 </template>
 
 <style scoped>
-.build {
-  display: grid;
-  grid-template-rows: auto minmax(0, 1fr);
-  min-height: 0;
-}
-.head {
-  padding: 12px 16px 8px 20px;
-}
-h1 {
-  font-size: 17px;
-  color: var(--text);
-}
 .naming {
   width: 280px;
 }

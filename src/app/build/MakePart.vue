@@ -90,14 +90,14 @@ useCommands('The build', [
   { label: 'Other chance in the same numbers', keys: ['n'], run: making.reseed },
   { label: 'As it was rolled', keys: ['Escape'], run: making.asRolled, enabled: () => making.isTurned },
   { label: 'Add it to the build as a layer', keys: ['j'], run: () => void asLayer() },
-  { label: 'Keep it as a sound', keys: ['Ctrl+Enter'], run: () => void keepDialog.value?.show() },
+  { label: 'Keep it as a sound', keys: ['Ctrl+Enter'], run: () => keepDialog.value?.show() },
 ]);
 </script>
 
 <template>
   <div class="stage">
-    <div class="make">
-      <header class="tools head">
+    <div class="headed">
+      <header class="tools stage-head">
         <h1>{{ making.patch.name }}</h1>
         <span class="mute cut">{{ making.patch.what }}</span>
         <span class="push" />
@@ -183,18 +183,6 @@ useCommands('The build', [
 </template>
 
 <style scoped>
-.make {
-  display: grid;
-  grid-template-rows: auto minmax(0, 1fr);
-  min-height: 0;
-}
-.head {
-  padding: 12px 16px 8px 20px;
-}
-h1 {
-  font-size: 17px;
-  color: var(--text);
-}
 .halves {
   display: grid;
   grid-template-columns: 400px minmax(0, 1fr);

@@ -45,15 +45,9 @@ const learns = computed(() => movers.learning === props.mover.id);
             @change="(v) => movers.turn(mover, spec.key, Number(v))"
           />
           <template v-else>
-            <Slider
-              v-if="spec.key === 'at'"
-              :value="values.at"
-              :min="0"
-              :max="100"
-              class="slider"
-              data-slider-label="Stands at, %"
-              @change="(v) => turnBy(Number(v))"
-            />
+            <span v-if="spec.key === 'at'" class="slider" data-slider-label="Stands at, %">
+              <Slider :value="values.at" :min="0" :max="100" @change="(v) => turnBy(Number(v))" />
+            </span>
             <NumberBox
               :value="Number(values[spec.key].toFixed(digits(spec)))"
               :min="spec.least"

@@ -98,7 +98,9 @@ useCommands('Listening', [
     <template #panel>
       <div class="shape" role="group" aria-label="Shape">
         <label for="shape-gain">Gain</label>
-        <Slider :value="draft.gain" :min="-24" :max="24" :step="0.5" data-slider-label="Gain in decibels" @change="(v) => set({ gain: Number(v) })" />
+        <span data-slider-label="Gain in decibels">
+          <Slider :value="draft.gain" :min="-24" :max="24" :step="0.5" @change="(v) => set({ gain: Number(v) })" />
+        </span>
         <NumberBox id="shape-gain" :value="draft.gain" :min="-60" :max="24" :step="0.5" :empty="0" unit="dB" @set="(gain) => set({ gain })" />
 
         <ShapeFields :shape="draft" :channels="sound.format.channels" @set="set" />
