@@ -14,6 +14,7 @@ export default {
     '/node_modules/(?!(@vueuse/core|@vueuse/shared|fast-png|iobuffer|fflate|client-zip|wasm-media-encoders|filenamify|filename-reserved-regex)/)',
   ],
   setupFiles: ['<rootDir>/tests/helpers/setup.ts'],
+  setupFilesAfterEnv: ['<rootDir>/tests/helpers/equal.ts'],
   // What is written once a test is over is written to stand-ins that are still there.
   testEnvironmentOptions: { globalsCleanup: 'off' },
   testEnvironment: 'node',
