@@ -1,5 +1,6 @@
 import { BLOCK, Engine, Material, type Insert, type StruckClip } from '@core/engine';
-import { plainShape } from '@core/audio';
+import { plainShape, TruePeakMeter } from '@core/audio';
+import { patchNames, renderRoll, rollsOf } from '@core/synth';
 import { effectOf, movedTo, type Mover } from '@core/effects';
 import { noise } from '../tests/helpers/signals';
 
@@ -79,4 +80,40 @@ export function builds(line: Line): void {
   line('The same with sixteen strokes, which are 128 sounds at once', `${many.share.toFixed(0)} %`, '—');
   const p95 = many.first[Math.floor(0.95 * many.first.length)];
   line('A stroke of it, until its first block is rendered', `p95 ${p95.toFixed(1)} ms`, '30 ms to the ear');
+  rolls(line);
+}
+
+/** What it takes to make sounds from nothing. */
+function rolls(line: Line): void {
+  const made = patchNames.map((name) => {
+    const times = rollsOf(name, 12, 5).map((roll) => {
+      const from = performance.now();
+      const { planes } = renderRoll(roll, RATE);
+      return { ms: performance.now() - from, seconds: planes[0].length / RATE };
+    });
+    const sum = (of: 'ms' | 'seconds') => times.reduce((all, t) => all + t[of], 0);
+    return { name, ms: sum('ms') / times.length, speed: (1000 * sum('seconds')) / sum('ms') };
+  });
+  made.sort((a, b) => a.ms - b.ms);
+  const said = (m: (typeof made)[number]) => `${m.name} ${m.ms.toFixed(0)} ms (${m.speed.toFixed(0)} times as fast)`;
+  line(
+    'A roll of a family, from its seed to its samples: the quickest, the middle one, the slowest',
+    [made[0], made[made.length >> 1], made[made.length - 1]].map(said).join('; '),
+    '50 ms to the ear',
+  );
+  let most = -Infinity;
+  let broken = 0;
+  for (const [n, name] of patchNames.entries())
+    for (const roll of rollsOf(name, n < 6 ? 72 : 71, 9)) {
+      const { planes } = renderRoll(roll, 12_000);
+      const meter = new TruePeakMeter(12_000, 2);
+      meter.push(planes);
+      most = Math.max(most, meter.done());
+      if (!planes.every((p) => p.every(Number.isFinite)) || !planes[0].some((x) => Math.abs(x) > 0.05)) broken++;
+    }
+  line(
+    '1,000 rolls of all families: the highest true peak, and how many are silent or not finite',
+    `${most.toFixed(2)} dBTP; ${broken}`,
+    '0 dBTP; 0',
+  );
 }

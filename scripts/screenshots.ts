@@ -116,11 +116,6 @@ try {
   await page.keyboard.press('Space');
   await page.mouse.move(640, 790);
   await shoot('slices');
-  await page.goto(`${url}label/files?q=pawl%20OR%20reeds%20OR%20gate`);
-  await page.getByRole('button', { name: 'Look what would change' }).click();
-  await page.getByText(/get another name/).waitFor();
-  await page.keyboard.press('ArrowDown');
-  await shoot('write');
   for (const query of ['tyre thump 02', 'plank drop hard 03', 'rudder post strain 01', 'wave slap hull 05']) {
     await page.goto(`${url}find?q=${encodeURIComponent(query)}`);
     await page.getByRole('grid', { name: 'Sounds' }).waitFor();
@@ -196,6 +191,17 @@ try {
   await page.keyboard.press('Space');
   await page.waitForTimeout(2600);
   await shoot('build');
+  await page.keyboard.press('Space');
+  await page.goto(`${url}build/make`);
+  await page.getByRole('combobox', { name: 'Family' }).press('ArrowDown');
+  await page.getByTitle('Riser', { exact: true }).click();
+  await page.getByRole('heading', { name: 'Riser' }).click();
+  await page.getByRole('button', { name: 'Lock Climbs by' }).click();
+  await page.getByText('still being made').waitFor({ state: 'hidden' });
+  await page.getByRole('heading', { name: 'Riser' }).click();
+  for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowDown');
+  await page.waitForTimeout(1500);
+  await shoot('make');
   await page.keyboard.press('Space');
   await page.goto(`${url}find?q=winch%20pawl%20heavy%2004`);
   await page.getByRole('row', { name: /Heavy 04/ }).waitFor();

@@ -2,7 +2,6 @@ import {
   allStruck,
   anchorOf,
   buildOfCues,
-  builtSound,
   inWords,
   intoScene,
   labelsFrom,
@@ -15,6 +14,7 @@ import {
   rolled,
   rolledStroke,
   rowsFor,
+  soundMade,
   spanOfLayers,
   strokeOf,
   withPart,
@@ -163,7 +163,11 @@ describe('what comes of a build', () => {
     expect(mixed.fields.licence).toBeUndefined();
     const file = { rootId: 2, rootName: 'Own', path: 'Built/Landing.wav', size: 9, anchor: 77, now: 5 };
     const format = { ...soundOf(1).format, frames: 96_000, rate: 48_000, channels: 2 };
-    const made = builtSound('Landing', [{ sound: boats, gain: 0 }], { ...file, format }, { of: [1], build: 5 });
+    const made = soundMade(
+      labelsFrom('Landing', [{ sound: boats, gain: 0 }]),
+      { ...file, format },
+      { built: { of: [1], build: 5 } },
+    );
     expect(made).toMatchObject({ marks: { anchor: 77 }, built: { of: [1], build: 5 } });
     expect(made.fields).toMatchObject({ length: 2, folder: 'Built', file: 'Landing.wav', library: 'Own' });
   });

@@ -22,7 +22,7 @@ const name = computed(() => made.value?.name ?? making.patch.name);
     <span class="mono mute end">{{ index + 1 }}</span>
     <span class="two">
       <button class="cut name">{{ name }}<span v-if="isTurned" class="mute small"> turned by hand</span></button>
-      <span class="cut mute small">{{ saidOfRoll(roll) }}</span>
+      <span class="cut mute small" :title="saidOfRoll(roll, 12)">{{ saidOfRoll(roll, 2) }}</span>
     </span>
     <span class="line">
       <ContourView v-if="made" :sound="made.sound" :lit="isChosen" :plumb="plumb" :pixels-per-second="pixelsPerSecond" />

@@ -31,7 +31,7 @@ export class RollMaker {
   private readonly doing = new Set<string>();
   /** In the order in which they were made. */
   readonly made = shallowReactive(new Map<string, MadeRoll>());
-  private waiting: { key: string; done: () => void }[] = [];
+  private waiting: { key: string; done: () => void; fail: (error: Error) => void }[] = [];
 
   /** @param wanted the rolls that somebody looks at or may ask for next, those that are wanted most first */
   constructor(private readonly wanted: () => readonly Roll[]) {}
@@ -55,6 +55,9 @@ export class RollMaker {
         try {
           const made = await worker.maker.maker.make(JSON.parse(JSON.stringify(roll)) as Roll);
           if (this.workers.includes(worker)) this.hold(key, roll, made);
+        } catch (error) {
+          this.waiting = this.waiting.filter((w) => w.key !== key || void w.fail(error as Error));
+          throw error;
         } finally {
           this.doing.delete(key);
         }
@@ -93,7 +96,7 @@ export class RollMaker {
   async whenMade(roll: Roll): Promise<MadeRoll> {
     const key = keyOf(roll);
     if (!this.made.has(key)) {
-      const made = new Promise<void>((done) => this.waiting.push({ key, done }));
+      const made = new Promise<void>((done, fail) => this.waiting.push({ key, done, fail }));
       this.go();
       await made;
     }
@@ -103,6 +106,7 @@ export class RollMaker {
   /** Ends all work, and lets go of what was made. */
   end(): void {
     for (const { maker } of this.workers.splice(0)) maker.end();
+    for (const { fail } of this.waiting.splice(0)) fail(new Error('it was left before it was made'));
     this.doing.clear();
     this.loose.abandon([...this.made.values()].map((m) => m.sound));
     this.made.clear();

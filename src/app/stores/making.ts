@@ -73,8 +73,10 @@ export const useMaking = defineStore('making', () => {
   const nextRolls = () => rollsOf(family.value, ROLLS, ahead, lockedValues());
 
   const isHere = ref(false);
+  /** Whether sounds are being kept. */
+  const busy = ref(false);
   const maker = new RollMaker(() => {
-    if (!isHere.value || !chosen.value) return [];
+    if (!isHere.value || !chosen.value) return keeping;
     return [chosen.value, ...keeping, ...rolls.value, ...nextRolls().slice(0, 2)];
   });
   /** Rolls that are being kept, wherever one looks meanwhile. */
@@ -158,10 +160,10 @@ export const useMaking = defineStore('making', () => {
   function setRow(i: number, own: Roll | undefined): void {
     const now = list.value;
     if (!now) return;
-    const own2 = new Map(now.turned);
-    if (own) own2.set(i, own);
-    else own2.delete(i);
-    lists.value = lists.value.map((l) => (l === now ? { ...now, turned: own2 } : l));
+    const changed = new Map(now.turned);
+    if (own) changed.set(i, own);
+    else changed.delete(i);
+    lists.value = lists.value.map((l) => (l === now ? { ...now, turned: changed } : l));
     hear();
   }
   /** Turns a number of the chosen roll, and hears it. */
@@ -196,7 +198,8 @@ export const useMaking = defineStore('making', () => {
   function leave(): void {
     isHere.value = false;
     wanted = undefined;
-    maker.end();
+    // What is being kept is made all the same.
+    if (!busy.value) maker.end();
   }
 
   /** What would be kept: the marked ones, or the chosen one. */
@@ -207,7 +210,6 @@ export const useMaking = defineStore('making', () => {
         ? [chosen.value]
         : [],
   );
-  const busy = ref(false);
   /**
    * Makes sounds of the library of rolls: one step that can be taken back.
    * @param name of one; several are numbered. Each has its own, by what is heard, when absent
@@ -250,6 +252,7 @@ export const useMaking = defineStore('making', () => {
     } finally {
       busy.value = false;
       keeping = [];
+      if (!isHere.value) maker.end();
     }
   }
 

@@ -32,10 +32,10 @@ const patchOf = (roll: Roll): Patch => patches[roll.family];
 export const nameOfRoll = (roll: Roll, facts: HeardFacts): string =>
   [patchOf(roll).name, ...wordsFor(facts, roll.values.length).slice(0, 2)].join(' ');
 
-/** What is said of a roll in its row: the numbers that tell it from the others of its family. */
-export const saidOfRoll = (roll: Roll): string =>
+/** What is said of a roll: the numbers that tell it most from the others of its family. */
+export const saidOfRoll = (roll: Roll, numbers = 3): string =>
   patchOf(roll)
-    .values.slice(1, 4)
+    .values.slice(1, 1 + numbers)
     .map(({ key, name, unit, digits = 0 }) => {
       const number = roll.values[key].toFixed(digits).replace('-', '−');
       const said = name.toLowerCase();
