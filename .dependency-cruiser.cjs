@@ -17,7 +17,7 @@ const core = {
   synth: ['files', 'audio'],
   timeline: ['audio', 'scene'],
   scene: ['files', 'audio', 'library', 'naming', 'schemas', 'effects', 'engine'],
-  build: ['files', 'audio', 'library', 'effects', 'engine', 'scene', 'synth'],
+  build: ['files', 'audio', 'library', 'effects', 'engine', 'scene', 'synth', 'timeline'],
 };
 const platform = {
   store: [],

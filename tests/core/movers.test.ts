@@ -200,7 +200,7 @@ describe('a value that is moved', () => {
   const one = new Map([[1, Material.of([new Float32Array(9000).fill(0.5)], RATE)]]);
   const moved = (movers: Mover[], more: Partial<GraphPlan> = {}): GraphPlan => ({
     ...planWith({ 1: clip({ at: 0, anchor: 0, region: { start: 0, end: 9000 } }) }, [line(1)]),
-    ...{ movers, begins: 0 },
+    ...{ movers, strikes: [{ at: 0 }] },
     ...more,
   });
 
@@ -262,11 +262,11 @@ describe('a value that is moved', () => {
     const both = moved([wave, envelope]);
     const fresh = heard(both, one, 6000)[0];
     const graph = graphOf(moved([wave]), one);
-    graph.apply([{ do: 'movers', movers: [wave, envelope], begins: 0 }], true);
+    graph.apply([{ do: 'movers', movers: [wave, envelope], strikes: [{ at: 0 }] }], true);
     expect(apart(listen(graph, 0, 6000)[0], fresh)).toBe(0);
-    graph.apply([{ do: 'movers', movers: [wave, envelope], begins: 3000 }], true);
+    graph.apply([{ do: 'movers', movers: [wave, envelope], strikes: [{ at: 3000 }] }], true);
     graph.reset();
-    const later = heard({ ...both, begins: 3000 }, one, 3000, 3000)[0];
+    const later = heard({ ...both, strikes: [{ at: 3000 }] }, one, 3000, 3000)[0];
     expect(apart(listen(graph, 3000, 3000)[0], later)).toBeLessThan(1e-6);
     expect(apart(later, fresh.subarray(3000))).toBeGreaterThan(0.01);
   });

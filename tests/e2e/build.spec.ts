@@ -247,6 +247,41 @@ test('keys strike it, on other stages too, sample by sample as it is played thro
 });
 
 const file = join(folder, 'Built', 'Gate and bolt.wav');
+test('what keys play is recorded, heard again, and kept as a sound of the length in which it was played', async () => {
+  await page.keyboard.press('Shift+k');
+  await page.getByRole('button', { name: 'Record', exact: true }).click();
+  const played = page.getByRole('group', { name: 'What was played' });
+  await expect(played).toContainText('it begins with the first stroke');
+  await page.getByLabel('The build in figures').click();
+  // Both stay down: a key that goes up would end its stroke.
+  await page.keyboard.down('a');
+  await expect(played).toContainText('1 stroke');
+  await page.keyboard.down('g');
+  await expect(played).toContainText('2 strokes');
+  await page.getByRole('button', { name: 'Stop recording' }).click();
+  for (const key of ['a', 'g']) await page.keyboard.up(key);
+  await expect(played).toContainText(/2 strokes\s*in \d+\.\d s/);
+  const [again] = await rendered(page, 24_000, () => played.getByRole('button', { name: 'Hear it again' }).click());
+  expect(rms(again)).toBeGreaterThan(0.001);
+  await hush(page);
+
+  await played.getByRole('button', { name: 'Keep what was played' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Keep what was played' });
+  await dialog.getByRole('textbox', { name: 'Name of the sound' }).fill('Two knocks');
+  await choose(dialog.getByRole('combobox', { name: 'Where it goes' }), 'Yard');
+  expect(await axeFaults(page)).toEqual([]);
+  await dialog.getByRole('button', { name: 'Keep it' }).click();
+  await expect(page.getByText(/^Two knocks is a sound now/).first()).toBeVisible();
+  const source = memorySource(new Uint8Array(readFileSync(join(folder, 'Built', 'Two knocks.wav'))));
+  const { format } = await readAudioFile(source);
+  expect(format).toMatchObject({ rate: RATE, bits: 24, channels: 2 });
+  const [left] = await readFrames(source, format, 0, format.frames);
+  expect(Math.max(...left.map(Math.abs))).toBeGreaterThan(0.01);
+  await played.getByRole('button', { name: 'Let it go' }).click();
+  await expect(played).toHaveCount(0);
+  await page.getByRole('checkbox', { name: 'Keys play it' }).uncheck();
+});
+
 test('kept as a sound it is a file with labels, its parents and its build; undo removes it, redo makes it again', async () => {
   await page.keyboard.press('Control+Enter');
   const dialog = page.getByRole('dialog', { name: 'Keep as a sound' });
@@ -277,7 +312,7 @@ test('kept as a sound it is a file with labels, its parents and its build; undo 
   const sound = (await made())!;
   expect(sound.marks.anchor).toBe(Math.max((await cueOf('Iron gate')).anchor, (await cueOf('Bolt')).anchor));
   expect(sound.built).toMatchObject({ build: (await buildRow()).id });
-  expect((await stored<Version>(page, 'versions')).map((v) => v.name)).toEqual(['Gate and bolt']);
+  expect((await stored<Version>(page, 'versions')).map((v) => v.name)).toEqual(['Two knocks', 'Gate and bolt']);
 
   await stage('Find');
   await openFirst(page, 'gate and bolt');

@@ -56,7 +56,7 @@ function show(): void {
 async function keep(): Promise<void> {
   failure.value = '';
   const vary = several.value > 1 ? { count: several.value, apart: apart.value } : undefined;
-  const { made, where, failure: why, reports, alike, cancelled } = await keeping.keep(name.value.trim(), vary);
+  const { made, where, failure: why, reports, alike, cancelled } = await keeping.keep(name.value.trim(), { vary });
   if (cancelled) return tell.info('It was cancelled; nothing was made');
   if (made === 0) {
     failure.value = `The sound was not made: ${why ?? 'nobody knows why'}.`;

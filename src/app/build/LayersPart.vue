@@ -19,6 +19,7 @@ import { bringsSounds, droppedSounds } from '../shared/take/drag';
 import { useBuilds } from '../stores/builds';
 import { useLibrary } from '../stores/library';
 import { useMix } from '../stores/mix';
+import { usePasses } from '../stores/passes';
 import { useScene } from '../stores/scene';
 import { renameScene } from '../stores/scenes';
 import { LOUDEST_MAIN, removeTrack } from '../stores/tracks';
@@ -30,6 +31,7 @@ import LayerPanel from './LayerPanel.vue';
 import LayerRow from './LayerRow.vue';
 import MoverRows from './MoverRows.vue';
 import PartSwitch from './PartSwitch.vue';
+import PassBar from './PassBar.vue';
 import PlayedBy from './PlayedBy.vue';
 import WhereItIs from './WhereItIs.vue';
 import { useExchange } from './useExchange';
@@ -38,6 +40,7 @@ import { useExchange } from './useExchange';
 const builds = useBuilds();
 const scene = useScene();
 const mix = useMix();
+const passes = usePasses();
 const library = useLibrary();
 const transport = useTransport();
 const trials = useTrials();
@@ -162,6 +165,10 @@ async function toScene(): Promise<void> {
   if (await builds.toScene()) await router.push({ name: 'spot' });
 }
 
+function record(): void {
+  if (passes.isRecording) passes.stop();
+  else passes.record();
+}
 const withLayer = () => opened.value !== undefined;
 function takeOut(): void {
   if (mix.chosen) void mix.remove(mix.chosen);
@@ -190,6 +197,7 @@ useCommands('The build', [
     run: () => mix.chosen && void mix.flip(mix.chosen),
     enabled: () => !!mix.chosen,
   },
+  { label: 'Record what is played, or stop', keys: ['Shift+r'], run: record, enabled: () => builds.isPlayed && builds.layers.length > 0 },
   { label: 'Play the build by keys, or the current sound', keys: ['Shift+k'], run: () => (builds.isPlayed = !builds.isPlayed) },
 ]);
 </script>
@@ -212,7 +220,7 @@ useCommands('The build', [
         <PartSwitch />
         <BuildMenu @rename="naming = true" />
         <Tooltip title="Its layers on tracks of the scene, with their effects; its anchor lands on the playhead">
-          <Button size="small" :disabled="builds.layers.length === 0" @click="toScene">Lay into the scene</Button>
+          <Button size="small" :disabled="builds.layers.length === 0" @click="toScene()">Lay into the scene</Button>
         </Tooltip>
         <KeepButton :build="scene.current" />
       </header>
@@ -260,6 +268,7 @@ useCommands('The build', [
       </div>
     </div>
     <div>
+      <PassBar v-if="passes.isRecording || passes.pass" />
       <KeyboardStrip v-if="builds.isPlayed" />
       <footer class="bar" aria-label="Build">
         <Tooltip :title="withKey('Play or stop', 'Play or stop the build')">
@@ -280,7 +289,14 @@ useCommands('The build', [
         <Tooltip :title="withKey('Keys of the computer and of MIDI strike the build, on every stage', 'Play the build by keys, or the current sound')">
           <Checkbox v-model:checked="builds.isPlayed" :disabled="!scene.current">Keys play it</Checkbox>
         </Tooltip>
-        <PlayedBy v-if="builds.isPlayed" />
+        <template v-if="builds.isPlayed">
+          <PlayedBy />
+          <Tooltip :title="withKey('What keys play from now on, to be kept', 'Record what is played, or stop')">
+            <Button size="small" :danger="passes.isRecording" :disabled="builds.layers.length === 0" @click="record">
+              {{ passes.isRecording ? 'Stop recording' : 'Record' }}
+            </Button>
+          </Tooltip>
+        </template>
         <Meter class="push" />
       </footer>
     </div>

@@ -14,6 +14,8 @@ import {
   spanOfLayers,
   strokeOf,
   type Layer,
+  type LayerClip,
+  type Played,
 } from '@core/build';
 import { toDb } from '@core/audio';
 import type { Note } from '@core/engine';
@@ -22,7 +24,7 @@ import { effectsOf, takeOf, timecodeAt, type Cue, type PlayedBy, type Scene, typ
 import { RATE } from '@platform/index';
 import { useLocalStorage } from '@vueuse/core';
 import { defineStore } from 'pinia';
-import { computed, ref, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import { things } from '../shared/controls/format';
 import { tell } from '../shell/notice';
 import { useInstrument } from './instrument';
@@ -224,19 +226,30 @@ export const useBuilds = defineStore('builds', () => {
   const dealer = new LayerDealer();
   /** Whether keys play the build rather than the sound that was chosen last. */
   const isPlayed = ref(false);
+  /** Told of each stroke, and of keys that go up, while somebody records them. */
+  const recorder = shallowRef<{
+    struck: (key: number, velocity: number, clips: readonly LayerClip[]) => void;
+    lifted: (key: number) => void;
+  }>();
   const press = (key: number, { ratio, gain }: Note, velocity: number): void => {
     const plain = strokeOf(layers.value, state.value.effects ?? [], dealer, { ratio, gain: toDb(gain) }, RATE);
     const struck = rolledStroke(plain, scene.build?.ranges ?? [], Math.random, RATE);
-    if (struck.length > 0) player.strike(key, struck, velocity);
+    if (struck.length === 0) return;
+    player.strike(key, struck, velocity);
+    recorder.value?.struck(key, velocity, struck);
   };
+  function lift(key: number): void {
+    player.unstrike(key, played.value.keyUp === 'plays on');
+    recorder.value?.lifted(key);
+  }
   watch(
-    () => isPlayed.value && scene.build && ([scene.build.name, played.value.keyUp === 'plays on'] as const),
+    () => isPlayed.value && scene.build?.name,
     (now) => {
       instrument.other = now
         ? {
-            name: now[0],
+            name: now,
             press,
-            lift: (key) => player.unstrike(key, now[1]),
+            lift,
             silence: () => player.unstrikeAll(),
           }
         : undefined;
@@ -273,15 +286,15 @@ export const useBuilds = defineStore('builds', () => {
     { immediate: true },
   );
 
-  /** Lays the build into the scene as what it is, its anchor on the playhead there. */
-  async function toScene(): Promise<boolean> {
+  /** Lays the build into the scene as what it is, or as it was played; its anchor on the playhead there. */
+  async function toScene(as?: Played): Promise<boolean> {
     const [build, into] = [scene.build, scene.spotted];
     if (!build) return false;
     if (!into) {
       tell.info('There is no scene yet: make one in Spot');
       return false;
     }
-    const own = scene.stateOf(build);
+    const own = as ?? scene.stateOf(build);
     const count = rowsFor(own);
     const [tracks, cues, effects] = await Promise.all([
       catalogue.newIds('tracks', count.tracks),
@@ -295,12 +308,14 @@ export const useBuilds = defineStore('builds', () => {
       return false;
     await scene.load();
     const frame = Math.floor((at / into.sampleRate) * (scene.rate.num / scene.rate.den));
-    tell.done(`${build.name} is at ${timecodeAt(into, frame)} in ${into.name}, layer by layer`);
+    tell.done(
+      `${build.name} is at ${timecodeAt(into, frame)} in ${into.name}, ${as ? 'as it was played' : 'layer by layer'}`,
+    );
     return true;
   }
 
   return {
     ...{ state, layers, span, round, enter, leave, create, add, ofCues, addTo, hearFirst, takeOut, duplicate, offset },
-    ...{ looping, toggle, played, setPlayed, isPlayed, toScene },
+    ...{ looping, toggle, played, setPlayed, isPlayed, recorder, toScene },
   };
 });

@@ -1,4 +1,17 @@
-import { anchorOf, labelsFrom, layersOf, soundMade, noticed, rolled, spanOfLayers, type Parent } from '@core/build';
+import {
+  anchorOf,
+  labelsFrom,
+  layersOf,
+  passOf,
+  plainlyPlayed,
+  soundMade,
+  spanOfPlayed,
+  noticed,
+  rolled,
+  type PassStroke,
+  type Parent,
+  type Played,
+} from '@core/build';
 import type { Sound } from '@core/library';
 import type { AudioFormat } from '@core/files';
 import type { Scene, SceneState, Version } from '@core/scene';
@@ -37,6 +50,13 @@ export const useKeeping = defineStore('keeping', () => {
     ...{ tracks: scene.lines, effects: scene.effects, cues: scene.heard, markers: [] },
     ...{ main: scene.main, movers: scene.movers },
   });
+  /** The build as it was played. */
+  function asPlayed(pass: readonly PassStroke[]): Played {
+    const { current } = scene;
+    if (!current) return asIs();
+    const frames = (id: number) => library.sounds.get(id)?.format.frames ?? Infinity;
+    return passOf(current, asIs(), pass, current.build?.played ?? plainlyPlayed, frames);
+  }
   /** The sounds that may be heard in a build, each once, as loud as its loudest layer. @param isOne only those that are heard where nobody strikes */
   function parentsOf(state: SceneState, isOne = false): Parent[] {
     const loud = new Map<number, number>();
@@ -64,16 +84,16 @@ export const useKeeping = defineStore('keeping', () => {
   async function render(
     { mixer }: ReturnType<typeof startMixer>,
     build: Scene,
-    state: SceneState,
+    state: Played,
     told: (share: number) => void,
   ): Promise<Rendered> {
-    const span = spanOfLayers(layersOf(state.tracks, state.cues), build);
+    const span = spanOfPlayed(state, build);
     const from = Math.max(0, anchorOf(build) + span.start);
-    const plain = JSON.parse(JSON.stringify({ build, state })) as { build: Scene; state: SceneState };
-    const { tracks, effects = [], cues, main, movers } = plain.state;
+    const plain = JSON.parse(JSON.stringify({ build, state })) as { build: Scene; state: Played };
+    const { tracks, effects = [], cues, main, movers, strikes } = plain.state;
     const items = (await scene.itemsOf(state.cues)).map((i) => ({ sound: { ...i.sound }, root: { ...i.root } }));
     const lines = { tracks: [...tracks], effects: [...effects] };
-    const of = { ...plain.build, main, movers };
+    const of = { ...plain.build, main, movers, strikes };
     const part = { from, to: anchorOf(build) + span.end, rings: RINGS };
     const made = await mixer.oneShot(of, lines, [...cues], items, proxy(told), part);
     return { ...made, anchor: anchorOf(build) - from };
@@ -91,9 +111,12 @@ export const useKeeping = defineStore('keeping', () => {
   }
   /**
    * Makes a sound of the build, or variations of it; keeps the build as it is now as a version, and has each know of the other: one step that can be taken back.
-   * @param vary how many, and how far apart at least, in steps that one just notices
+   * @param how `vary`: how many, and how far apart at least, in steps that one just notices; `pass`: as it was played, in place of as it is
    */
-  async function keep(name: string, vary?: { count: number; apart: number }): Promise<Outcome> {
+  async function keep(
+    name: string,
+    { vary, pass }: { vary?: { count: number; apart: number }; pass?: readonly PassStroke[] } = {},
+  ): Promise<Outcome> {
     const build = scene.current;
     const outcome: Outcome = { made: 0, reports: [], alike: 0 };
     if (!build?.build || progress.value !== undefined) return { ...outcome, failure: 'it is being made already' };
@@ -119,7 +142,7 @@ export const useKeeping = defineStore('keeping', () => {
       for (let n = 0; n < count; n++) {
         const told = (share: number) => void (progress.value = (n + share) / count);
         let one: Rendered | undefined;
-        let state = asIs();
+        let state = pass ? asPlayed(pass) : asIs();
         for (let tries = 0; !one && tries < (vary ? TRIES : 1); tries++) {
           if (vary) state = rolled(build, asIs(), scene.state.ranges ?? [], Math.random);
           const made = await Promise.race([render(worker, build, state, told), stopped]);
@@ -159,7 +182,7 @@ export const useKeeping = defineStore('keeping', () => {
           anchor: one.anchor,
           now,
         };
-        const from = parentsOf(state, vary !== undefined);
+        const from = parentsOf(state, vary !== undefined && !pass);
         const built = { of: from.map((p) => p.sound.id), build: build.id, version: versionId };
         const part = JSON.parse(JSON.stringify(soundMade(labelsFrom(own, from), file, { built }))) as Omit<Sound, 'id'>;
         items.push({ id: ids[n], part, path, rendered: one.audio });
@@ -186,5 +209,20 @@ export const useKeeping = defineStore('keeping', () => {
     }
   }
 
-  return { parents, progress, keep, cancel: () => end?.() };
+  /** What a pass sounds like, as a file. */
+  async function hear(pass: readonly PassStroke[]): Promise<File | undefined> {
+    const build = scene.current;
+    if (!build?.build || progress.value !== undefined) return undefined;
+    progress.value = 0;
+    const worker = startMixer();
+    try {
+      const { audio } = await render(worker, build, asPlayed(pass), (share) => (progress.value = share));
+      return new File([audio], `${build.name}, as it was played.wav`);
+    } finally {
+      worker.end();
+      progress.value = undefined;
+    }
+  }
+
+  return { parents, progress, keep, hear, asPlayed, cancel: () => end?.() };
 });

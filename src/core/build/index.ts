@@ -4,4 +4,5 @@ export * from './kept';
 export * from './made';
 export * from './strokes';
 export * from './rolls';
+export * from './passes';
 export * from './into-scene';

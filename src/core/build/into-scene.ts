@@ -1,8 +1,9 @@
 import { effectOf, movedTo, MoverNode, type Breakpoint, type Move } from '@core/effects';
 import { BLOCK, MAIN } from '@core/engine';
 import { additionOf, type Change } from '@core/library';
-import { effectsOf, movingOf, type LineEffect, type Scene, type SceneState, type Track } from '@core/scene';
-import { anchorOf, layersOf, spanOfLayers } from './layers';
+import { effectsOf, movingOf, type Cue, type LineEffect, type Scene, type SceneState, type Track } from '@core/scene';
+import { anchorOf, layersOf, type Layer } from './layers';
+import { spanOfPlayed, type Played } from './passes';
 
 /** Ids for what comes into a scene. */
 export interface FreshIds {
@@ -11,11 +12,15 @@ export interface FreshIds {
   effects: readonly number[];
 }
 
+/** The cues that come into a scene: of a layer that which is heard, of a pass all. */
+const laid = ({ tracks, cues, strikes }: Played): readonly Cue[] =>
+  strikes ? cues : layersOf(tracks, cues).map((l: Layer) => l.cues[0]);
+
 /** How many rows of each kind a build becomes in a scene, at the most. */
-export function rowsFor(state: SceneState): Record<keyof FreshIds, number> {
+export function rowsFor(state: Played): Record<keyof FreshIds, number> {
   return {
     tracks: 1 + state.tracks.length,
-    cues: layersOf(state.tracks, state.cues).length,
+    cues: laid(state).length,
     // One more for the gain of the whole.
     effects: 1 + (state.effects ?? []).length,
   };
@@ -39,16 +44,17 @@ function standing(state: SceneState, { of, id, key }: Move) {
 }
 
 /** What movers do to values of a build, as curves along it, by target. Those that follow levels or hands stand where they stand. */
-function curvesOf(build: Scene, state: SceneState): Map<string, Breakpoint[]> {
-  const { movers = [], begins = 0 } = movingOf({ ...build, movers: state.movers }, state.cues);
-  const span = spanOfLayers(layersOf(state.tracks, state.cues), build);
+function curvesOf(build: Scene, state: Played): Map<string, Breakpoint[]> {
+  const { movers = [], strikes = [] } = movingOf({ ...build, ...state }, state.cues);
+  const span = spanOfPlayed(state, build);
   const length = span.end - span.start;
+  const begins = strikes[0]?.at ?? 0;
   const step = Math.max(STEP, Math.ceil(length / MOST / BLOCK) * BLOCK);
   const curves = new Map<string, Breakpoint[]>();
   for (const mover of movers) {
     if (mover.kind === 'follower') continue;
     const node = new MoverNode(mover, build.sampleRate);
-    node.begin(begins);
+    node.follow(strikes);
     const shares: { at: number; share: number }[] = [];
     for (let at = begins; at <= begins + length; at += step) {
       node.reset();
@@ -72,18 +78,17 @@ function curvesOf(build: Scene, state: SceneState): Map<string, Breakpoint[]> {
 
 /**
  * The changes that lay a build into a scene as what it is: a track for each layer with its effects, all of them into a bus that has the effects of
- * the whole, and what moves values as curves. Of a layer of several sounds it is the one that is heard.
+ * the whole, and what moves values as curves. Of a layer of several sounds it is the one that is heard, of a pass all that were struck.
  * @param at sample of the scene on which its anchor lands; @param order behind which its tracks stand
  */
 export function intoScene(
   build: Scene,
-  state: SceneState,
+  state: Played,
   scene: Scene,
   at: number,
   order: number,
   ids: FreshIds,
 ): Change[] {
-  const layers = layersOf(state.tracks, state.cues);
   const [busId, ...trackIds] = ids.tracks;
   const lines = new Map([[MAIN, busId], ...state.tracks.map((t, i): [number, number] => [t.id, trackIds[i]])]);
   const main = state.main ?? { gain: 0 };
@@ -117,7 +122,7 @@ export function intoScene(
       ...pointsOf('line', t.id, ['gain', 'place']),
     };
   });
-  const cues = layers.map(({ cues: [cue] }, i) => {
+  const cues = laid(state).map((cue, i) => {
     const { tried: _, ...plain } = cue;
     return { ...plain, id: ids.cues[i], sceneId: scene.id, trackId: lines.get(cue.trackId)!, at: cue.at + moved };
   });

@@ -57,17 +57,18 @@ export function rolled(
 }
 
 /** A stroke with what of its layers is left to chance. Its effects are those of the build: strokes share them. @param rate Hz of what comes out */
-export function rolledStroke(
-  struck: readonly StruckClip[],
+export function rolledStroke<T extends StruckClip>(
+  struck: readonly T[],
   ranges: readonly ValueRange[],
   random: () => number,
   rate: number,
-): StruckClip[] {
+): T[] {
   const layers = thrown(ranges, 'layer', random);
-  return struck.map(({ line, clip }) => {
-    const { pitch = 0, later = 0, gain = 0 } = layers.get(line) ?? {};
+  return struck.map((of) => {
+    const { clip } = of;
+    const { pitch = 0, later = 0, gain = 0 } = layers.get(of.line) ?? {};
     const shape = { ...clip.shape, speed: clip.shape.speed * 2 ** (pitch / 12) };
-    return { line, clip: { ...clip, shape, at: clip.at + (later / 1000) * rate, gain: clip.gain + gain } };
+    return { ...of, clip: { ...clip, shape, at: clip.at + (later / 1000) * rate, gain: clip.gain + gain } };
   });
 }
 

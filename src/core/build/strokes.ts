@@ -10,6 +10,11 @@ export interface StruckNote {
   gain: number;
 }
 
+/** A sound of a layer that a stroke takes, and the cue that it is in the build. */
+export interface LayerClip extends StruckClip {
+  cue: number;
+}
+
 /** Chooses of the sounds of each layer the one that a stroke takes: none again before all the others were. */
 export class LayerDealer {
   private readonly used = new Map<number, number[]>();
@@ -40,20 +45,23 @@ export function strokeOf(
   dealer: Pick<LayerDealer, 'next'>,
   { ratio, gain }: StruckNote,
   rate: number,
-): StruckClip[] {
+): LayerClip[] {
   const heard = heardLines(
     layers.map((l) => l.track),
     effects,
   );
   const chosen = layers
     .filter(({ track }) => heard.has(track.id))
-    .map((l) => ({ line: l.track.id, clip: clipOf(dealer.next(l)) }));
-  const faster = chosen.map(({ line, clip }) => {
+    .map((l) => {
+      const cue = dealer.next(l);
+      return { line: l.track.id, cue: cue.id, clip: clipOf(cue) };
+    });
+  const faster = chosen.map(({ clip, ...of }) => {
     const shape = { ...clip.shape, speed: clip.shape.speed * ratio };
-    return { line, clip: { ...clip, shape, at: clip.at / ratio, gain: clip.gain + gain } };
+    return { ...of, clip: { ...clip, shape, at: clip.at / ratio, gain: clip.gain + gain } };
   });
   const first = Math.min(...faster.map(({ clip }) => clipSpan(clip, rate).start));
-  return faster.map(({ line, clip }) => ({ line, clip: { ...clip, at: clip.at - first } }));
+  return faster.map(({ clip, ...of }) => ({ ...of, clip: { ...clip, at: clip.at - first } }));
 }
 
 /** The lines of a build that is played: nothing in them follows a timeline, as there is none. */

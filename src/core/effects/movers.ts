@@ -16,6 +16,33 @@ export interface Mover {
   moves: readonly Move[];
 }
 
+/** A key that goes down on a timeline, and up again. Samples */
+export interface Strike {
+  at: number;
+  /** Of MIDI; the C in the middle when absent. */
+  key?: number;
+  /** 0 to 1; none is known when absent. */
+  velocity?: number;
+  /** It stays down when absent. */
+  lifted?: number;
+}
+
+/** What a list of strikes has a mover do, in its order: the last key that goes up is a lift. */
+type Event = { at: number } & ({ do: 'strike'; key: number; velocity?: number } | { do: 'lift' });
+function eventsOf(strikes: readonly Strike[]): Event[] {
+  const moves = strikes.flatMap(({ at, key = MIDDLE, velocity, lifted }) => [
+    { at: Math.floor(at), by: 1, key, velocity },
+    ...(lifted === undefined ? [] : [{ at: Math.floor(lifted), by: -1, key, velocity }]),
+  ]);
+  moves.sort((a, b) => a.at - b.at || a.by - b.by);
+  let down = 0;
+  return moves.flatMap(({ at, by, key, velocity }): Event[] => {
+    down += by;
+    if (by > 0) return [{ at, do: 'strike', key, velocity }];
+    return down === 0 ? [{ at, do: 'lift' }] : [];
+  });
+}
+
 /** One kind of mover: all that panels and files need to know of it. */
 export interface MoverKind {
   kind: string;
@@ -225,12 +252,32 @@ export class MoverNode {
     this.liftedAt = Infinity;
   }
 
-  /** Is struck where nobody strikes, as if nothing had been before. */
-  begin(sample: number): void {
+  private events: readonly Event[] = [];
+  /** The next of these, and the sample with which the next block begins if nobody jumps. */
+  private next = 0;
+  private expected: number | undefined;
+
+  /** Is struck on a timeline from now on, in place of by hand; by no strikes, by hand again. */
+  follow(strikes: readonly Strike[]): void {
+    this.events = eventsOf(strikes);
+    this.rewind();
+  }
+
+  /** As it is before the first strike: as if nothing had been before, and ready for it. */
+  private rewind(): void {
+    this.expected = undefined;
     this.struckAt = -Infinity;
     this.liftedAt = Infinity;
-    this.strike(sample, MIDDLE);
+    this.next = 0;
+    const [first] = this.events;
+    if (first) this.happen(first);
     this.hand.settle();
+  }
+
+  private happen(event: Event): void {
+    this.next++;
+    if (event.do === 'lift') this.lift(event.at);
+    else this.strike(event.at, event.key, event.velocity);
   }
 
   /** The last key goes up. */
@@ -281,32 +328,48 @@ export class MoverNode {
 
   /** Where it is in the samples of a block; see `line`. */
   render(from: number, count: number): void {
+    if (this.events.length === 0) return this.run(from, count, 0);
+    if (this.expected !== undefined && from !== this.expected) this.rewind();
+    this.expected = from + count;
+    for (let at = from; at < from + count;) {
+      while (this.next < this.events.length && this.events[this.next].at <= at) this.happen(this.events[this.next]);
+      const next = this.next < this.events.length ? this.events[this.next].at : Infinity;
+      const until = Math.min(from + count, Math.ceil(next));
+      this.run(at, until - at, at - from);
+      at = until;
+    }
+  }
+
+  /** The same for a part of a block in which nothing is struck. @param first of the samples of the line */
+  private run(from: number, count: number, first: number): void {
     const { line, kind } = this;
-    if (kind === 'envelope') for (let i = 0; i < count; i++) line[i] = this.envelope(from + i);
-    else if (kind === 'wave') for (let i = 0; i < count; i++) line[i] = this.wave(from + i);
-    else if (kind === 'drift') for (let i = 0; i < count; i++) line[i] = this.drift(from + i);
+    const end = first + count;
+    const zero = from - first;
+    if (kind === 'envelope') for (let i = first; i < end; i++) line[i] = this.envelope(zero + i);
+    else if (kind === 'wave') for (let i = first; i < end; i++) line[i] = this.wave(zero + i);
+    else if (kind === 'drift') for (let i = first; i < end; i++) line[i] = this.drift(zero + i);
     else if (kind === 'follower') {
       const { rise, fall, floor } = this.values;
       const goal = Math.max(0, 1 - toDb(this.loud) / floor);
       const step = 1 - Math.exp(-1000 / (this.rate * (goal > this.level ? rise : fall)));
-      for (let i = 0; i < count; i++) line[i] = this.level += (goal - this.level) * step;
+      for (let i = first; i < end; i++) line[i] = this.level += (goal - this.level) * step;
     } else {
       const moves = this.hand.read(from, count);
-      for (let i = 0; i < count; i++) line[i] = moves ? this.hand.line[i] : this.hand.value;
+      for (let i = first; i < end; i++) line[i] = moves ? this.hand.line[i - first] : this.hand.value;
     }
     // What jumps would click where it moves a gain: it gets there as fast as a hand would.
-    if (kind === 'wave' || kind === 'drift') this.soften(count);
-    this.now = line[count - 1];
+    if (kind === 'wave' || kind === 'drift') this.soften(first, end);
+    this.now = line[end - 1];
   }
 
   private last = 0;
   private fresh = true;
-  private soften(count: number): void {
+  private soften(first: number, end: number): void {
     const most = 1 / (GLIDE * this.rate);
     const { line } = this;
-    if (this.fresh) this.last = line[0];
+    if (this.fresh) this.last = line[first];
     this.fresh = false;
-    for (let i = 0; i < count; i++) {
+    for (let i = first; i < end; i++) {
       const by = line[i] - this.last;
       this.last = Math.abs(by) > most ? this.last + Math.sign(by) * most : line[i];
       line[i] = this.last;

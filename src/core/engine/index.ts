@@ -9,3 +9,4 @@ export { renderExcerpt } from './excerpt';
 export type { StruckClip } from './strokes';
 export { FASTEST } from './shuttle';
 export { Engine, type Command, type Status } from './engine';
+export { LET_GO } from './notes';

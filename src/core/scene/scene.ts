@@ -1,7 +1,7 @@
 import { additionOf } from '@core/library';
 import type { ListedCut, PictureCut } from './cuts';
 import { fullShape, isPlain, stretchedRegion, stretchOf, type Shape } from '@core/audio';
-import type { Mover } from '@core/effects';
+import type { Mover, Strike } from '@core/effects';
 import { clipSpan, type Clip, type GraphPlan } from '@core/engine';
 import type { Change, Sound } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
@@ -215,14 +215,18 @@ function lineClip(cue: Cue): { line: number; clip: Clip } {
   return made;
 }
 
-/** What moves values of a scene, and the sample at which that is struck: where the first sound of a build begins. */
+/** A scene as far as it tells what moves values, and by what that is struck: where it was played, the strokes. */
+export type Moved = Pick<Scene, 'movers' | 'build' | 'sampleRate'> & { strikes?: readonly Strike[] };
+
+/** What moves values of a scene, and what strikes that: the first sound of a build, where nobody played it. */
 export function movingOf(
-  { movers, build, sampleRate }: Pick<Scene, 'movers' | 'build' | 'sampleRate'>,
+  { movers, build, sampleRate, strikes }: Moved,
   cues: readonly Cue[],
-): Pick<GraphPlan, 'movers' | 'begins'> {
+): Pick<GraphPlan, 'movers' | 'strikes'> {
   if (!movers?.length) return {};
+  if (strikes) return { movers, strikes };
   const starts = cues.filter((c) => !c.mute).map((c) => spanOf(c, sampleRate).start);
-  return { movers, begins: build && starts.length > 0 ? Math.floor(Math.min(...starts)) : 0 };
+  return { movers, strikes: [{ at: build && starts.length > 0 ? Math.floor(Math.min(...starts)) : 0 }] };
 }
 
 /** What the engine has to play: tracks and buses that flow into the main line, and the cues on them that are heard, by their ids. */
@@ -231,7 +235,7 @@ export function planOf(
   cues: readonly Cue[],
   effects: readonly LineEffect[] = [],
   main?: MainLine,
-  moving: Pick<GraphPlan, 'movers' | 'begins'> = {},
+  moving: Pick<GraphPlan, 'movers' | 'strikes'> = {},
 ): GraphPlan {
   const lines = linesOf({ tracks, effects }, main);
   const own = new Map<number, { line: number; clip: Clip }>();

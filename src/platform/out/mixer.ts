@@ -3,6 +3,7 @@ import {
   lengthOfScene,
   Mixdown,
   movingOf,
+  type Moved,
   planOf,
   type Cue,
   type LineEffect,
@@ -131,7 +132,7 @@ export class Mixer {
    * @param span samples; what rings on behind its end is part of it, up to `rings` of them
    */
   async oneShot(
-    scene: Scene,
+    scene: Scene & Moved,
     lines: Lines,
     cues: Cue[],
     sounds: Loadable[],
@@ -175,7 +176,7 @@ export class Mixer {
   }
 
   private async render(
-    scene: Scene,
+    scene: Scene & Moved,
     { tracks, effects }: Lines,
     cues: Cue[],
     sounds: Loadable[],

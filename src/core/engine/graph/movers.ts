@@ -1,4 +1,4 @@
-import { effectOf, MoverNode, type Mover, type Moving, type Param } from '@core/effects';
+import { effectOf, MoverNode, type Mover, type Moving, type Param, type Strike } from '@core/effects';
 import type { LineNode } from './line-node';
 import type { GraphChange } from './plan';
 
@@ -7,7 +7,7 @@ export class Movers {
   private nodes: MoverNode[] = [];
   /** Values that are moved now. */
   private bound: Param[] = [];
-  private begins: number | undefined;
+  private strikes: readonly Strike[] | undefined;
 
   constructor(private readonly rate: number) {}
 
@@ -16,18 +16,17 @@ export class Movers {
   }
 
   /** Takes over movers as they are now; see `bind`. @param live whether they are heard meanwhile */
-  take({ movers, begins }: Extract<GraphChange, { do: 'movers' }>, live: boolean): void {
+  take({ movers, strikes }: Extract<GraphChange, { do: 'movers' }>, live: boolean): void {
     const old = new Map(this.nodes.map((n) => [n.mover.id, n]));
     this.nodes = movers.map((mover: Mover) => {
       const known = old.get(mover.id);
       if (known) known.take(mover, live);
       return known ?? new MoverNode(mover, this.rate);
     });
-    const isMoved = begins !== this.begins;
-    this.begins = begins;
-    if (begins === undefined) return;
+    const isMoved = JSON.stringify(strikes) !== JSON.stringify(this.strikes);
+    this.strikes = strikes;
     // One that comes later was struck with the others.
-    for (const node of this.nodes) if (isMoved || !old.has(node.mover.id)) node.begin(begins);
+    for (const node of this.nodes) if (isMoved || !old.has(node.mover.id)) node.follow(strikes ?? []);
   }
 
   /** Has the values of lines be moved, as these are now. What is not there any more moves nothing. */

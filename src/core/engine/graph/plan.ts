@@ -1,5 +1,5 @@
 import type { Shape } from '@core/audio';
-import type { Breakpoint, Mover } from '@core/effects';
+import type { Breakpoint, Mover, Strike } from '@core/effects';
 import { passOf, travelTo } from '../path';
 
 /** A sound that lies on a timeline; plain data. Frames are those of its material. */
@@ -64,7 +64,7 @@ export type GraphChange =
   | { do: 'no line'; id: number }
   | { do: 'clip'; id: number; line: number; clip: Clip }
   | { do: 'no clip'; id: number }
-  | { do: 'movers'; movers: readonly Mover[]; begins?: number };
+  | { do: 'movers'; movers: readonly Mover[]; strikes?: readonly Strike[] };
 
 /** A whole graph as plain data. */
 export interface GraphPlan {
@@ -72,8 +72,8 @@ export interface GraphPlan {
   clips: ReadonlyMap<number, { line: number; clip: Clip }>;
   /** What moves values; none when absent. */
   movers?: readonly Mover[];
-  /** The sample at which they are struck, where nobody strikes. */
-  begins?: number;
+  /** By what they are struck, where nobody strikes. */
+  strikes?: readonly Strike[];
 }
 
 export const emptyPlan: GraphPlan = { lines: new Map(), clips: new Map() };
@@ -88,8 +88,8 @@ export function differences(before: GraphPlan, after: GraphPlan): GraphChange[] 
   for (const [id, line] of after.lines) if (!same(before.lines.get(id), line)) changes.push({ do: 'line', line });
   for (const [id, entry] of after.clips)
     if (!same(before.clips.get(id), entry)) changes.push({ do: 'clip', id, ...entry });
-  if (!same(before.movers ?? [], after.movers ?? []) || before.begins !== after.begins)
-    changes.push({ do: 'movers', movers: after.movers ?? [], begins: after.begins });
+  if (!same(before.movers ?? [], after.movers ?? []) || !same(before.strikes, after.strikes))
+    changes.push({ do: 'movers', movers: after.movers ?? [], strikes: after.strikes });
   return changes;
 }
 

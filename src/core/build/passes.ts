@@ -1,0 +1,101 @@
+import { fullShape } from '@core/audio';
+import type { Strike } from '@core/effects';
+import { LET_GO } from '@core/engine';
+import { spanOf, type Cue, type PlayedBy, type Scene, type SceneState } from '@core/scene';
+import { trimmed } from '@core/timeline';
+import { anchorOf, layersOf, spanOfLayers } from './layers';
+import type { LayerClip } from './strokes';
+
+/** A stroke of a pass. Times in samples from the first stroke of it on */
+export interface PassStroke {
+  at: number;
+  /** Of MIDI. */
+  key: number;
+  /** 0 to 1 */
+  velocity: number;
+  /** When its key went up; undefined while it is down. */
+  lifted?: number;
+  /** What it sounds, as it was rolled and dealt. */
+  clips: readonly LayerClip[];
+}
+
+/** A build as it lies on its timeline: as it is, or as it was played, where all its cues are heard and `strikes` say when. */
+export type Played = SceneState & { strikes?: readonly Strike[] };
+
+/** Seconds in which a stroke dies that gives way: as the engine has it. */
+const DIES = 0.005;
+
+/** When a stroke is cut short, and the seconds in which it dies then. */
+interface Cut {
+  at: number;
+  dies: number;
+}
+
+/** When each stroke is cut short: by its key that goes up, or as one more was struck than may sound at once; at Infinity where it is not. */
+function cutsOf(pass: readonly PassStroke[], ends: readonly number[], { voices, keyUp }: PlayedBy): Cut[] {
+  const cuts = pass.map(({ lifted = Infinity }) => ({ at: keyUp === 'ends' ? lifted : Infinity, dies: LET_GO }));
+  pass.forEach(({ at }, i) => {
+    const sounding = pass.flatMap((s, k) => (k < i && s.at <= at && Math.min(cuts[k].at, ends[k]) > at ? [k] : []));
+    // Those that were let go of give way before those that are held.
+    const isHeld = (k: number) => (pass[k].lifted ?? Infinity) > at;
+    const order = [...sounding.filter((k) => !isHeld(k)), ...sounding.filter(isHeld)];
+    for (const k of order.slice(0, Math.max(0, sounding.length + 1 - voices))) cuts[k] = { at, dies: DIES };
+  });
+  return cuts;
+}
+
+/**
+ * A pass as cues: a build that was played, as it lies on a timeline, its first stroke on the anchor. Where strokes had to give way, the first did.
+ * @param frames of all of a sound
+ */
+export function passOf(
+  build: Scene,
+  state: SceneState,
+  pass: readonly PassStroke[],
+  played: PlayedBy,
+  frames: (soundId: number) => number,
+): Played & { strikes: readonly Strike[] } {
+  const anchor = anchorOf(build);
+  const rate = build.sampleRate;
+  const known = new Map(state.cues.map((c) => [c.id, c]));
+  let id = 0;
+  const cuesOf = ({ at, clips }: PassStroke): Cue[] =>
+    clips.flatMap(({ cue, clip }) => {
+      const own = known.get(cue);
+      if (!own) return [];
+      const { tried: _, ...plain } = own;
+      const shape = { ...fullShape(own.shape), fade: clip.shape.fade, speed: clip.shape.speed };
+      return [{ ...plain, id: --id, mute: false, gain: clip.gain, shape, at: Math.round(anchor + at + clip.at) }];
+    });
+  const all = pass.map(cuesOf);
+  const ends = all.map((cues) => Math.max(-Infinity, ...cues.map((c) => spanOf(c, rate).end)) - anchor);
+  const cuts = cutsOf(pass, ends, played);
+  const cues = all.flatMap((own, i) =>
+    own.flatMap((cue): Cue[] => {
+      const { at, dies } = cuts[i];
+      const { start, end } = spanOf(cue, rate);
+      if (anchor + at >= end) return [cue];
+      // One that would be over before it has died away is gone with its end.
+      const dead = Math.min(end, anchor + at + dies * rate);
+      if (dead - start < 1) return [];
+      const fadeOut = (dead - Math.max(start, anchor + at)) / rate;
+      return [{ ...trimmed(cue, 'end', dead, frames(cue.soundId), rate), fadeOut }];
+    }),
+  );
+  const strikes = pass.map(({ at, key, velocity, lifted }): Strike => ({
+    ...{ at: anchor + at, key, velocity },
+    ...(lifted === undefined ? {} : { lifted: anchor + lifted }),
+  }));
+  return { ...state, cues, strikes };
+}
+
+/** From where to where a build is heard, as it is or as it was played. Samples from its anchor on */
+export function spanOfPlayed(state: Played, build: Scene): { start: number; end: number } {
+  if (!state.strikes) return spanOfLayers(layersOf(state.tracks, state.cues), build);
+  const spans = state.cues.map((c) => spanOf(c, build.sampleRate));
+  if (spans.length === 0) return { start: 0, end: 0 };
+  return {
+    start: Math.floor(Math.min(...spans.map((s) => s.start))) - anchorOf(build),
+    end: Math.ceil(Math.max(...spans.map((s) => s.end))) - anchorOf(build),
+  };
+}

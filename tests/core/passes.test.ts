@@ -1,0 +1,203 @@
+import {
+  anchorOf,
+  intoScene,
+  layersOf,
+  newBuild,
+  passOf,
+  playedLines,
+  rowsFor,
+  spanOfPlayed,
+  strokeOf,
+  type PassStroke,
+} from '@core/build';
+import { MoverNode, type Mover, type Strike } from '@core/effects';
+import { BLOCK, Engine, LET_GO, Material } from '@core/engine';
+import {
+  movingOf,
+  planOf,
+  spanOf,
+  type Cue,
+  type LineEffect,
+  type PlayedBy,
+  type Scene,
+  type SceneState,
+  type Track,
+} from '@core/scene';
+import fc from 'fast-check';
+import { cueOf } from '../helpers/cues';
+import { give, heard, play, RATE } from '../helpers/scene-graph';
+import { apart, noise } from '../helpers/signals';
+
+// Passes: a build that is played by keys, written down, and heard again from its timeline as it was played.
+
+const build = newBuild(5, 'Hull', RATE);
+const anchor = anchorOf(build);
+const tracks: Track[] = [1, 2].map((id) => ({
+  ...{ id, sceneId: 5, order: id, name: `Layer ${id}`, gain: -3 * id, mute: false, solo: false },
+}));
+const cues = [1, 2].map((id): Cue =>
+  cueOf({ id, trackId: id, soundId: id, at: anchor + 100 * (id - 1), anchor: 1000, start: 0, end: 9000, rate: RATE }),
+);
+const effects: LineEffect[] = [
+  { id: 1, sceneId: 5, lineId: 1, order: 0, kind: 'saturation', on: true, values: { drive: 9 } },
+];
+const movers: Mover[] = [
+  {
+    ...{ id: 1, kind: 'envelope', values: { attack: 30, hold: 0, decay: 60, level: 20, release: 40 } },
+    moves: [{ of: 'line', id: 1, key: 'gain', from: -20, to: 0, bend: 'straight' }],
+  },
+  {
+    ...{ id: 2, kind: 'velocity', values: { at: 50 } },
+    moves: [{ of: 'effect', id: 1, key: 'drive', from: 0, to: 20, bend: 'straight' }],
+  },
+];
+const state: SceneState = { tracks, cues, effects, markers: [], movers };
+const sounds = new Map([1, 2].map((id) => [id, noise(9000, 0.2, id)]));
+const materials = new Map([...sounds].map(([id, x]) => [id, Material.of([x], RATE)]));
+const playsOn: PlayedBy = { voices: 16, gives: 'first', keyUp: 'plays on' };
+const frames = () => 9000;
+const strokeAt = (at: number, more: Partial<PassStroke> & { ratio?: number } = {}): PassStroke => {
+  const { ratio = 1, ...rest } = more;
+  const dealt = { next: (l: { cues: readonly Cue[] }) => l.cues[0] };
+  const clips = strokeOf(layersOf(tracks, cues), effects, dealt, { ratio, gain: -2 }, RATE);
+  return { at, key: 60, velocity: 0.7, clips, ...rest };
+};
+const pass = [
+  // As hard as its mover stands: nothing has to get there first.
+  strokeAt(0, { velocity: 0.5 }),
+  strokeAt(40 * BLOCK, { ratio: 2, velocity: 0.2, key: 72 }),
+  strokeAt(90 * BLOCK, { velocity: 1 }),
+];
+
+/** What the engine gives while it is played live. */
+function live(strokes: readonly PassStroke[], count: number): Float32Array {
+  const engine = new Engine(RATE);
+  for (const [id, x] of sounds) give(engine, id, [x]);
+  const lines = [...playedLines(tracks, effects, undefined).values()].map((line) => ({ do: 'line' as const, line }));
+  engine.handle({ type: 'build', changes: [...lines, { do: 'movers', movers }] });
+  // What has its place is there before the first key.
+  play(engine, 8 * BLOCK);
+  const out: number[] = [];
+  for (let at = 0; at < count; at += BLOCK) {
+    for (const s of strokes)
+      if (s.at === at) engine.handle({ type: 'strike', key: s.key, clips: [...s.clips], velocity: s.velocity });
+    for (const s of strokes) if (s.lifted === at) engine.handle({ type: 'strike off', key: s.key, lasts: false });
+    out.push(...play(engine, BLOCK)[0]);
+  }
+  return Float32Array.from(out);
+}
+const again = (strokes: readonly PassStroke[], by: PlayedBy, count: number): Float32Array => {
+  const made = passOf(build, state, strokes, by, frames);
+  return heard(
+    planOf(tracks, made.cues, effects, undefined, movingOf({ ...build, ...made }, made.cues)),
+    materials,
+    count,
+    anchor,
+  )[0];
+};
+
+test('a pass is heard again as it was played, its strokes, their pitch, and what moves with them', () => {
+  const count = 160 * BLOCK;
+  const [first, other] = [live(pass, count), again(pass, playsOn, count)];
+  expect(Math.max(...first.map(Math.abs))).toBeGreaterThan(0.05);
+  expect(apart(first, other)).toBeLessThan(2e-4);
+});
+
+test('a key that goes up ends its stroke as softly as live, and nothing is heard of what it had still to come', () => {
+  const short = pass.map((s) => ({ ...s, lifted: s.at + 20 * BLOCK }));
+  const by: PlayedBy = { ...playsOn, keyUp: 'ends' };
+  const count = 130 * BLOCK;
+  const [first, other] = [live(short, count), again(short, by, count)];
+  for (const { at, lifted } of short) {
+    expect(apart(first.subarray(at, lifted), other.subarray(at, lifted))).toBeLessThan(2e-4);
+    const still = lifted + Math.ceil(LET_GO * RATE) + BLOCK;
+    if (still < at + 40 * BLOCK)
+      expect(Math.max(...other.subarray(still, at + 40 * BLOCK).map(Math.abs))).toBeLessThan(1e-4);
+  }
+});
+
+test('no more strokes sound at once than may, and each that gives way is cut where the next begins', () => {
+  fc.assert(
+    fc.property(
+      fc.array(fc.integer({ min: 3, max: 60 }), { minLength: 1, maxLength: 12 }),
+      fc.integer({ min: 1, max: 4 }),
+      (gaps, voices) => {
+        let at = 0;
+        const strokes = gaps.map((gap, i) => strokeAt((at += i === 0 ? 0 : gap * BLOCK)));
+        const made = passOf(build, state, strokes, { ...playsOn, voices }, frames);
+        const spans = made.cues.map((c) => spanOf(c, RATE));
+        for (const stroke of strokes) {
+          const now = anchor + stroke.at + Math.round(0.0055 * RATE);
+          // Two layers each.
+          expect(spans.filter((s) => s.start <= now && s.end > now).length).toBeLessThanOrEqual(2 * voices);
+        }
+        const { start, end } = spanOfPlayed(made, build);
+        expect(start).toBe(Math.floor(Math.min(...spans.map((s) => s.start))) - anchor);
+        expect(end).toBe(Math.ceil(Math.max(...spans.map((s) => s.end))) - anchor);
+      },
+    ),
+  );
+});
+
+test('laid into a scene all its strokes are cues there, heard as they were played', () => {
+  const scene: Scene = { ...newBuild(8, 'Scene', RATE), build: undefined };
+  const made = passOf(build, { ...state, movers: [] }, pass, playsOn, frames);
+  const count = rowsFor(made);
+  expect(count.cues).toBe(6);
+  const ids = (n: number, from: number) => Array.from({ length: n }, (_, i) => from + i);
+  const changes = intoScene(build, made, scene, 48_000, 3, {
+    tracks: ids(count.tracks, 100),
+    cues: ids(count.cues, 200),
+    effects: ids(count.effects, 300),
+  });
+  const of = <T>(table: string) => changes.filter((c) => c.table === table).map((c) => c.after as unknown as T);
+  const there = heard(
+    planOf(of<Track>('tracks'), of<Cue>('cues'), of<LineEffect>('effects')),
+    materials,
+    9000,
+    48_000,
+  )[0];
+  const here = heard(planOf(tracks, made.cues, effects), materials, 9000, anchor)[0];
+  expect(apart(there, here)).toBeLessThan(1e-6);
+});
+
+test('a mover that follows a list of strikes is where it would be if it were struck by hand, in blocks of any size and after any jump', () => {
+  const kinds = ['envelope', 'wave', 'drift', 'key', 'velocity'];
+  const strike = fc.record({
+    at: fc.nat(8000),
+    key: fc.integer({ min: 30, max: 90 }),
+    velocity: fc.double({ min: 0, max: 1, noNaN: true }),
+    lifted: fc.option(fc.nat(9000), { nil: undefined }),
+  });
+  fc.assert(
+    fc.property(
+      fc.constantFrom(...kinds),
+      fc.array(strike, { minLength: 1, maxLength: 5 }),
+      fc.array(fc.integer({ min: 1, max: BLOCK }), { minLength: 1, maxLength: 4 }),
+      fc.nat(7000),
+      (kind, list, cuts, from) => {
+        const strikes: Strike[] = list
+          .map((s) => ({ ...s, lifted: s.lifted === undefined ? undefined : Math.max(s.lifted, s.at + 1) }))
+          .sort((a, b) => a.at - b.at);
+        const of: Mover = { id: 1, kind, values: kind === 'wave' ? { speed: 40, begins: 1 } : {}, moves: [] };
+        const whole = new MoverNode(of, RATE);
+        whole.follow(strikes);
+        const all: number[] = [];
+        for (let at = 0, n = 0; at < 9000; n++) {
+          const part = Math.min(cuts[n % cuts.length], 9000 - at);
+          whole.render(at, part);
+          all.push(...whole.line.subarray(0, part));
+          at += part;
+        }
+        expect(all.every((x) => x >= 0 && x <= 1)).toBe(true);
+        if (kind !== 'envelope') return;
+        // Where an envelope is follows from the sample alone.
+        const jumped = new MoverNode(of, RATE);
+        jumped.follow(strikes);
+        jumped.render(8000, 8);
+        jumped.render(from, BLOCK);
+        for (let i = 0; i < BLOCK; i++) expect(jumped.line[i]).toBeCloseTo(all[from + i], 9);
+      },
+    ),
+  );
+});
