@@ -15,6 +15,7 @@ import {
   rolledStroke,
   rowsFor,
   soundMade,
+  soundsByKey,
   spanOfLayers,
   strokeOf,
   withPart,
@@ -294,6 +295,9 @@ describe('strokes', () => {
     const taken = Array.from({ length: 12 }, () => dealer.next(own).id);
     for (let i = 0; i < 12; i += 3) expect(new Set(taken.slice(i, i + 3)).size).toBe(3);
     for (let i = 1; i < 12; i++) expect(taken[i]).not.toBe(taken[i - 1]);
+    // Where keys are sounds, each key has its own, over the whole keyboard.
+    const byKey = [60, 61, 62, 63, 59, 0].map((key) => soundsByKey(key).next(own).id);
+    expect(byKey).toEqual([1, 21, 22, 1, 22, 1]);
     const layers = layersOf([track(1, { mute: true }), track(2)], [layer(1), layer(2)]);
     expect(strokeOf(layers, [], dealt, { ratio: 1, gain: 0 }, RATE).map((s) => s.line)).toEqual([2]);
     expect([...allStruck(layers).keys()]).toEqual([1, 2]);

@@ -61,7 +61,7 @@ export const examples: Record<TableName, { id: number }> = {
       },
     ],
     ranges: [{ of: 'layer', id: 17, key: 'pitch', least: -2, most: 2 }],
-    build: { anchor: 9, played: { voices: 8, gives: 'first', keyUp: 'plays on' } },
+    build: { anchor: 9, played: { voices: 8, gives: 'first', keyUp: 'plays on', keys: 'sounds' } },
   } as never,
   tracks: {
     ...{ id: 17, sceneId: 6, order: 0, name: 'Steps', gain: 0, mute: false, solo: true, place: -0.5, locked: true },

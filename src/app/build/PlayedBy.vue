@@ -27,6 +27,16 @@ const builds = useBuilds();
           <RadioButton value="first">the first</RadioButton>
           <RadioButton value="quietest">the quietest</RadioButton>
         </RadioGroup>
+        <span>Another key</span>
+        <RadioGroup
+          size="small"
+          :value="builds.played.keys ?? 'pitch'"
+          aria-label="What another key is"
+          @change="(e) => builds.setPlayed({ keys: e.target.value })"
+        >
+          <RadioButton value="pitch">higher or lower</RadioButton>
+          <RadioButton value="sounds">another sound</RadioButton>
+        </RadioGroup>
         <span>Key up</span>
         <RadioGroup
           size="small"

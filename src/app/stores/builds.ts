@@ -11,6 +11,7 @@ import {
   playedLines,
   rolledStroke,
   rowsFor,
+  soundsByKey,
   spanOfLayers,
   strokeOf,
   type Layer,
@@ -232,7 +233,10 @@ export const useBuilds = defineStore('builds', () => {
     lifted: (key: number) => void;
   }>();
   const press = (key: number, { ratio, gain }: Note, velocity: number): void => {
-    const plain = strokeOf(layers.value, state.value.effects ?? [], dealer, { ratio, gain: toDb(gain) }, RATE);
+    const bySound = played.value.keys === 'sounds';
+    const note = { ratio: bySound ? 1 : ratio, gain: toDb(gain) };
+    const deals = bySound ? soundsByKey(key) : dealer;
+    const plain = strokeOf(layers.value, state.value.effects ?? [], deals, note, RATE);
     const struck = rolledStroke(plain, scene.build?.ranges ?? [], Math.random, RATE);
     if (struck.length === 0) return;
     player.strike(key, struck, velocity);

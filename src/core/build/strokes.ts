@@ -34,6 +34,14 @@ export class LayerDealer {
   }
 }
 
+/** The C in the middle, on which each layer has its first sound where keys are sounds. */
+const MIDDLE = 60;
+
+/** Has keys choose of the sounds of each layer: one key after another the next one, and after the last the first again. */
+export const soundsByKey = (key: number): Pick<LayerDealer, 'next'> => ({
+  next: ({ cues }) => cues[(((key - MIDDLE) % cues.length) + cues.length) % cues.length],
+});
+
 /**
  * What a stroke sounds: one sound of each layer that is heard. The first of them begins at the stroke, and they stand to one another as they do in the build:
  * higher keys run through it faster, as tape does, and the anchors still meet.

@@ -49,6 +49,8 @@ export interface PlayedBy {
   gives: 'first' | 'quietest';
   /** What becomes of a stroke whose key is let go. */
   keyUp: 'ends' | 'plays on';
+  /** What another key is: all of it higher or lower, or the next sound of each layer; `pitch` when absent. */
+  keys?: 'pitch' | 'sounds';
 }
 
 /** One picture or timeline with its tracks. Positions are samples at `sampleRate` from the scene's first frame. */

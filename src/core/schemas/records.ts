@@ -267,11 +267,15 @@ const scene = closed(
     build: closed(
       {
         anchor: count,
-        played: closed({
-          voices: { type: 'integer', minimum: 1, maximum: 64 },
-          gives: { enum: ['first', 'quietest'] },
-          keyUp: { enum: ['ends', 'plays on'] },
-        }),
+        played: closed(
+          {
+            voices: { type: 'integer', minimum: 1, maximum: 64 },
+            gives: { enum: ['first', 'quietest'] },
+            keyUp: { enum: ['ends', 'plays on'] },
+            keys: { enum: ['pitch', 'sounds'] },
+          },
+          ['keys'],
+        ),
       },
       ['played'],
     ),
