@@ -209,7 +209,7 @@ export const useKeeping = defineStore('keeping', () => {
     }
   }
 
-  /** What a pass sounds like, as a file. */
+  /** A pass as a file, to be heard. */
   async function hear(pass: readonly PassStroke[]): Promise<File | undefined> {
     const build = scene.current;
     if (!build?.build || progress.value !== undefined) return undefined;

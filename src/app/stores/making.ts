@@ -22,6 +22,7 @@ import { useIntake } from './intake';
 import { useLibrary } from './library';
 import { useMadePlace } from './made-place';
 import { keyOf, RollMaker, type MadeRoll } from './made-rolls';
+import { usePrefs } from './prefs';
 import { catalogue } from './workers';
 
 /** Rolls that are listed at once, and how many lists can be walked back through. */
@@ -44,6 +45,7 @@ export const useMaking = defineStore('making', () => {
   const intake = useIntake();
   const audition = useAudition();
   const place = useMadePlace();
+  const prefs = usePrefs();
 
   const family = useLocalStorage<PatchName>('made-family', 'blip');
   if (!patchNames.includes(family.value)) family.value = 'blip';
@@ -142,7 +144,7 @@ export const useMaking = defineStore('making', () => {
       before.made.family === made.roll.family &&
       made.roll.values.length > LONG;
     const from = audition.frame;
-    audition.choose(next, !goesOn);
+    audition.choose(next, !goesOn && prefs.playOnMove);
     if (goesOn && from < next.format.frames) audition.play(from);
   }
   watch(() => madeAs(chosen.value), sound);
@@ -258,23 +260,7 @@ export const useMaking = defineStore('making', () => {
 
   return {
     ...{ family, patch, locked, list, lists, at, index, marked, rolls, chosen, isTurned, meant, busy },
-    ...{
-      madeAs,
-      roll,
-      between,
-      walk,
-      setFamily,
-      hear,
-      choose,
-      mark,
-      turn,
-      reseed,
-      asRolled,
-      lock,
-      open,
-      enter,
-      leave,
-      keep,
-    },
+    ...{ madeAs, roll, between, walk, setFamily, hear, choose, mark },
+    ...{ turn, reseed, asRolled, lock, open, enter, leave, keep },
   };
 });

@@ -1,13 +1,11 @@
 import type { LayerClip, PassStroke } from '@core/build';
+import { BLOCK } from '@core/engine';
 import { RATE } from '@platform/index';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { useBuilds } from './builds';
 import { useInstrument } from './instrument';
 import { useScene } from './scene';
-
-/** Samples to which strokes are rounded: the engine strikes with the beginning of a block. */
-const BLOCK = 128;
 
 /** Passes: what somebody plays of a build by keys, kept for as long as the build is open. */
 export const usePasses = defineStore('passes', () => {
@@ -18,6 +16,7 @@ export const usePasses = defineStore('passes', () => {
   const strokes = shallowRef<readonly PassStroke[]>([]);
   /** When the first stroke was. Milliseconds */
   let began = 0;
+  // In whole blocks, as the engine strikes.
   const since = () => Math.round(((performance.now() - began) / 1000) * (RATE / BLOCK)) * BLOCK;
 
   function struck(key: number, velocity: number, clips: readonly LayerClip[]): void {

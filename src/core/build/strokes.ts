@@ -1,3 +1,4 @@
+import { MIDDLE } from '@core/effects';
 import { clipSpan, type Line, type StruckClip } from '@core/engine';
 import { clipOf, heardLines, linesOf, type Cue, type LineEffect, type MainLine, type Track } from '@core/scene';
 import type { Layer } from './layers';
@@ -34,10 +35,7 @@ export class LayerDealer {
   }
 }
 
-/** The C in the middle, on which each layer has its first sound where keys are sounds. */
-const MIDDLE = 60;
-
-/** Has keys choose of the sounds of each layer: one key after another the next one, and after the last the first again. */
+/** Has keys choose of the sounds of each layer: the C in the middle the first, one key after another the next one. */
 export const soundsByKey = (key: number): Pick<LayerDealer, 'next'> => ({
   next: ({ cues }) => cues[(((key - MIDDLE) % cues.length) + cues.length) % cues.length],
 });

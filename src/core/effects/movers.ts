@@ -61,7 +61,7 @@ const at = (about: string) => even('at', 'Stands at', '%', [0, 100, 50], about);
 const times = ['sine', 'triangle', 'square', 'ramp up', 'ramp down'] as const;
 
 /** The key that is taken where nobody strikes: the C in the middle. */
-const MIDDLE = 60;
+export const MIDDLE = 60;
 
 /** All kinds of movers. */
 export const moverKinds: readonly MoverKind[] = [

@@ -5,7 +5,7 @@ import { even, length, ratio, type Patch } from './patch';
 
 const blip: Patch = {
   name: 'Blip',
-  what: 'One to four short tones, as an interface answers a touch.',
+  what: 'One to three short tones, as an interface answers a touch.',
   catId: 'UIBeep',
   keywords: ['interface', 'beep', 'button', 'notification'],
   values: [
