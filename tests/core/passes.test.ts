@@ -2,6 +2,7 @@ import {
   anchorOf,
   intoScene,
   layersOf,
+  layersOn,
   newBuild,
   passOf,
   playedLines,
@@ -56,10 +57,14 @@ const sounds = new Map([1, 2].map((id) => [id, noise(9000, 0.2, id)]));
 const materials = new Map([...sounds].map(([id, x]) => [id, Material.of([x], RATE)]));
 const playsOn: PlayedBy = { voices: 16, gives: 'first', keyUp: 'plays on' };
 const frames = () => 9000;
-const strokeAt = (at: number, more: Partial<PassStroke> & { ratio?: number } = {}): PassStroke => {
-  const { ratio = 1, ...rest } = more;
+const strokeAt = (
+  at: number,
+  more: Partial<PassStroke> & { ratio?: number; of?: readonly Track[] } = {},
+): PassStroke => {
+  const { ratio = 1, of = tracks, ...rest } = more;
   const dealt = { next: (l: { cues: readonly Cue[] }) => l.cues[0] };
-  const clips = strokeOf(layersOf(tracks, cues), effects, dealt, { ratio, gain: -2 }, RATE);
+  const own = layersOn(layersOf(of, cues), rest.rings ? 'up' : 'down');
+  const clips = strokeOf(own, effects, dealt, { ratio, gain: -2 }, RATE);
   return { at, key: 60, velocity: 0.7, clips, ...rest };
 };
 const pass = [
@@ -79,9 +84,8 @@ function live(strokes: readonly PassStroke[], count: number): Float32Array {
   play(engine, 8 * BLOCK);
   const out: number[] = [];
   for (let at = 0; at < count; at += BLOCK) {
-    for (const s of strokes)
-      if (s.at === at) engine.handle({ type: 'strike', key: s.key, clips: [...s.clips], velocity: s.velocity });
     for (const s of strokes) if (s.lifted === at) engine.handle({ type: 'strike off', key: s.key, lasts: false });
+    for (const s of strokes) if (s.at === at) engine.handle({ type: 'strike', ...s });
     out.push(...play(engine, BLOCK)[0]);
   }
   return Float32Array.from(out);
@@ -114,6 +118,51 @@ test('a key that goes up ends its stroke as softly as live, and nothing is heard
     if (still < at + 40 * BLOCK)
       expect(Math.max(...other.subarray(still, at + 40 * BLOCK).map(Math.abs))).toBeLessThan(1e-4);
   }
+});
+
+test('a layer that sounds as its key goes up is a stroke of its own then, which no key ends and no mover begins again with', () => {
+  const of = tracks.map((t) => (t.id === 2 ? { ...t, struck: { on: 'up' as const } } : t));
+  const [at, up, next] = [0, 20 * BLOCK, 60 * BLOCK];
+  const strokes = [
+    strokeAt(at, { of, velocity: 0.5, lifted: up }),
+    strokeAt(up, { of, velocity: 0.5, rings: true }),
+    // The same key once more, let go of while what it left behind still rings.
+    strokeAt(next, { of, velocity: 0.5, lifted: next + 10 * BLOCK }),
+  ];
+  expect(strokes.map((s) => s.clips.map((c) => c.line))).toEqual([[1], [2], [1]]);
+  const count = 130 * BLOCK;
+  const [first, other] = [live(strokes, count), again(strokes, { ...playsOn, keyUp: 'ends' }, count)];
+  const still = up + Math.ceil(LET_GO * RATE) + BLOCK;
+  expect(Math.max(...first.subarray(still, next).map(Math.abs))).toBeGreaterThan(0.02);
+  expect(apart(first.subarray(still, next), other.subarray(still, next))).toBeLessThan(2e-4);
+  const made = passOf(build, state, strokes, { ...playsOn, keyUp: 'ends' }, frames);
+  expect(made.strikes.map((s) => s.at - anchor)).toEqual([at, next]);
+  expect(made.cues.find((c) => c.trackId === 2)).toMatchObject({ end: 9000 });
+});
+
+test('of a layer no more strokes sound at once than it may have, live and in the pass; the others ring on', () => {
+  fc.assert(
+    fc.property(
+      fc.array(fc.integer({ min: 3, max: 30 }), { minLength: 2, maxLength: 8 }),
+      fc.integer({ min: 1, max: 3 }),
+      (gaps, voices) => {
+        const of = tracks.map((t) => (t.id === 1 ? { ...t, struck: { voices } } : t));
+        let at = 0;
+        const strokes = gaps.map((gap, i) => strokeAt((at += i === 0 ? 0 : gap * BLOCK), { of, velocity: 0.5 }));
+        const made = passOf(build, state, strokes, playsOn, frames);
+        for (const stroke of strokes) {
+          const now = anchor + stroke.at + Math.round(0.0055 * RATE);
+          const sounding = (id: number) =>
+            made.cues.filter((c) => c.trackId === id && spanOf(c, RATE).start <= now && spanOf(c, RATE).end > now);
+          expect(sounding(1).length).toBeLessThanOrEqual(voices);
+        }
+        expect(made.cues.filter((c) => c.trackId === 2 && c.end === 9000)).toHaveLength(strokes.length);
+        const count = at + 40 * BLOCK;
+        expect(apart(live(strokes, count), again(strokes, playsOn, count))).toBeLessThan(5e-4);
+      },
+    ),
+    { numRuns: 25 },
+  );
 });
 
 test('no more strokes sound at once than may, and each that gives way is cut where the next begins', () => {

@@ -246,6 +246,35 @@ test('keys strike it, on other stages too, sample by sample as it is played thro
   await expect(page.getByRole('checkbox', { name: 'Keys play it' })).not.toBeChecked();
 });
 
+test('a layer may sound as the key goes up, and one at a time; its row says so', async () => {
+  await open('Bolt');
+  await panel('Bolt').getByRole('button', { name: 'As the key goes down …' }).click();
+  const keys = page.getByRole('group', { name: 'How keys play the layer' });
+  await keys.getByText('goes up', { exact: true }).click();
+  await keys.getByRole('spinbutton', { name: 'Strokes of the layer at once' }).fill('1');
+  await page.keyboard.press('Tab');
+  await expect(said('Bolt')).toContainText('as the key goes up, one at a time');
+  await page.keyboard.press('Escape');
+  const bolt = async () => (await stored<Track>(page, 'tracks')).find((t) => t.name === 'Bolt')!;
+  expect((await bolt()).struck).toEqual({ on: 'up', voices: 1 });
+  await page.getByRole('checkbox', { name: 'Keys play it' }).check();
+  await page.getByRole('button', { name: 'Arm keys' }).click();
+  const down = await rendered(page, 12_000, () => page.keyboard.down('f'));
+  const alone = await expected({ 'Iron gate': 0 });
+  expect(apart(down[0], alone.subarray(0, 12_000))).toBeLessThan(1e-5);
+  const up = await rendered(page, 12_000, () => page.keyboard.up('f'));
+  const release = await expected({ Bolt: -6 });
+  // What was held dies away in the first of it.
+  expect(apart(up[0].slice(9600), release.subarray(9600, 12_000))).toBeLessThan(1e-5);
+  await page.keyboard.press('Escape');
+  await page.getByRole('checkbox', { name: 'Keys play it' }).uncheck();
+  await undo();
+  await undo();
+  await expect(said('Bolt')).not.toContainText('key goes up');
+  await expect(said('Bolt')).not.toContainText('one at a time');
+  await said('Bolt').click();
+});
+
 const file = join(folder, 'Built', 'Gate and bolt.wav');
 test('what keys play is recorded, heard again, and kept as a sound of the length in which it was played', async () => {
   await page.keyboard.press('Shift+k');

@@ -66,6 +66,7 @@ export const examples: Record<TableName, { id: number }> = {
   tracks: {
     ...{ id: 17, sceneId: 6, order: 0, name: 'Steps', gain: 0, mute: false, solo: true, place: -0.5, locked: true },
     ...{ colour: 'sky', group: 'Feet', bus: false, into: 17, points: { gain: [{ at: 0, value: -3 }] } },
+    struck: { on: 'up', voices: 2 },
   } as never,
   effects: {
     ...{ id: 20, sceneId: 6, lineId: 17, order: 0, kind: 'send', on: true, line: 17, values: { gain: -6 } },

@@ -18,6 +18,7 @@ import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
 import { turnTrack } from '../stores/tracks';
 import { useTrials } from '../stores/trials';
+import LayerKeys from './LayerKeys.vue';
 import LayerWave from './LayerWave.vue';
 
 /** An opened layer: its sound with the part that is played, and all that is done to it before it meets its effects. */
@@ -88,6 +89,7 @@ const fades = { fadeIn: 'Fade-in', fadeOut: 'Fade-out' } as const;
       <label :data-moves="`line ${layer.track.id} place`"
         >Place <PlaceDot :place="layer.track.place ?? 0" :gain="layer.track.gain" :name="layer.track.name" @set="(place) => turnTrack(layer.track, { place })"
       /></label>
+      <LayerKeys :layer="layer" />
     </div>
     <div class="tools line">
       <Tooltip :title="withKey('The one before in its place', 'The sound before in its place')"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { inWords, type Layer } from '@core/build';
+import { inWords, struckInWords, type Layer } from '@core/build';
 import { heardLines, type Scene } from '@core/scene';
 import { Dropdown, Menu } from 'ant-design-vue';
 import { computed } from 'vue';
@@ -27,7 +27,7 @@ const sound = computed(() => library.sounds.get(first.value.soundId));
 const absence = computed(() => sound.value && library.absence(sound.value));
 const isHeard = computed(() => heardLines(scene.lines, scene.effects).has(track.value.id));
 const said = computed(() => {
-  const words = inWords(first.value, props.build, sound.value?.format.frames);
+  const words = [inWords(first.value, props.build, sound.value?.format.frames), ...struckInWords(track.value)].join(', ');
   const more = props.layer.cues.length - 1;
   return more > 0 ? `${words}; each stroke takes another of ${things(more + 1, 'sound')}` : words;
 });

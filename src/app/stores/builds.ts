@@ -6,6 +6,7 @@ import {
   LayerDealer,
   layerOf,
   layersOf,
+  layersOn,
   newBuild,
   plainlyPlayed,
   playedLines,
@@ -15,13 +16,22 @@ import {
   spanOfLayers,
   strokeOf,
   type Layer,
-  type LayerClip,
+  type PassStroke,
   type Played,
 } from '@core/build';
 import { toDb } from '@core/audio';
 import type { Note } from '@core/engine';
 import { changeOf, nameOf, type Change, type Sound, additionOf, removalOf } from '@core/library';
-import { effectsOf, takeOf, timecodeAt, type Cue, type PlayedBy, type Scene, type SceneState } from '@core/scene';
+import {
+  effectsOf,
+  takeOf,
+  timecodeAt,
+  type Cue,
+  type LayerStruck,
+  type PlayedBy,
+  type Scene,
+  type SceneState,
+} from '@core/scene';
 import { RATE } from '@platform/index';
 import { useLocalStorage } from '@vueuse/core';
 import { defineStore } from 'pinia';
@@ -192,6 +202,15 @@ export const useBuilds = defineStore('builds', () => {
     );
   }
 
+  /** One thing of how keys play a layer; as they play the whole where it is undefined. */
+  async function setStruck<K extends keyof LayerStruck>(
+    { track }: Layer,
+    key: K,
+    value: LayerStruck[K],
+  ): Promise<void> {
+    await scene.edit(`How keys play ${track.name}`, [changeOf('tracks', track, { [`struck.${key}`]: value })]);
+  }
+
   // Hearing it
   const looping = useLocalStorage('build-loop', false);
   /** What it goes round, or is run through once. */
@@ -229,22 +248,31 @@ export const useBuilds = defineStore('builds', () => {
   const isPlayed = ref(false);
   /** Told of each stroke, and of keys that go up, while somebody records them. */
   const recorder = shallowRef<{
-    struck: (key: number, velocity: number, clips: readonly LayerClip[]) => void;
+    struck: (stroke: Pick<PassStroke, 'key' | 'velocity' | 'clips' | 'rings'>) => void;
     lifted: (key: number) => void;
   }>();
-  const press = (key: number, { ratio, gain }: Note, velocity: number): void => {
+  /** How hard, and at which pitch, each key that is down was struck: what it leaves behind as it goes up sounds alike. */
+  const down = new Map<number, { note: Note; velocity: number }>();
+  function strike(key: number, { ratio, gain }: Note, velocity: number, on: 'down' | 'up'): void {
     const bySound = played.value.keys === 'sounds';
     const note = { ratio: bySound ? 1 : ratio, gain: toDb(gain) };
     const deals = bySound ? soundsByKey(key) : dealer;
-    const plain = strokeOf(layers.value, state.value.effects ?? [], deals, note, RATE);
-    const struck = rolledStroke(plain, scene.build?.ranges ?? [], Math.random, RATE);
-    if (struck.length === 0) return;
-    player.strike(key, struck, velocity);
-    recorder.value?.struck(key, velocity, struck);
-  };
+    const plain = strokeOf(layersOn(layers.value, on), state.value.effects ?? [], deals, note, RATE);
+    const clips = rolledStroke(plain, scene.build?.ranges ?? [], Math.random, RATE);
+    if (clips.length === 0) return;
+    const stroke = { key, clips, velocity, ...(on === 'up' ? { rings: true } : {}) };
+    player.strike(stroke);
+    recorder.value?.struck(stroke);
+  }
+  function press(key: number, note: Note, velocity: number): void {
+    down.set(key, { note, velocity });
+    strike(key, note, velocity, 'down');
+  }
   function lift(key: number): void {
     player.unstrike(key, played.value.keyUp === 'plays on');
     recorder.value?.lifted(key);
+    const of = down.get(key);
+    if (down.delete(key) && of) strike(key, of.note, of.velocity, 'up');
   }
   watch(
     () => isPlayed.value && scene.build?.name,
@@ -254,7 +282,10 @@ export const useBuilds = defineStore('builds', () => {
             name: now,
             press,
             lift,
-            silence: () => player.unstrikeAll(),
+            silence() {
+              down.clear();
+              player.unstrikeAll();
+            },
           }
         : undefined;
     },
@@ -319,7 +350,23 @@ export const useBuilds = defineStore('builds', () => {
   }
 
   return {
-    ...{ state, layers, span, round, enter, leave, create, add, ofCues, addTo, hearFirst, takeOut, duplicate, offset },
+    ...{
+      state,
+      layers,
+      span,
+      round,
+      enter,
+      leave,
+      create,
+      add,
+      ofCues,
+      addTo,
+      hearFirst,
+      takeOut,
+      duplicate,
+      offset,
+      setStruck,
+    },
     ...{ looping, toggle, played, setPlayed, isPlayed, recorder, toScene },
   };
 });

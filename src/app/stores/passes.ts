@@ -1,4 +1,4 @@
-import type { LayerClip, PassStroke } from '@core/build';
+import type { PassStroke } from '@core/build';
 import { BLOCK } from '@core/engine';
 import { RATE } from '@platform/index';
 import { defineStore } from 'pinia';
@@ -19,13 +19,15 @@ export const usePasses = defineStore('passes', () => {
   // In whole blocks, as the engine strikes.
   const since = () => Math.round(((performance.now() - began) / 1000) * (RATE / BLOCK)) * BLOCK;
 
-  function struck(key: number, velocity: number, clips: readonly LayerClip[]): void {
+  function struck(stroke: Omit<PassStroke, 'at' | 'lifted'>): void {
     if (strokes.value.length === 0) began = performance.now();
-    strokes.value = [...strokes.value, { at: since(), key, velocity, clips }];
+    strokes.value = [...strokes.value, { ...stroke, at: since() }];
   }
   function lifted(key: number): void {
     const at = since();
-    strokes.value = strokes.value.map((s) => (s.key === key && s.lifted === undefined ? { ...s, lifted: at } : s));
+    strokes.value = strokes.value.map((s) =>
+      s.key === key && s.lifted === undefined && !s.rings ? { ...s, lifted: at } : s,
+    );
   }
   function record(): void {
     strokes.value = [];

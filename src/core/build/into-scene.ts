@@ -110,7 +110,7 @@ export function intoScene(
     ...pointsOf('line', MAIN, ['place']),
   };
   const tracks = state.tracks.map((t, i): Track => {
-    const { points: _, ...plain } = t;
+    const { points: _, struck: _struck, ...plain } = t;
     return {
       ...{
         ...plain,

@@ -92,6 +92,12 @@ export function spanOfLayers(layers: readonly Layer[], build: Scene): { start: n
 }
 
 const number = (value: number, digits: number) => value.toFixed(digits).replace('-', '−');
+/** How keys play a layer, where not as the whole is; for saying it behind what it is. */
+export const struckInWords = ({ struck }: Pick<Track, 'struck'>): string[] => [
+  ...(struck?.on === 'up' ? ['as the key goes up'] : []),
+  ...(struck?.voices === undefined ? [] : [struck.voices === 1 ? 'one at a time' : `${struck.voices} at once`]),
+];
+
 const seconds = (value: number) => `${number(value, 2)} s`;
 
 const OCTAVES = ['', 'an octave', 'two octaves', 'three octaves', 'four octaves'];

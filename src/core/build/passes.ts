@@ -15,6 +15,8 @@ export interface PassStroke {
   velocity: number;
   /** When its key went up; undefined while it is down. */
   lifted?: number;
+  /** It is what its key left behind as it went up. */
+  rings?: boolean;
   /** What it sounds, as it was rolled and dealt. */
   clips: readonly LayerClip[];
 }
@@ -31,15 +33,29 @@ interface Cut {
   dies: number;
 }
 
-/** When each stroke is cut short: by its key that goes up, or as one more was struck than may sound at once; at Infinity where it is not. */
-function cutsOf(pass: readonly PassStroke[], ends: readonly number[], { voices, keyUp }: PlayedBy): Cut[] {
-  const cuts = pass.map(({ lifted = Infinity }) => ({ at: keyUp === 'ends' ? lifted : Infinity, dies: LET_GO }));
-  pass.forEach(({ at }, i) => {
-    const sounding = pass.flatMap((s, k) => (k < i && s.at <= at && Math.min(cuts[k].at, ends[k]) > at ? [k] : []));
+/**
+ * When each sound of each stroke is cut short: by its key that goes up, or as one more was struck than may sound at once, of all or of its layer; at Infinity
+ * where it is not.
+ * @param ends of each sound of each stroke
+ */
+function cutsOf(pass: readonly PassStroke[], ends: readonly number[][], { voices, keyUp }: PlayedBy): Cut[][] {
+  const cuts = pass.map(({ lifted = Infinity, rings, clips }) =>
+    clips.map((): Cut => ({ at: keyUp === 'ends' && !rings ? lifted : Infinity, dies: LET_GO })),
+  );
+  const isHeard = (k: number, c: number, at: number) => Math.min(cuts[k][c].at, ends[k][c]) > at;
+  pass.forEach(({ at, clips }, i) => {
     // Those that were let go of give way before those that are held.
-    const isHeld = (k: number) => (pass[k].lifted ?? Infinity) > at;
-    const order = [...sounding.filter((k) => !isHeld(k)), ...sounding.filter(isHeld)];
-    for (const k of order.slice(0, Math.max(0, sounding.length + 1 - voices))) cuts[k] = { at, dies: DIES };
+    const isHeld = (k: number) => !pass[k].rings && (pass[k].lifted ?? Infinity) > at;
+    /** Leaves no more than so many of the sounds that `of` chooses: strokes are counted, whatever of them is heard. */
+    const leave = (most: number, of: (line: number) => boolean) => {
+      const chosen = (k: number) => pass[k].clips.flatMap(({ line }, c) => (of(line) && isHeard(k, c, at) ? [c] : []));
+      const sounding = pass.flatMap((s, k) => (k < i && s.at <= at && chosen(k).length > 0 ? [k] : []));
+      const order = [...sounding.filter((k) => !isHeld(k)), ...sounding.filter(isHeld)];
+      for (const k of order.slice(0, Math.max(0, sounding.length - most)))
+        for (const c of chosen(k)) cuts[k][c] = { at, dies: DIES };
+    };
+    leave(voices - 1, () => true);
+    for (const { line, most } of clips) if (most !== undefined) leave(most - 1, (l) => l === line);
   });
   return cuts;
 }
@@ -59,20 +75,21 @@ export function passOf(
   const rate = build.sampleRate;
   const known = new Map(state.cues.map((c) => [c.id, c]));
   let id = 0;
-  const cuesOf = ({ at, clips }: PassStroke): Cue[] =>
-    clips.flatMap(({ cue, clip }) => {
+  const cuesOf = ({ at, clips }: PassStroke): (Cue | undefined)[] =>
+    clips.map(({ cue, clip }) => {
       const own = known.get(cue);
-      if (!own) return [];
+      if (!own) return undefined;
       const { tried: _, ...plain } = own;
       const shape = { ...fullShape(own.shape), fade: clip.shape.fade, speed: clip.shape.speed };
-      return [{ ...plain, id: --id, mute: false, gain: clip.gain, shape, at: Math.round(anchor + at + clip.at) }];
+      return { ...plain, id: --id, mute: false, gain: clip.gain, shape, at: Math.round(anchor + at + clip.at) };
     });
   const all = pass.map(cuesOf);
-  const ends = all.map((cues) => Math.max(-Infinity, ...cues.map((c) => spanOf(c, rate).end)) - anchor);
+  const ends = all.map((cues) => cues.map((c) => (c ? spanOf(c, rate).end - anchor : -Infinity)));
   const cuts = cutsOf(pass, ends, played);
   const cues = all.flatMap((own, i) =>
-    own.flatMap((cue): Cue[] => {
-      const { at, dies } = cuts[i];
+    own.flatMap((cue, c): Cue[] => {
+      if (!cue) return [];
+      const { at, dies } = cuts[i][c];
       const { start, end } = spanOf(cue, rate);
       if (anchor + at >= end) return [cue];
       // One that would be over before it has died away is gone with its end.
@@ -82,10 +99,12 @@ export function passOf(
       return [{ ...trimmed(cue, 'end', dead, frames(cue.soundId), rate), fadeOut }];
     }),
   );
-  const strikes = pass.map(({ at, key, velocity, lifted }): Strike => ({
-    ...{ at: anchor + at, key, velocity },
-    ...(lifted === undefined ? {} : { lifted: anchor + lifted }),
-  }));
+  const strikes = pass
+    .filter((s) => !s.rings)
+    .map(({ at, key, velocity, lifted }): Strike => ({
+      ...{ at: anchor + at, key, velocity },
+      ...(lifted === undefined ? {} : { lifted: anchor + lifted }),
+    }));
   return { ...state, cues, strikes };
 }
 

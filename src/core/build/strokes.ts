@@ -35,6 +35,10 @@ export class LayerDealer {
   }
 }
 
+/** The layers that sound as a key goes down, or as it goes up. */
+export const layersOn = (layers: readonly Layer[], key: 'down' | 'up'): Layer[] =>
+  layers.filter(({ track }) => (track.struck?.on ?? 'down') === key);
+
 /** Has keys choose of the sounds of each layer: the C in the middle the first, one key after another the next one. */
 export const soundsByKey = (key: number): Pick<LayerDealer, 'next'> => ({
   next: ({ cues }) => cues[(((key - MIDDLE) % cues.length) + cues.length) % cues.length],
@@ -60,7 +64,8 @@ export function strokeOf(
     .filter(({ track }) => heard.has(track.id))
     .map((l) => {
       const cue = dealer.next(l);
-      return { line: l.track.id, cue: cue.id, clip: clipOf(cue) };
+      const { voices: most } = l.track.struck ?? {};
+      return { line: l.track.id, cue: cue.id, clip: clipOf(cue), ...(most === undefined ? {} : { most }) };
     });
   const faster = chosen.map(({ clip, ...of }) => {
     const shape = { ...clip.shape, speed: clip.shape.speed * ratio };

@@ -6,7 +6,7 @@ export { BLOCK } from '@core/effects';
 export * from './graph';
 export * from './keyboard';
 export { renderExcerpt } from './excerpt';
-export type { StruckClip } from './strokes';
+export type { Struck, StruckClip } from './strokes';
 export { FASTEST } from './shuttle';
 export { Engine, type Command, type Status } from './engine';
 export { LET_GO } from './notes';

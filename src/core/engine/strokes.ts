@@ -7,12 +7,24 @@ import { LET_GO } from './notes';
 export interface StruckClip {
   line: number;
   clip: Clip;
+  /** How many of its line sound at once at the most; as many as strokes do when absent. */
+  most?: number;
+}
+
+/** A stroke of a key. */
+export interface Struck {
+  key: number;
+  clips: readonly StruckClip[];
+  /** 0 to 1 */
+  velocity?: number;
+  /** It is what a key leaves behind that went up: no key holds it, and movers go on as they are. */
+  rings?: boolean;
 }
 
 /** What a host tells of a build that is played. */
 export type StrikeCommand =
   | { type: 'build'; changes: GraphChange[]; anew?: boolean }
-  | { type: 'strike'; key: number; clips: StruckClip[]; velocity?: number }
+  | ({ type: 'strike' } & Struck)
   | { type: 'strike off'; key: number; lasts: boolean }
   | { type: 'strikes off' }
   | { type: 'strikes'; limit: number; gives: 'first' | 'quietest' };
@@ -20,16 +32,13 @@ export type StrikeCommand =
 /** One stroke that sounds. */
 interface Sounding {
   key: number;
-  clips: number[];
+  clips: { id: number; line: number }[];
   end: number;
   held: boolean;
 }
 
 /** One whose audio is on its way. */
-interface Early {
-  key: number;
-  clips: readonly StruckClip[];
-  velocity?: number;
+interface Early extends Struck {
   /** Samples for which it still waits. */
   patience: number;
 }
@@ -88,14 +97,14 @@ export class Strokes {
   }
 
   /** A key goes down. One whose audio has not come yet begins once it has, if that is soon. */
-  on({ key, clips, velocity }: { key: number; clips: readonly StruckClip[]; velocity?: number }): void {
-    this.early.push({ key, clips, velocity, patience: PATIENCE * this.rate });
+  on({ key, clips, velocity, rings }: Struck): void {
+    this.early.push({ key, clips, velocity, rings, patience: PATIENCE * this.rate });
     this.begin(0);
   }
 
   /** A key goes up. @param lasts whether what it struck plays on */
   off(key: number, lasts: boolean): void {
-    if (!lasts) this.early = this.early.filter((e) => e.key !== key);
+    if (!lasts) this.early = this.early.filter((e) => e.rings || e.key !== key);
     for (const s of this.sounding) {
       if (s.key !== key || !s.held) continue;
       s.held = false;
@@ -124,7 +133,7 @@ export class Strokes {
   begun = 0;
 
   private cut(one: Sounding, seconds?: number): void {
-    for (const id of one.clips) this.graph.removeClip(id, true, seconds);
+    for (const { id } of one.clips) this.graph.removeClip(id, true, seconds);
     this.sounding = this.sounding.filter((s) => s !== one);
   }
 
@@ -136,13 +145,25 @@ export class Strokes {
   }
 
   /** The one that matters least: let go of before held ones, then the first or the quietest. */
-  private least(): Sounding {
-    const { sounding, gives, graph } = this;
+  private least(sounding: readonly Sounding[]): Sounding {
+    const { gives, graph } = this;
     const free = sounding.filter((s) => !s.held);
     const from = free.length > 0 ? free : sounding;
     if (gives === 'first') return from[0];
-    const loud = from.map((s) => Math.max(0, ...s.clips.map((id) => graph.loudnessOf(id))));
+    const loud = from.map((s) => Math.max(0, ...s.clips.map(({ id }) => graph.loudnessOf(id))));
     return from[loud.indexOf(Math.min(...loud))];
+  }
+
+  /** Makes room on a line for one more of its sounds. */
+  private spare(line: number, most: number): void {
+    for (;;) {
+      const own = this.sounding.filter((s) => s.clips.some((c) => c.line === line));
+      if (own.length < most) return;
+      const gives = this.least(own);
+      for (const { id } of gives.clips.filter((c) => c.line === line)) this.graph.removeClip(id, true);
+      gives.clips = gives.clips.filter((c) => c.line !== line);
+      if (gives.clips.length === 0) this.sounding = this.sounding.filter((s) => s !== gives);
+    }
   }
 
   private begin(count: number): void {
@@ -154,16 +175,17 @@ export class Strokes {
         waiting.push(one);
         continue;
       }
-      while (this.sounding.length >= this.limit) this.cut(this.least());
-      const made: Sounding = { key: one.key, clips: [], end: this.at, held: true };
-      for (const { line, clip } of one.clips) {
+      while (this.sounding.length >= this.limit) this.cut(this.least(this.sounding));
+      const made: Sounding = { key: one.key, clips: [], end: this.at, held: !one.rings };
+      for (const { line, clip, most } of one.clips) {
+        if (most !== undefined) this.spare(line, most);
         const id = this.next++;
         const end = this.graph.addClip(id, line, { ...clip, at: clip.at + this.at });
         if (end === undefined) continue;
-        made.clips.push(id);
+        made.clips.push({ id, line });
         made.end = Math.max(made.end, end);
       }
-      this.graph.movers.strike(this.at, one.key, one.velocity);
+      if (!one.rings) this.graph.movers.strike(this.at, one.key, one.velocity);
       this.sounding.push(made);
       this.begun++;
     }
@@ -184,7 +206,7 @@ export class Strokes {
     for (let k = this.sounding.length - 1; k >= 0; k--) {
       const one = this.sounding[k];
       if (one.end > this.at) continue;
-      for (const id of one.clips) this.graph.removeClip(id, false);
+      for (const { id } of one.clips) this.graph.removeClip(id, false);
       this.sounding.splice(k, 1);
     }
     return true;

@@ -26,6 +26,16 @@ export interface Track {
   into?: number;
   /** How gain and place run along the timeline, where that is drawn. */
   points?: Readonly<Record<string, readonly Breakpoint[]>>;
+  /** How keys play it, where it is a layer of a build and not played as the whole is. */
+  struck?: LayerStruck;
+}
+
+/** How keys play a layer of a build. */
+export interface LayerStruck {
+  /** `up` where it sounds as the key goes up; as it goes down when absent. */
+  on?: 'up';
+  /** Its strokes that sound at once, where they are fewer than those of the build. */
+  voices?: number;
 }
 
 /** Tracks of a scene in their order. */

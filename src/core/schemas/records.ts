@@ -153,8 +153,9 @@ const track = closed(
   {
     ...{ id, sceneId: id, order: number, name: text, gain: number, mute: flag, solo: flag },
     ...{ place: side, locked: flag, colour, group: text, bus: flag, into: id, points },
+    struck: closed({ on: { const: 'up' }, voices: { type: 'integer', minimum: 1, maximum: 64 } }, ['on', 'voices']),
   },
-  ['place', 'locked', 'colour', 'group', 'bus', 'into', 'points'],
+  ['place', 'locked', 'colour', 'group', 'bus', 'into', 'points', 'struck'],
 );
 const effect = closed(
   {

@@ -9,7 +9,7 @@ import {
   type GraphPlan,
   type Note,
   type Status,
-  type StruckClip,
+  type Struck,
 } from '@core/engine';
 import type { Remote } from 'comlink';
 import { transfer } from 'comlink';
@@ -373,11 +373,12 @@ export class Player {
     }
   }
 
-  /** A key strikes the build. @param clips see `strokeOf`; @param velocity 0 to 1 */
-  strike(key: number, clips: readonly StruckClip[], velocity?: number): void {
-    const asked = new Map(clips.map((c, i) => [i, c]));
+  /** A key strikes the build. */
+  strike(struck: Struck): void {
+    const asked = new Map(struck.clips.map((c, i) => [i, c]));
     const { plan } = loadablePlan({ lines: new Map(), clips: asked }, this.build.plain, this.stretched);
-    this.send({ type: 'strike', key, clips: [...plan.clips.values()], velocity });
+    const clips = [...plan.clips].map(([i, c]) => ({ ...struck.clips[i], ...c }));
+    this.send({ type: 'strike', ...struck, clips });
   }
 
   /** A key of the build goes up. @param lasts whether what it struck plays on */
