@@ -14,6 +14,7 @@ const core = {
   suggest: ['audio', 'library', 'naming'],
   effects: ['generated', 'audio'],
   engine: ['generated', 'audio', 'effects'],
+  elsewhere: ['audio', 'files', 'library', 'schemas', 'search'],
   synth: ['files', 'audio'],
   timeline: ['audio', 'scene'],
   scene: ['files', 'audio', 'library', 'naming', 'schemas', 'effects', 'engine'],
@@ -28,6 +29,7 @@ const platform = {
   intake: ['store', 'files', 'audio', 'catalogue'],
   labelling: ['store', 'catalogue'],
   out: ['store', 'files', 'audio', 'catalogue', 'labelling'],
+  elsewhere: ['store'],
   workers: ['store', 'files', 'finding', 'audio', 'catalogue', 'intake', 'labelling', 'out'],
 };
 /** What screens share stands below them; a store may be shown by any of them, and knows a few of the shared pieces. */
@@ -58,8 +60,10 @@ const within = (floor, rooms) =>
 const floors = [
   { from: { path: '^src/platform/' }, to: { path: '^src/core/' } },
   { from: { path: '^src/app/' }, to: { path: '^src/(core|platform)/' } },
-  { from: { path: '^src/(server|demo)/' }, to: { path: '^src/core/' } },
-  { from: { path: '^src/(server|demo)/' }, to: { path: '^src/$1/' } },
+  { from: { path: '^src/(server|services|demo)/' }, to: { path: '^src/core/' } },
+  { from: { path: '^src/(server|services|demo)/' }, to: { path: '^src/$1/' } },
+  // A service may run within the server of the page.
+  { from: { path: '^src/server/' }, to: { path: '^src/services/[^/]+/index\\.ts$' } },
   // The faces of floors: the platform's index, and the page with its router.
   { from: { path: '^src/platform/index\\.ts$' }, to: { path: '^src/platform/' } },
   { from: { path: '^src/app/[^/]+$' }, to: { path: '^src/app/' } },

@@ -1,5 +1,5 @@
 export default {
-  testMatch: ['<rootDir>/tests/{core,server,demo,platform,app,truth}/**/*.test.ts'],
+  testMatch: ['<rootDir>/tests/{core,server,services,demo,platform,app,truth}/**/*.test.ts'],
   transform: {
     '^.+\\.(ts|m?js)$': [
       '@swc/jest',
@@ -8,7 +8,7 @@ export default {
   },
   moduleNameMapper: {
     '\\?worker&url$': '<rootDir>/tests/helpers/worker-url.ts',
-    '^@(core|demo|server|platform|app)/(.*)$': '<rootDir>/src/$1/$2',
+    '^@(core|demo|server|services|platform|app)/(.*)$': '<rootDir>/src/$1/$2',
   },
   transformIgnorePatterns: [
     '/node_modules/(?!(@vueuse/core|@vueuse/shared|fast-png|iobuffer|fflate|client-zip|wasm-media-encoders|filenamify|filename-reserved-regex)/)',

@@ -6,10 +6,12 @@ import { availableParallelism } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { writeDelimited } from '@core/library';
-import { demoFiles, makeFile, sluiceSheet } from '../src/demo/index';
+import { commonsEntries, demoFiles, makeFile, makeOpenSound, sluiceSheet } from '../src/demo/index';
 
 const here = dirname(fileURLToPath(import.meta.url));
-const sources = ['../src/demo', '../src/core/synth', '../src/core/files'].map((d) => join(here, d));
+const sources = ['../src/demo', '../src/core/synth', '../src/core/files', '../src/core/elsewhere'].map((d) =>
+  join(here, d),
+);
 
 /** Changes when any code that decides the bytes changes; nothing is made twice otherwise. */
 function fingerprint(): string {
@@ -41,6 +43,18 @@ async function work({ folder, share, of }: Job): Promise<Truth> {
   return truth;
 }
 
+/** The commons as a folder: what it tells of its sounds, and their files by the sums of their content. */
+async function makeCommons(folder: string): Promise<void> {
+  mkdirSync(join(folder, 'files'), { recursive: true });
+  const sounds = [];
+  for (const [i, entry] of commonsEntries.entries()) {
+    const { sound, files } = await makeOpenSound(entry, i);
+    for (const { sha256, bytes } of files) writeFileSync(join(folder, 'files', sha256), bytes);
+    sounds.push(sound);
+  }
+  writeFileSync(join(folder, 'sounds.json'), JSON.stringify(sounds));
+}
+
 async function main(): Promise<void> {
   const folder = resolve(process.argv[2] ?? join(here, '../.demo'));
   const stamp = join(folder, 'made-by');
@@ -70,7 +84,8 @@ async function main(): Promise<void> {
         });
       }),
   );
-  const truth = Object.assign({}, ...(await Promise.all(shares))) as Truth;
+  const [made] = await Promise.all([Promise.all(shares), makeCommons(join(folder, 'commons'))]);
+  const truth = Object.assign({}, ...made) as Truth;
   const sorted = Object.fromEntries(Object.entries(truth).sort(([a], [b]) => (a < b ? -1 : 1)));
   writeFileSync(join(folder, 'truth.json'), JSON.stringify(sorted));
   writeFileSync(join(folder, 'Sluice Yard labels.csv'), writeDelimited(sluiceSheet(), ','));

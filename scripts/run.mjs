@@ -1,5 +1,5 @@
 // One entry for every command. Uses Node's standard library alone, sets up what is missing, prints each step and its time.
-// usage: node scripts/run.mjs demo [--reset] [--port N] | start [--write] [--port N] [FOLDER…] | test | check | build | bench [PART…] | fuzz [CASES] | screenshots | count
+// usage: node scripts/run.mjs demo [--reset] [--port N] | services [--port N] | start [--write] [--port N] [FOLDER…] | test | check | build | bench [PART…] | fuzz [CASES] | screenshots | count
 import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import {
@@ -112,13 +112,16 @@ const build = () =>
 const demoLibrary = () =>
   unlessDone(
     'synthesise the demo library (320 sounds, about a minute)',
-    ['src/demo', 'src/core/synth', 'src/core/files', 'scripts/make-demo.ts'],
+    ['src/demo', 'src/core/synth', 'src/core/files', 'src/core/elsewhere', 'scripts/make-demo.ts'],
     '.demo/truth.json',
     () => run('node', [...tsx, 'scripts/make-demo.ts']),
   );
 
 /** Where the demo's libraries lie that one may write to. */
 const demoOwn = '.demo/own';
+
+/** The commons of the demo: sounds that others share, as a folder. */
+const commons = '.demo/commons';
 
 /** A copy of the demo's libraries to write to; made once, and again when it is reset. */
 async function demoCopy(reset) {
@@ -264,7 +267,12 @@ const commands = {
     await dependencies();
     await Promise.all([build(), demoLibrary()]);
     await demoCopy(args.includes('--reset'));
-    await serve(['--demo', demoOwn, '--write', ...args.filter((a) => a !== '--reset')]);
+    await serve(['--demo', demoOwn, '--commons', commons, '--write', ...args.filter((a) => a !== '--reset')]);
+  },
+  async services(args) {
+    await dependencies();
+    await demoLibrary();
+    await run('node', [...tsx, 'src/services/main.ts', 'commons', commons, ...args], { shown: true });
   },
   async start(args) {
     if (args.length === 0) console.log('No folder is given; add some in the interface, or: npm start -- FOLDER…');

@@ -14,6 +14,7 @@ export const stages = [
 const parts: Partial<Record<(typeof stages)[number]['name'], string>> = {
   intake: 'problems|duplicates|missing',
   label: 'review|anchors|slices|recipes|names|files|sheets|tags|stamps|categories|safety',
+  find: 'commons',
   build: 'make',
   spot: 'mix',
   deliver: 'library',

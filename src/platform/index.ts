@@ -77,5 +77,6 @@ export {
   startSlicer,
   startViewer,
 } from './workers';
+export { Commons, Elsewhere, knownServices, type OpenSounds } from './elsewhere/commons';
 export { Midi, type Instrument, type MidiState } from './audio/midi';
 export { Player, RATE } from './audio/player';

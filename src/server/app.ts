@@ -1,9 +1,10 @@
-import type { ProjectFile } from '@core/schemas';
+import type { ProjectFile, Services } from '@core/schemas';
 import type { Express, NextFunction, Request, Response } from 'express';
 import express from 'express';
 import { join } from 'node:path';
 import { backupRoutes, type BackupFolder } from './backups';
 import { Changes } from './changes';
+import { commonsRouter, type CommonsFolder } from '../services/commons';
 import { answerTo, rootFiles } from './files';
 import { neverPage, onlyOwnPage, pagePolicy } from './guard';
 import type { Root } from './roots';
@@ -21,6 +22,8 @@ export interface ServerOptions {
   show?: (folder: string) => Promise<void>;
   /** Writes into roots that allow it; absent where none does. */
   writer?: FileWriter;
+  /** A commons to serve beside it, or the address of one that runs by itself. */
+  commons?: CommonsFolder | URL;
   /** Where backups of the pages' libraries are kept; absent where there is no place. */
   backups?: BackupFolder;
 }
@@ -33,14 +36,15 @@ export function createApp({
   show,
   writer,
   backups,
+  commons,
   log = () => undefined,
 }: ServerOptions): Express {
   const app = express();
   app.disable('x-powered-by');
-  app.use(pagePolicy);
+  app.use(pagePolicy(commons instanceof URL ? [commons.origin] : []));
   app.use(onlyOwnPage);
   // An answer about the disk is true only now; browsers would keep even "gone".
-  app.use(['/api', '/roots'], neverPage, (_req: Request, res: Response, next: NextFunction) => {
+  app.use(['/api', '/roots', '/services'], neverPage, (_req: Request, res: Response, next: NextFunction) => {
     res.setHeader('Cache-Control', 'no-cache');
     next();
   });
@@ -49,10 +53,13 @@ export function createApp({
   app.get('/api/project', (_req, res) => void (project ? res.json(project) : res.status(204).end()));
   app.use(rootFiles(roots, log, show, writer));
   if (backups) app.use(backupRoutes(backups));
+  if (commons && !(commons instanceof URL)) app.use('/services/commons', commonsRouter(commons));
+  const services: Services = commons ? { commons: commons instanceof URL ? commons.href : '/services/commons/' } : {};
+  app.get('/api/services', (_req, res) => void res.json(services));
 
   app.use(express.static(pages, { index: false, immutable: true, maxAge: '1y' }));
   app.use(
-    ['/api', '/roots'],
+    ['/api', '/roots', '/services'],
     (_req: Request, res: Response) => void res.status(404).json({ error: 'There is nothing here.' }),
   );
   app.get('/*path', (req, res, next) => (/\.\w+$/.test(req.path) ? next() : page(res)));

@@ -8,7 +8,7 @@ export function onlyOwnPage(req: Request, res: Response, next: NextFunction): vo
   const { host = '', origin } = req.headers;
   const site = req.headers['sec-fetch-site'];
   // Another port of this machine is the same site to a browser, and no page of ours: it may lead here, and ask for nothing.
-  const data = /^\/(api|roots)(\/|$)/i.test(req.path);
+  const data = /^\/(api|roots|services)(\/|$)/i.test(req.path);
   const foreign = site === 'cross-site' || (site === 'same-site' && data);
   if (!OWN.test(host) || (origin !== undefined && origin !== `http://${host}`) || foreign) {
     res.status(403).json({ error: 'This server answers its own page only.' });
@@ -29,32 +29,36 @@ export function onlyOwnPage(req: Request, res: Response, next: NextFunction): vo
   next();
 }
 
-/** What a page of ours may do: run the scripts that were built, and nothing that lies in a folder of sounds. */
-export const pagePolicy = helmet({
-  contentSecurityPolicy: {
-    useDefaults: false,
-    directives: {
-      'default-src': ["'none'"],
-      // By path: what roots serve has the same origin.
-      'script-src': [(req) => `http://${req.headers.host}/assets/`, "'wasm-unsafe-eval'"],
-      'worker-src': [(req) => `http://${req.headers.host}/assets/`],
-      // The control library writes its style sheets at run time; scripts stay strict.
-      'style-src': ["'self'", "'unsafe-inline'"],
-      'img-src': ["'self'", 'data:', 'blob:'],
-      'media-src': ["'self'", 'blob:'],
-      'font-src': ["'self'"],
-      'connect-src': ["'self'", 'blob:'],
-      'manifest-src': ["'self'"],
-      'base-uri': ["'none'"],
-      'form-action': ["'none'"],
-      'frame-ancestors': ["'none'"],
+/**
+ * What a page of ours may do: run the scripts that were built, and nothing that lies in a folder of sounds.
+ * @param services addresses of services that it may ask beside our own server
+ */
+export const pagePolicy = (services: readonly string[]) =>
+  helmet({
+    contentSecurityPolicy: {
+      useDefaults: false,
+      directives: {
+        'default-src': ["'none'"],
+        // By path: what roots serve has the same origin.
+        'script-src': [(req) => `http://${req.headers.host}/assets/`, "'wasm-unsafe-eval'"],
+        'worker-src': [(req) => `http://${req.headers.host}/assets/`],
+        // The control library writes its style sheets at run time; scripts stay strict.
+        'style-src': ["'self'", "'unsafe-inline'"],
+        'img-src': ["'self'", 'data:', 'blob:'],
+        'media-src': ["'self'", 'blob:'],
+        'font-src': ["'self'"],
+        'connect-src': ["'self'", 'blob:', ...services],
+        'manifest-src': ["'self'"],
+        'base-uri': ["'none'"],
+        'form-action': ["'none'"],
+        'frame-ancestors': ["'none'"],
+      },
     },
-  },
-  crossOriginOpenerPolicy: { policy: 'same-origin' },
-  crossOriginEmbedderPolicy: { policy: 'require-corp' },
-  crossOriginResourcePolicy: { policy: 'same-origin' },
-  strictTransportSecurity: false,
-});
+    crossOriginOpenerPolicy: { policy: 'same-origin' },
+    crossOriginEmbedderPolicy: { policy: 'require-corp' },
+    crossOriginResourcePolicy: { policy: 'same-origin' },
+    strictTransportSecurity: false,
+  });
 
 /** What comes out of a root is never a page, whatever it is called and whatever stands in it. */
 export function neverPage(_req: Request, res: Response, next: NextFunction): void {

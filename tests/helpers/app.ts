@@ -52,7 +52,17 @@ function stop(child: ChildProcess, signal: 'SIGTERM' | 'SIGKILL' = 'SIGTERM'): P
 
 /** The server on the demo. */
 export const startDemo = (port = '0') =>
-  running('node', ['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', '--port', port]);
+  running('node', [
+    '--import',
+    'tsx',
+    'src/server/main.ts',
+    '--demo',
+    '.demo',
+    '--commons',
+    '.demo/commons',
+    '--port',
+    port,
+  ]);
 
 /** `npm start` on folders, as a user types it. */
 export const startOn = (...folders: string[]) => running('npm', ['start', '--', '--port', '0', ...folders]);

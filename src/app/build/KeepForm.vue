@@ -2,7 +2,7 @@
 import { Button, Input, Modal } from 'ant-design-vue';
 import { nextTick, useTemplateRef, watch } from 'vue';
 import { useMadePlace } from '../stores/made-place';
-import PlaceRow from './PlaceRow.vue';
+import PlaceRow from '../shared/take/PlaceRow.vue';
 
 /** Asks how a sound that was made here is called and where it goes, and shows what it will be. What else can be chosen stands in its slots. */
 const props = defineProps<{

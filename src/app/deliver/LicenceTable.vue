@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { isInConflict, jobs, type CreditLine } from '@core/scene';
+import { isInConflict, type CreditLine } from '@core/scene';
 import { Button, Input, Select, Table } from 'ant-design-vue';
 import { computed, ref } from 'vue';
 import { useRouter } from 'vue-router';
+import { jobNames } from '../shared/controls/jobs';
 import { things } from '../shared/controls/format';
 import PopPanel from '../shared/controls/PopPanel.vue';
 import { tell } from '../shell/notice';
@@ -15,10 +16,6 @@ const scene = useScene();
 const files = useSceneFiles();
 const hands = useHands();
 const router = useRouter();
-const jobNames = jobs.map((value) => {
-  const label = { commercial: 'in a commercial job', unpaid: 'in an unpaid job', 'shared alike': 'in a work that is shared alike' }[value];
-  return { value, label, title: label };
-});
 const conflicts = computed(() => files.creditLines.filter(isInConflict).length);
 const needed = computed(() => files.creditLines.filter((l) => l.credit).length);
 

@@ -16,7 +16,6 @@ import {
   writeOtio,
   type Cue,
   type CueRow,
-  type Job,
   type Lines,
   type MixDepth,
   type MixForm,
@@ -27,12 +26,13 @@ import {
 import { RATE, startMixer, type Loadable } from '@platform/index';
 import { useLocalStorage } from '@vueuse/core';
 import { proxy } from 'comlink';
-import { defineStore } from 'pinia';
+import { defineStore, storeToRefs } from 'pinia';
 import { computed, shallowRef, watch } from 'vue';
 import { fileNameOf } from '../shared/take/file-name';
 import { tell } from '../shell/notice';
 import { useLibrary } from '../stores/library';
 import { usePicture } from '../stores/picture';
+import { usePrefs } from '../stores/prefs';
 import { useScene } from '../stores/scene';
 import { film } from '../stores/workers';
 import { creditPart } from './credit-part';
@@ -117,7 +117,7 @@ export const useSceneFiles = defineStore('sceneFiles', () => {
   const handle = useLocalStorage('handles of cues', 1);
   const sheetForm = useLocalStorage<SheetForm>('cue sheet', 'csv');
   const creditForm = useLocalStorage<CreditForm>('form of credits', 'sheet');
-  const job = useLocalStorage<Job>('job', 'commercial');
+  const { job } = storeToRefs(usePrefs());
   const title = computed(() => fileNameOf(scene.current?.name ?? 'scene'));
 
   // Of what

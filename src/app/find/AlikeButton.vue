@@ -3,6 +3,7 @@ import { DownOutlined } from '@ant-design/icons-vue';
 import { Button, Dropdown, Menu, Tooltip } from 'ant-design-vue';
 import { computed, ref, useTemplateRef } from 'vue';
 import { useCommands, withKey } from '../shared/controls/commands';
+import { useCommons } from '../stores/commons';
 import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { useAlike } from './useAlike';
@@ -12,18 +13,21 @@ import VoiceDialog from './VoiceDialog.vue';
 const find = useFind();
 const library = useLibrary();
 const alike = useAlike();
+const commons = useCommons();
 const voice = ref(false);
 const input = useTemplateRef('input');
 
 const current = computed(() => (find.view.soundId === undefined ? undefined : library.sounds.get(find.view.soundId)));
 const hasRegion = () => current.value?.marks.region !== undefined;
+const elsewhere = () => current.value && void alike.elsewhere(current.value);
 const region = () => current.value && alike.ofRegion(current.value);
 const items = computed(() => [
   { key: 'region', label: 'Like the region of this sound', disabled: !hasRegion() },
   { key: 'file', label: 'Like a file …' },
   { key: 'voice', label: 'Like my voice …' },
+  ...(commons.name ? [{ key: 'elsewhere', label: 'Like this sound, in the commons', disabled: !current.value }] : []),
 ]);
-const acts: Record<string, () => void> = { region, file: () => input.value?.click(), voice: () => (voice.value = true) };
+const acts: Record<string, () => void> = { region, file: () => input.value?.click(), voice: () => (voice.value = true), elsewhere };
 
 function picked(): void {
   const file = input.value?.files?.[0];
@@ -35,6 +39,7 @@ useCommands('Finding', [
   { label: 'Find alike', keys: ['e'], run: () => alike.ofSound(), enabled: () => find.view.soundId !== undefined },
   { label: 'Find what is like the region', keys: ['Shift+e'], run: region, enabled: hasRegion },
   { label: 'Find what is like a file', keys: [], run: acts.file },
+  { label: 'Find alike in the commons', keys: [], run: elsewhere, enabled: () => commons.name !== '' && find.view.soundId !== undefined },
   { label: 'Find by voice', keys: ['v'], run: acts.voice },
 ]);
 </script>

@@ -102,6 +102,7 @@ useCommands('Finding', [
 
 <template>
   <div class="query">
+    <slot name="before" />
     <div ref="field" class="field" :class="{ covered: chips.length > 0 }">
       <Input
         ref="input"

@@ -31,11 +31,11 @@ export const useMadePlace = defineStore('made-place', () => {
           .map((f) => f.trim())
           .filter(Boolean),
   );
-  const partsOf = (name: string) => [...folders.value, `${name}.wav`];
-  const pathOf = (name: string) => partsOf(name).join('/');
+  const partsOf = (name: string, ending: string) => [...folders.value, `${name}.${ending}`];
+  const pathOf = (name: string, ending = 'wav') => partsOf(name, ending).join('/');
   /** Why nothing can be written there under a name; none where it can. */
   const faultsOf = (name: string) => [
-    ...(name === '' ? ['A name is needed.'] : partsOf(name).flatMap((part) => nameFaults(part))),
+    ...(name === '' ? ['A name is needed.'] : partsOf(name, 'wav').flatMap((part) => nameFaults(part))),
     ...(isHere.value ? [] : ['Choose where it goes.']),
   ];
 
@@ -55,9 +55,9 @@ export const useMadePlace = defineStore('made-place', () => {
   }
 
   /** A path that no sound of that place has yet. @param taken those of files that are made with it; this one joins them */
-  async function freePath(root: RootRecord, name: string, taken: Set<string>): Promise<string> {
+  async function freePath(root: RootRecord, name: string, taken: Set<string>, ending?: string): Promise<string> {
     for (let n = 1; ; n++) {
-      const path = pathOf(n === 1 ? name : `${name} ${n}`);
+      const path = pathOf(n === 1 ? name : `${name} ${n}`, ending);
       const [known] = await catalogue.idsOfPlaces([{ root: root.name, path }]);
       if (known !== undefined || taken.has(path.toLowerCase())) continue;
       taken.add(path.toLowerCase());

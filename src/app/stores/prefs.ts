@@ -1,6 +1,7 @@
 import { StorageSerializers, useLocalStorage } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { computed, watchEffect } from 'vue';
+import type { Job } from '@core/scene';
 import { paint, palettes, type ThemeName } from '../theme/tokens';
 
 /** How long a sound plays that is asked for. */
@@ -58,6 +59,8 @@ export const usualView: TableView = {
 /** What one person likes: theme, whether moving to a row plays it, side columns. Kept by the browser. */
 export const usePrefs = defineStore('prefs', () => {
   const theme = useLocalStorage<ThemeName>('theme', 'dark');
+  /** What mixes are made for. */
+  const job = useLocalStorage<Job>('job', 'commercial');
   const playOnMove = useLocalStorage('play-on-move', true);
   /** Whether a sound is played once, while the key is down, or round and round. */
   const playMode = useLocalStorage<PlayMode>('play-mode', 'once');
@@ -122,6 +125,7 @@ export const usePrefs = defineStore('prefs', () => {
   const palette = computed(() => palettes[theme.value]);
   return {
     firstSteps,
+    job,
     theme,
     palette,
     playOnMove,

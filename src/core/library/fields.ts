@@ -209,6 +209,7 @@ export const fields: readonly Field[] = [
     faceted: true,
     edited: true,
   }),
+  field({ key: 'page', edited: true, label: 'Source page', type: 'text', query: ['page'] }),
   field({
     key: 'copyright',
     edited: true,

@@ -4,7 +4,7 @@ import type { FieldValue } from './fields';
 
 /**
  * Where a value came from: a block of the file, its name, a measurement, a suggestion that was accepted, somebody's hand, or
- * a recipe, stamp or sheet that somebody put on it.
+ * a recipe, stamp or sheet that somebody put on it, or a site that it was fetched from.
  */
 export type Origin =
   | `file ${string}`
@@ -15,7 +15,8 @@ export type Origin =
   | 'typed'
   | `recipe ${string}`
   | `stamp ${string}`
-  | `sheet ${string}`;
+  | `sheet ${string}`
+  | `site ${string}`;
 
 /** A part of a sound or of a file. Frames; the end is not part of it. */
 export interface Span {

@@ -34,7 +34,7 @@ export const isInConflict = ({ conflict, allowed }: CreditLine): boolean => conf
 
 /** A page that the labels of a sound name, such as the one that it comes from; that of its licence is none. */
 function pageOf({ fields }: Sound): string | undefined {
-  for (const key of ['sourceId', 'description', 'notes', 'userData'])
+  for (const key of ['page', 'sourceId', 'description', 'notes', 'userData'])
     for (const [found] of String(fields[key] ?? '').matchAll(/https?:\/\/[^\s"'<>()]+/gi)) {
       const address = found.replace(/[.,;:!?]+$/, '');
       if (URL.canParse(address) && !/^https?:\/\/creativecommons\.org\//i.test(address)) return address;
@@ -52,7 +52,7 @@ export const jobs = ['commercial', 'unpaid', 'shared alike'] as const;
 export type Job = (typeof jobs)[number];
 
 /** What speaks against using a sound; empty when nothing does. A mix is made of what it uses, so it is a change of it. */
-function conflictOf(code: string | undefined, job: Job): string {
+export function conflictOf(code: string | undefined, job: Job): string {
   if (!code) return 'No licence is stated';
   const { commercial, alike, unchanged } = licenceOf(code);
   if (unchanged) return 'Nothing may be made of it, and so no mix';

@@ -284,6 +284,9 @@ export class Catalogue {
   /** How sounds differ to the ear from one. @param id or what `likeCode` made of a region, a file or a voice */
   readonly differences: Searcher['differences'] = (id, others) => this.index.differences(id, others);
 
+  /** What a sound is compared by, as a text; see `likeCode`. */
+  readonly likeOf: Searcher['codeOf'] = (id) => this.index.codeOf(id);
+
   /** Words of the library that begin with a text, the most frequent first. */
   readonly words: Searcher['words'] = (part, most) => this.index.words(part, most);
 

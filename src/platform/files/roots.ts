@@ -35,12 +35,16 @@ export class FileGone extends Error {
   override name = 'FileGone';
 }
 
-async function answer(url: string, init?: RequestInit): Promise<Response> {
+async function answer(url: string, init?: RequestInit, elsewhere = false): Promise<Response> {
   let response: Response;
   try {
     response = await fetch(url, init);
   } catch {
-    throw new RootUnavailable('The Cormorant server does not answer. Start it again with npm start.');
+    throw new RootUnavailable(
+      elsewhere
+        ? 'The site that it comes from does not answer.'
+        : 'The Cormorant server does not answer. Start it again with npm start.',
+    );
   }
   if (response.ok) return response;
   const said = (await response.json().catch(() => undefined)) as { error?: string } | undefined;
@@ -64,17 +68,18 @@ export async function revealFolder(root: RootRecord, path: string): Promise<void
 }
 
 function serverUrl(root: RootRecord, path: string): string {
+  if (root.base !== undefined) return root.base + path;
   return `/roots/${root.serverId}/${path.split('/').map(encodeURIComponent).join('/')}`;
 }
 
-function httpSource(url: string, name: string, size: number): ByteSource {
+function httpSource(url: string, name: string, size: number, elsewhere: boolean): ByteSource {
   return {
     name,
     size,
     async read(offset, length) {
       const end = Math.min(size, offset + length);
       if (end <= offset) return new Uint8Array(0);
-      const response = await answer(url, { headers: { Range: `bytes=${offset}-${end - 1}` } });
+      const response = await answer(url, { headers: { Range: `bytes=${offset}-${end - 1}` } }, elsewhere);
       const bytes = new Uint8Array(await response.arrayBuffer());
       return response.status === 206 ? bytes : bytes.subarray(offset, end);
     },
@@ -87,7 +92,7 @@ function httpSource(url: string, name: string, size: number): ByteSource {
  * @returns by file in order; undefined for one that is not there, and for all of other kinds of roots
  */
 export async function fetchEdges(root: RootRecord, files: readonly ListedFile[]): Promise<(Edges | undefined)[]> {
-  if (root.kind !== 'server' || files.length === 0) return files.map(() => undefined);
+  if (root.kind !== 'server' || root.base !== undefined || files.length === 0) return files.map(() => undefined);
   const response = await answer(`/api/roots/${root.serverId}/edges`, {
     method: 'POST',
     headers: { 'Content-Type': 'application/json' },
@@ -266,7 +271,7 @@ export async function sizeOf(root: RootRecord, path: string): Promise<number | u
 
 /** Opens a file of a root. @param size bytes, as listed */
 export async function openFile(root: RootRecord, path: string, size: number): Promise<ByteSource> {
-  if (root.kind === 'server') return httpSource(serverUrl(root, path), path, size);
+  if (root.kind === 'server') return httpSource(serverUrl(root, path), path, size, root.base !== undefined);
   if (size === 0) return memorySource(new Uint8Array(0), path);
   return fileSource(await fileOf(root, path), path);
 }

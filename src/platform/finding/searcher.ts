@@ -8,6 +8,7 @@ import {
   loosened,
   parseQuery,
   plainWords,
+  likeCode,
   readLikeCode,
   SoundIndex,
   voiceWeights,
@@ -246,6 +247,12 @@ export class Searcher {
       await turnOver();
     }
     return found;
+  }
+
+  /** What a sound is compared by, as a text that others understand; see {@link likeCode}. Undefined where it was not measured yet. */
+  codeOf(id: number): string | undefined {
+    const vector = this.index.vectorOf(id);
+    return vector && likeCode(vector);
   }
 
   /** How sounds differ from one, in words. @param of a sound's id, or what {@link likeCode} made */

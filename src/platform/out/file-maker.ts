@@ -16,7 +16,7 @@ export interface MadeItem {
   part: Omit<Sound, 'id'>;
   /** Where its file is to lie, below the root. */
   path: string;
-  /** A WAV file with its audio, where that was rendered. */
+  /** A file with its audio, where that was rendered here or fetched from elsewhere. */
   rendered?: Blob;
 }
 
@@ -28,10 +28,11 @@ export async function fileOfPart(root: RootRecord, part: Omit<Sound, 'id'>, tags
   return fileFrom(await openFile(root, part.path, part.size), part, tags);
 }
 
-/** Makes the file of audio that was rendered: its samples to the bit, with its labels. */
+/** Makes the file of audio that was rendered: its samples to the bit, with its labels. What came as another kind of file stays as it is, to the byte. */
 export async function fileOfRendered(rendered: Blob, part: Omit<Sound, 'id'>, tags: TagNames): Promise<Blob> {
   const source = fileSource(rendered as File);
   const { format } = await describeFile(source);
+  if (!['WAV', 'RF64'].includes(format.container)) return rendered;
   return fileFrom(source, { ...part, format }, tags);
 }
 

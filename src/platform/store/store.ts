@@ -25,6 +25,8 @@ export interface RootRecord {
   /** `server`: by HTTP from our own server. `picked`: by kept handles. `copied`: in the browser's private file system. */
   kind: 'server' | 'picked' | 'copied';
   serverId?: string;
+  /** The address below which its files lie, of what is heard from elsewhere: such a root is never stored. */
+  base?: string;
   /** Where it lies on this machine, as our own server tells it. */
   place?: string;
   handles?: (FileSystemDirectoryHandle | FileSystemFileHandle)[];

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Input, Select } from 'ant-design-vue';
-import { useMadePlace } from '../stores/made-place';
+import { useMadePlace } from '../../stores/made-place';
 
 /** Where the file of a sound goes that is made here. */
 defineProps<{ id: string }>();

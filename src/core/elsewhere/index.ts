@@ -1,0 +1,3 @@
+/** Sounds that lie elsewhere: what is asked of a service of open sounds, and what its answers become here. */
+export * from './ask';
+export * from './open-sound';

@@ -1,0 +1,3 @@
+/** A commons: open sounds that others share. */
+export { commonsRouter } from './router';
+export { CommonsFolder } from './store';
