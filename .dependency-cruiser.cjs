@@ -27,7 +27,7 @@ const platform = {
   audio: ['store', 'files'],
   catalogue: ['store', 'finding'],
   intake: ['store', 'files', 'audio', 'catalogue'],
-  labelling: ['store', 'catalogue'],
+  labelling: ['store', 'catalogue', 'elsewhere'],
   out: ['store', 'files', 'audio', 'catalogue', 'labelling'],
   elsewhere: ['store'],
   workers: ['store', 'files', 'finding', 'audio', 'catalogue', 'intake', 'labelling', 'out'],

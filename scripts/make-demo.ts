@@ -6,7 +6,16 @@ import { availableParallelism } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { writeDelimited } from '@core/library';
-import { commonsEntries, demoFiles, makeFile, makeOpenSound, sluiceSheet } from '../src/demo/index';
+import {
+  commonsEntries,
+  demoFiles,
+  makeFile,
+  makeOpenSound,
+  publishedByDemo,
+  publishedEntry,
+  sluiceSheet,
+  type DemoEntry,
+} from '../src/demo/index';
 
 const here = dirname(fileURLToPath(import.meta.url));
 const sources = ['../src/demo', '../src/core/synth', '../src/core/files', '../src/core/elsewhere'].map((d) =>
@@ -30,17 +39,26 @@ interface Job {
 }
 type Truth = Record<string, { events: number[]; anchor: number; rate: number }>;
 
-async function work({ folder, share, of }: Job): Promise<Truth> {
+/** What one share of the work made. */
+interface Done {
+  truth: Truth;
+  published: DemoEntry[];
+}
+
+async function work({ folder, share, of }: Job): Promise<Done> {
   const truth: Truth = {};
+  const published: DemoEntry[] = [];
   for (const file of demoFiles().filter((_, i) => i % of === share)) {
     const made = await makeFile(file);
     const path = join(folder, 'libraries', file.library, file.path);
     mkdirSync(dirname(path), { recursive: true });
     writeFileSync(path, made.bytes);
     truth[`${file.library}/${file.path}`] = { events: made.events, anchor: made.anchor, rate: file.plan.rate };
+    const entry = await publishedEntry(file, made.bytes);
+    if (entry) published.push(entry);
     process.send?.('made');
   }
-  return truth;
+  return { truth, published };
 }
 
 /** The commons as a folder: what it tells of its sounds, and their files by the sums of their content. */
@@ -53,6 +71,15 @@ async function makeCommons(folder: string): Promise<void> {
     sounds.push(sound);
   }
   writeFileSync(join(folder, 'sounds.json'), JSON.stringify(sounds));
+}
+
+/** The exchange as a folder, with what the demo's publisher says, and the publisher's key beside it. */
+async function makeExchange(folder: string, entries: DemoEntry[]): Promise<void> {
+  const sorted = entries.sort((a, b) => (a.labels.fxName < b.labels.fxName ? -1 : 1));
+  const { kept, key } = await publishedByDemo(sorted);
+  mkdirSync(join(folder, 'exchange'), { recursive: true });
+  writeFileSync(join(folder, 'exchange', 'sluice-yard.json'), JSON.stringify(kept));
+  writeFileSync(join(folder, 'Sluice Yard key.json'), JSON.stringify(key, undefined, 2));
 }
 
 async function main(): Promise<void> {
@@ -72,12 +99,12 @@ async function main(): Promise<void> {
   const shares = Array.from(
     { length: threads },
     (_, share) =>
-      new Promise<Truth>((done, fail) => {
+      new Promise<Done>((done, fail) => {
         const worker = fork(fileURLToPath(import.meta.url), { execArgv: process.execArgv });
         worker.on('error', fail);
         worker.on('exit', (code) => code && fail(new Error(`making the sounds stopped with code ${code}`)));
         worker.send({ folder, share, of: threads } satisfies Job);
-        worker.on('message', (message: 'made' | Truth) => {
+        worker.on('message', (message: 'made' | Done) => {
           if (message !== 'made') return done(message);
           count++;
           if (process.stdout.isTTY) process.stdout.write(`\r  ${count} of ${total} sounds`);
@@ -85,7 +112,11 @@ async function main(): Promise<void> {
       }),
   );
   const [made] = await Promise.all([Promise.all(shares), makeCommons(join(folder, 'commons'))]);
-  const truth = Object.assign({}, ...made) as Truth;
+  const truth = Object.assign({}, ...made.map((m) => m.truth)) as Truth;
+  await makeExchange(
+    folder,
+    made.flatMap((m) => m.published),
+  );
   const sorted = Object.fromEntries(Object.entries(truth).sort(([a], [b]) => (a < b ? -1 : 1)));
   writeFileSync(join(folder, 'truth.json'), JSON.stringify(sorted));
   writeFileSync(join(folder, 'Sluice Yard labels.csv'), writeDelimited(sluiceSheet(), ','));
@@ -96,6 +127,6 @@ async function main(): Promise<void> {
 
 if (process.send) {
   process.once('message', (job: Job) => {
-    void work(job).then((truth) => process.send!(truth, () => process.disconnect()));
+    void work(job).then((made) => process.send!(made, () => process.disconnect()));
   });
 } else await main();

@@ -120,16 +120,18 @@ const demoLibrary = () =>
 /** Where the demo's libraries lie that one may write to. */
 const demoOwn = '.demo/own';
 
-/** The commons of the demo: sounds that others share, as a folder. */
-const commons = '.demo/commons';
+/** The services of the demo: sounds that others share, and what publishers say of theirs, as folders. */
+const services = ['--commons', join(top, '.demo/commons'), '--exchange', join(top, '.demo/own/exchange')];
 
 /** A copy of the demo's libraries to write to; made once, and again when it is reset. */
 async function demoCopy(reset) {
-  const to = join(top, demoOwn, 'libraries');
-  if (existsSync(to) && !reset) return;
+  const parts = ['libraries', 'exchange'].filter((part) => reset || !existsSync(join(top, demoOwn, part)));
+  if (parts.length === 0) return;
   await step(reset ? 'put the demo library back as it was' : 'copy the demo library, to write to', async () => {
-    rmSync(join(top, demoOwn), { recursive: true, force: true });
-    cpSync(join(top, '.demo/libraries'), to, { recursive: true, mode: constants.COPYFILE_FICLONE });
+    for (const part of parts) {
+      rmSync(join(top, demoOwn, part), { recursive: true, force: true });
+      cpSync(join(top, '.demo', part), join(top, demoOwn, part), { recursive: true, mode: constants.COPYFILE_FICLONE });
+    }
     return { code: 0 };
   });
 }
@@ -267,12 +269,13 @@ const commands = {
     await dependencies();
     await Promise.all([build(), demoLibrary()]);
     await demoCopy(args.includes('--reset'));
-    await serve(['--demo', demoOwn, '--commons', commons, '--write', ...args.filter((a) => a !== '--reset')]);
+    await serve(['--demo', demoOwn, ...services, '--write', ...args.filter((a) => a !== '--reset')]);
   },
   async services(args) {
     await dependencies();
     await demoLibrary();
-    await run('node', [...tsx, 'src/services/main.ts', 'commons', commons, ...args], { shown: true });
+    await demoCopy(false);
+    await run('node', [...tsx, 'src/services/main.ts', ...services, ...args], { shown: true });
   },
   async start(args) {
     if (args.length === 0) console.log('No folder is given; add some in the interface, or: npm start -- FOLDER…');
@@ -337,10 +340,14 @@ const usages = {
     words: false,
   },
   start: {
-    line: 'npm start -- [--write] [--port NUMBER] FOLDER…',
-    options: { port: { type: 'string' }, write: { type: 'boolean' } },
+    line: 'npm start -- [--write] [--port NUMBER] [--commons ADDRESS] [--exchange ADDRESS] FOLDER…',
+    options: {
+      ...{ port: { type: 'string' }, write: { type: 'boolean' } },
+      ...{ commons: { type: 'string' }, exchange: { type: 'string' } },
+    },
     words: true,
   },
+  services: { line: 'npm run services [-- [--port NUMBER]]', options: { port: { type: 'string' } }, words: false },
   bench: { line: 'npm run bench [-- PART…]', options: {}, words: true },
   fuzz: { line: 'npm run fuzz [-- CASES]', options: {}, words: true },
 };

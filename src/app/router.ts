@@ -13,11 +13,11 @@ export const stages = [
 /** Stages that have several views, and their names in the URL beside the first one. */
 const parts: Partial<Record<(typeof stages)[number]['name'], string>> = {
   intake: 'problems|duplicates|missing',
-  label: 'review|anchors|slices|recipes|names|files|sheets|tags|stamps|categories|safety',
+  label: 'review|anchors|slices|recipes|names|files|sheets|exchange|tags|stamps|categories|safety',
   find: 'commons',
   build: 'make',
   spot: 'mix',
-  deliver: 'library',
+  deliver: 'delivery|library|labels',
 };
 
 export const router = createRouter({

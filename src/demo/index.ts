@@ -5,6 +5,7 @@ import { ownRecordings } from './reels';
 import { sluice } from './sluice';
 import { tidewrack } from './tidewrack';
 
+export { publishedByDemo, publishedEntry, type DemoEntry } from './exchange';
 export { commonsEntries, makeOpenSound } from './commons';
 export { sluiceSheet } from './sheet';
 export { makeFile, type MadeFile } from './make';

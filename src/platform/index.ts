@@ -22,6 +22,7 @@ export { Gate } from './labelling/desk';
 export type { ComposedName, ParsedName } from './labelling/names';
 export type { PreviewRow, RecipeCounts } from './labelling/recipes';
 export type { Decision, ReviewRow } from './labelling/review';
+export type { LookedUp, LookedUpAll, PublishPlan, ToPublish } from './labelling/exchange';
 export type { SheetFacts, SheetFormat, SheetMatch } from './labelling/sheets';
 export type { RunningLabeller } from './workers';
 export type { Conductor } from './intake/conductor';
@@ -77,6 +78,9 @@ export {
   startSlicer,
   startViewer,
 } from './workers';
-export { Commons, Elsewhere, knownServices, type OpenSounds } from './elsewhere/commons';
+export { Commons, type OpenSounds } from './elsewhere/commons';
+export { Exchange, type LabelExchange } from './elsewhere/exchange';
+export { PublisherKeys, type PublisherKey } from './elsewhere/keys';
+export { Elsewhere, knownServices, Service } from './elsewhere/service';
 export { Midi, type Instrument, type MidiState } from './audio/midi';
 export { Player, RATE } from './audio/player';

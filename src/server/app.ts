@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { backupRoutes, type BackupFolder } from './backups';
 import { Changes } from './changes';
 import { commonsRouter, type CommonsFolder } from '../services/commons';
+import { exchangeRouter, type ExchangeFolder } from '../services/exchange';
 import { answerTo, rootFiles } from './files';
 import { neverPage, onlyOwnPage, pagePolicy } from './guard';
 import type { Root } from './roots';
@@ -24,6 +25,8 @@ export interface ServerOptions {
   writer?: FileWriter;
   /** A commons to serve beside it, or the address of one that runs by itself. */
   commons?: CommonsFolder | URL;
+  /** The same for an exchange of labels. */
+  exchange?: ExchangeFolder | URL;
   /** Where backups of the pages' libraries are kept; absent where there is no place. */
   backups?: BackupFolder;
 }
@@ -37,11 +40,12 @@ export function createApp({
   writer,
   backups,
   commons,
+  exchange,
   log = () => undefined,
 }: ServerOptions): Express {
   const app = express();
   app.disable('x-powered-by');
-  app.use(pagePolicy(commons instanceof URL ? [commons.origin] : []));
+  app.use(pagePolicy([commons, exchange].flatMap((s) => (s instanceof URL ? [s.origin] : []))));
   app.use(onlyOwnPage);
   // An answer about the disk is true only now; browsers would keep even "gone".
   app.use(['/api', '/roots', '/services'], neverPage, (_req: Request, res: Response, next: NextFunction) => {
@@ -54,7 +58,12 @@ export function createApp({
   app.use(rootFiles(roots, log, show, writer));
   if (backups) app.use(backupRoutes(backups));
   if (commons && !(commons instanceof URL)) app.use('/services/commons', commonsRouter(commons));
-  const services: Services = commons ? { commons: commons instanceof URL ? commons.href : '/services/commons/' } : {};
+  if (exchange && !(exchange instanceof URL)) app.use('/services/exchange', exchangeRouter(exchange));
+  const addressOf = (name: string, of: object) => (of instanceof URL ? of.href : `/services/${name}/`);
+  const services: Services = {
+    ...(commons && { commons: addressOf('commons', commons) }),
+    ...(exchange && { exchange: addressOf('exchange', exchange) }),
+  };
   app.get('/api/services', (_req, res) => void res.json(services));
 
   app.use(express.static(pages, { index: false, immutable: true, maxAge: '1y' }));

@@ -15,11 +15,11 @@ export function onlyOwnPage(req: Request, res: Response, next: NextFunction): vo
     return;
   }
   // Edges are asked for with a list too long for an address, and a folder is shown on the desktop; nothing is taken by either. Files are
-  // written where that was allowed at the start, and backups into a folder of ours. Only our page may send any of them.
+  // written where that was allowed at the start, backups go into a folder of ours, and what is published is signed. Only our page may send any of them.
   const asks =
     req.method === 'POST' &&
     origin !== undefined &&
-    /^\/api\/(roots\/[a-z0-9]+\/(edges|open|write|rename|make|remove|rest)|backups\/[0-9a-f-]+\/\d+\/\d+\/(keep|remove))$/.test(
+    /^\/(services\/exchange\/v1\/(lookup|near|publish)|api\/(roots\/[a-z0-9]+\/(edges|open|write|rename|make|remove|rest)|backups\/[0-9a-f-]+\/\d+\/\d+\/(keep|remove)))$/.test(
       req.path,
     );
   if (req.method !== 'GET' && req.method !== 'HEAD' && !asks) {

@@ -1,4 +1,4 @@
-// usage: main.ts [--port N] [--write] [--commons FOLDER|ADDRESS] [--demo FOLDER] [FOLDER…]
+// usage: main.ts [--port N] [--write] [--commons FOLDER|ADDRESS] [--exchange FOLDER|ADDRESS] [--demo FOLDER] [FOLDER…]
 import { spawn } from 'node:child_process';
 import { readFileSync, readdirSync, statSync } from 'node:fs';
 import type { Server } from 'node:http';
@@ -8,6 +8,7 @@ import { parseArgs } from 'node:util';
 import { checked, validators, type ProjectFile } from '@core/schemas';
 import { pino } from 'pino';
 import { CommonsFolder } from '../services/commons';
+import { ExchangeFolder } from '../services/exchange';
 import { createApp } from './app';
 import { BackupFolder } from './backups';
 import { rootFor, type Root } from './roots';
@@ -16,11 +17,12 @@ import { FileWriter } from './writing';
 
 const top = resolve(dirname(fileURLToPath(import.meta.url)), '../..');
 const USAGE =
-  'Give folders that hold sounds, --write if labels may be written into their files, --commons with the address of a commons, and --port NUMBER if 4747 is taken: [--write] [--commons ADDRESS] [--port NUMBER] [FOLDER…]';
+  'Give folders that hold sounds, --write if labels may be written into their files, --commons or --exchange with the address of one, and --port NUMBER if 4747 is taken: [--write] [--commons ADDRESS] [--exchange ADDRESS] [--port NUMBER] [FOLDER…]';
 const options = {
   port: { type: 'string', default: '4747' },
   demo: { type: 'string' },
   commons: { type: 'string' },
+  exchange: { type: 'string' },
   write: { type: 'boolean', default: false },
   help: { type: 'boolean', short: 'h' },
 } as const;
@@ -93,16 +95,16 @@ async function fileWriter(): Promise<FileWriter | undefined> {
     process.exit(1);
   }
 }
-/** A commons that is served here from its folder, or one that runs by itself on this machine. */
-function commonsFrom(given: string): CommonsFolder | URL {
+/** A service that is served here from its folder, or one that runs by itself on this machine. */
+function serviceFrom<T>(given: string, option: string, open: (folder: string) => T): T | URL {
   try {
-    if (!/^https?:/i.test(given)) return new CommonsFolder(resolve(given));
+    if (!/^https?:/i.test(given)) return open(resolve(process.env.INIT_CWD ?? process.cwd(), given));
     const address = new URL(given.endsWith('/') ? given : `${given}/`);
     if (!/^(127\.0\.0\.1|localhost|\[::1\])$/.test(address.hostname))
       throw new Error(`${given} is not on this machine; nothing leaves it.`);
     return address;
   } catch (error) {
-    console.error(`${(error as Error).message} Give --commons the address of one that runs: npm run services.`);
+    console.error(`${(error as Error).message} Give --${option} the address of one that runs: npm run services.`);
     process.exit(1);
   }
 }
@@ -111,7 +113,12 @@ const app = createApp({
   ...served,
   ...(writer ? { writer } : {}),
   ...(desktop ? { show } : {}),
-  ...(values.commons === undefined ? {} : { commons: commonsFrom(values.commons) }),
+  ...(values.commons !== undefined && {
+    commons: serviceFrom(values.commons, 'commons', (folder) => new CommonsFolder(folder)),
+  }),
+  ...(values.exchange !== undefined && {
+    exchange: serviceFrom(values.exchange, 'exchange', (folder) => new ExchangeFolder(folder)),
+  }),
   backups: new BackupFolder(join(stateFolder(), 'backups')),
   pages: join(top, 'dist'),
   log: (line) => log.error(line),

@@ -1,10 +1,17 @@
-// A service by itself, for a page that is served elsewhere on this machine. usage: main.ts commons FOLDER [--port N]
+// Services by themselves, for a page that is served elsewhere on this machine. usage: main.ts [--commons FOLDER] [--exchange FOLDER] [--port N]
 import express, { type NextFunction, type Request, type Response } from 'express';
 import { resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import { CommonsFolder, commonsRouter } from './commons';
+import { ExchangeFolder, exchangeRouter } from './exchange';
 
-const USAGE = 'Give what is to run and where its files lie: commons FOLDER [--port NUMBER]';
+const USAGE =
+  'Give what is to run with the folder of its files: [--commons FOLDER] [--exchange FOLDER] [--port NUMBER]';
+const options = {
+  port: { type: 'string', default: '4750' },
+  commons: { type: 'string' },
+  exchange: { type: 'string' },
+} as const;
 
 function fail(why: string): never {
   console.error(`${why} ${USAGE}`);
@@ -12,14 +19,12 @@ function fail(why: string): never {
 }
 function given() {
   try {
-    return parseArgs({ options: { port: { type: 'string', default: '4750' } }, allowPositionals: true });
+    return parseArgs({ options }).values;
   } catch {
-    return fail('There is no such option.');
+    return fail('There is no such option, or it lacks its value.');
   }
 }
-const { values, positionals } = given();
-const [name, folder] = positionals;
-if (name !== 'commons' || !folder) fail(name ? `There is no service ${name}, or its folder is missing.` : '');
+const values = given();
 const port = Number(values.port);
 if (!Number.isInteger(port) || port < 0 || port > 65_535) fail(`“${values.port}” is no port.`);
 
@@ -32,25 +37,35 @@ app.use((req: Request, res: Response, next: NextFunction) => {
   // A foreign Host means a rebound name; pages of this machine may ask, others may not.
   if (!OWN.test(host) || !isOwn)
     return void res.status(403).json({ error: 'Pages of this machine may ask, others not.' });
-  if (req.method !== 'GET' && req.method !== 'HEAD' && req.method !== 'OPTIONS')
-    return void res.status(405).json({ error: 'It only gives, it takes nothing.' });
   if (origin !== undefined) res.setHeader('Access-Control-Allow-Origin', origin);
   res.setHeader('Vary', 'Origin');
-  res.setHeader('Access-Control-Allow-Headers', 'Range');
+  res.setHeader('Access-Control-Allow-Methods', 'GET, HEAD, POST');
+  res.setHeader('Access-Control-Allow-Headers', 'Range, Content-Type, X-Signature');
   res.setHeader('Access-Control-Expose-Headers', 'Content-Range, Content-Length, Retry-After');
   res.setHeader('Cross-Origin-Resource-Policy', 'cross-origin');
   if (req.method === 'OPTIONS') return void res.status(204).end();
   next();
 });
+const folderOf = (name: string) => resolve(process.env.INIT_CWD ?? process.cwd(), name);
+const running: string[] = [];
 try {
-  app.use(commonsRouter(new CommonsFolder(resolve(process.env.INIT_CWD ?? process.cwd(), folder))));
+  if (values.commons !== undefined) {
+    app.use('/commons', commonsRouter(new CommonsFolder(folderOf(values.commons))));
+    running.push('commons');
+  }
+  if (values.exchange !== undefined) {
+    app.use('/exchange', exchangeRouter(new ExchangeFolder(folderOf(values.exchange))));
+    running.push('exchange');
+  }
 } catch (error) {
   fail((error as Error).message);
 }
+if (running.length === 0) fail('Nothing is to run.');
+app.use((_req: Request, res: Response) => void res.status(404).json({ error: 'There is nothing here.' }));
 const server = app.listen(port, '127.0.0.1', (error?: Error) => {
   if (error) fail(`Port ${port} cannot be used: ${error.message}.`);
   const { port: taken } = server.address() as { port: number };
-  console.log(`The commons is at http://127.0.0.1:${taken}/`);
+  for (const name of running) console.log(`The ${name} is at http://127.0.0.1:${taken}/${name}/`);
 });
 for (const signal of ['SIGINT', 'SIGTERM'] as const)
   process.once(signal, () => server.close(() => process.exit(0)).closeAllConnections());

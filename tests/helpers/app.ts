@@ -7,7 +7,7 @@ import {
   type Page,
 } from '@playwright/test';
 import { spawn, type ChildProcess } from 'node:child_process';
-import { readFileSync, rmSync } from 'node:fs';
+import { cpSync, readFileSync, rmSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -50,19 +50,14 @@ function stop(child: ChildProcess, signal: 'SIGTERM' | 'SIGKILL' = 'SIGTERM'): P
   });
 }
 
-/** The server on the demo. */
-export const startDemo = (port = '0') =>
-  running('node', [
-    '--import',
-    'tsx',
-    'src/server/main.ts',
-    '--demo',
-    '.demo',
-    '--commons',
-    '.demo/commons',
-    '--port',
-    port,
-  ]);
+/** The server on the demo, with its services; what is published goes into a copy of the exchange. */
+export function startDemo(port = '0'): Promise<Running> {
+  const exchange = join(top, '.cache/exchange');
+  rmSync(exchange, { recursive: true, force: true });
+  cpSync(join(top, '.demo/exchange'), exchange, { recursive: true });
+  const services = ['--commons', join(top, '.demo/commons'), '--exchange', exchange];
+  return running('node', ['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', ...services, '--port', port]);
+}
 
 /** `npm start` on folders, as a user types it. */
 export const startOn = (...folders: string[]) => running('npm', ['start', '--', '--port', '0', ...folders]);

@@ -1,7 +1,8 @@
 import { anything, type OpenAsk } from '@core/elsewhere';
 import type { OpenSound } from '@core/schemas';
 import { likeCode, LIKENESS_SIZE } from '@core/search';
-import { Commons, Elsewhere } from '@platform/elsewhere/commons';
+import { Commons } from '@platform/elsewhere/commons';
+import { Elsewhere } from '@platform/elsewhere/service';
 import { CommonsFolder, commonsRouter } from '@services/commons';
 import { Commons as Model } from '@services/commons/model';
 import { Turnstile } from '@services/commons/turnstile';

@@ -2,23 +2,28 @@
 import { computed } from 'vue';
 import { useRoute } from 'vue-router';
 import StageParts from '../shared/controls/StageParts.vue';
+import { useServices } from '../stores/services';
 import DeliveryPart from './DeliveryPart.vue';
+import LabelsPart from './LabelsPart.vue';
 import LibraryPart from './LibraryPart.vue';
 import ScenePart from './ScenePart.vue';
 
 const route = useRoute();
 const part = computed(() => String(route.params.part ?? ''));
-const parts = [
+const services = useServices();
+void services.look();
+const parts = computed(() => [
   { path: '', label: 'Scene' },
   { path: 'delivery', label: 'Delivery' },
   { path: 'library', label: 'Library' },
-];
+  ...(services.known.exchange === undefined ? [] : [{ path: 'labels', label: 'Labels' }]),
+]);
 </script>
 
 <template>
   <div class="deliver">
     <StageParts stage="deliver" label="Parts of deliver" :parts="parts" :part="part" />
-    <div class="part"><component :is="{ library: LibraryPart, delivery: DeliveryPart }[part] ?? ScenePart" /></div>
+    <div class="part"><component :is="{ library: LibraryPart, delivery: DeliveryPart, labels: LabelsPart }[part] ?? ScenePart" /></div>
   </div>
 </template>
 

@@ -6,10 +6,12 @@ import StageParts from '../shared/controls/StageParts.vue';
 import { useFind } from '../stores/find';
 import { useLabels } from '../stores/labels';
 import { useLibrary } from '../stores/library';
+import { useServices } from '../stores/services';
 import { labeller } from '../stores/workers';
 import AnchorsPart from './AnchorsPart.vue';
 import CategoriesPart from './CategoriesPart.vue';
 import FilesPart from './FilesPart.vue';
+import LookUpPart from './LookUpPart.vue';
 import NamesPart from './NamesPart.vue';
 import RecipesPart from './RecipesPart.vue';
 import ReviewPart from './ReviewPart.vue';
@@ -28,6 +30,8 @@ find.show();
 const labels = useLabels();
 const library = useLibrary();
 const stamps = useStamps();
+const services = useServices();
+void services.look();
 // Its worker opens the store while one looks at the table.
 void labeller();
 
@@ -47,6 +51,7 @@ const parts = computed(() => [
   { path: 'names', label: 'File names' },
   { path: 'files', label: 'Write files' },
   { path: 'sheets', label: 'Sheets' },
+  ...(services.known.exchange === undefined ? [] : [{ path: 'exchange', label: 'Exchange' }]),
   { path: 'tags', label: 'Tags', count: library.tags.length },
   { path: 'stamps', label: 'Stamps', count: library.stamps.length },
   { path: 'categories', label: 'Categories' },
@@ -60,6 +65,7 @@ const views: Record<string, unknown> = {
   names: NamesPart,
   files: FilesPart,
   sheets: SheetsPart,
+  exchange: LookUpPart,
   tags: TagsPart,
   stamps: StampsPart,
   categories: CategoriesPart,

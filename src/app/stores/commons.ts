@@ -3,7 +3,7 @@ import { soundMade } from '@core/build';
 import { conflictOf } from '@core/scene';
 import type { OpenPage, OpenSound } from '@core/schemas';
 import type { Sound } from '@core/library';
-import { Commons, knownServices, type OpenSounds, type RootRecord } from '@platform/index';
+import { Commons, type OpenSounds, type RootRecord } from '@platform/index';
 import { useDebounceFn, useLocalStorage } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { computed, reactive, ref, shallowReactive, shallowRef, watch } from 'vue';
@@ -15,6 +15,7 @@ import { useIntake } from './intake';
 import { useLibrary } from './library';
 import { useMadePlace } from './made-place';
 import { usePrefs } from './prefs';
+import { useServices } from './services';
 import { searchOf, wide } from './view';
 import { catalogue, fileReader } from './workers';
 
@@ -48,7 +49,7 @@ export const useCommons = defineStore('commons', () => {
   let looked: Promise<void> | undefined;
   const look = (): Promise<void> => (looked ??= lookNow());
   async function lookNow(): Promise<void> {
-    const { commons: base } = await knownServices();
+    const { commons: base } = await useServices().look();
     if (base === undefined) return;
     service = new Commons(base, (seconds) => (waiting.value = seconds));
     root = service.root(ROOT);

@@ -59,6 +59,9 @@ export const usualView: TableView = {
 /** What one person likes: theme, whether moving to a row plays it, side columns. Kept by the browser. */
 export const usePrefs = defineStore('prefs', () => {
   const theme = useLocalStorage<ThemeName>('theme', 'dark');
+  /** Whose labels were looked up last, and as whom they were published. */
+  const publisher = useLocalStorage('publisher', '');
+  const publishedAs = useLocalStorage('published-as', '');
   /** What mixes are made for. */
   const job = useLocalStorage<Job>('job', 'commercial');
   const playOnMove = useLocalStorage('play-on-move', true);
@@ -125,6 +128,8 @@ export const usePrefs = defineStore('prefs', () => {
   const palette = computed(() => palettes[theme.value]);
   return {
     firstSteps,
+    publisher,
+    publishedAs,
     job,
     theme,
     palette,

@@ -129,6 +129,62 @@ class Sets {
   }
 }
 
+/** Sounds that are compared closely, of those that share words. */
+const LIKELY = 24;
+
+/** Prints among which the same recording is looked for: words of the loudest frames in one table. */
+export class PrintIndex {
+  private readonly table: WordTable;
+
+  constructor(private readonly prints: readonly Print[]) {
+    this.table = new WordTable(prints);
+  }
+
+  /** Those that share words with a print at one and the same distance, most of them first, with the likely distances. @param but one that is left out */
+  likely(print: Print, but?: number): { at: number; offsets: number[] }[] {
+    const votes = new Map<number, Map<number, number>>();
+    const vote = (i: number) => (other: number, frame: number) => {
+      if (other === but) return;
+      const own = votes.get(other) ?? new Map<number, number>();
+      own.set(frame - i, (own.get(frame - i) ?? 0) + 1);
+      votes.set(other, own);
+    };
+    for (const i of loudFrames(print, KEYS)) {
+      const word = print.words[i];
+      const found = vote(i);
+      this.table.each(word, found);
+      // A codec turns a bit here and there.
+      for (let bit = 0; bit < 32; bit++) this.table.each((word ^ (1 << bit)) >>> 0, found);
+    }
+    const total = (own: Map<number, number>) => [...own.values()].reduce((a, b) => a + b, 0);
+    return [...votes]
+      .sort(([, a], [, b]) => total(b) - total(a))
+      .slice(0, LIKELY)
+      .map(([at, offsets]) => ({
+        at,
+        offsets: [...offsets]
+          .sort(([, x], [, y]) => y - x)
+          .slice(0, 3)
+          .map(([o]) => o),
+      }));
+  }
+
+  /** Whether a print is that of the same recording, at one of these distances. */
+  isSame(print: Print, at: number, offsets: readonly number[]): boolean {
+    return closest(print, this.prints[at], offsets) < SAME;
+  }
+
+  /** The place of the same recording; undefined where it is not among them. Of several, the one that agrees best. */
+  find(print: Print): number | undefined {
+    let [best, least] = [-1, SAME];
+    for (const { at, offsets } of this.likely(print)) {
+      const apart = closest(print, this.prints[at], offsets);
+      if (apart < least) [best, least] = [at, apart];
+    }
+    return best < 0 ? undefined : best;
+  }
+}
+
 /**
  * Finds the copies among sounds: exact ones by their hashes, near ones by their fingerprints.
  *
@@ -151,40 +207,16 @@ export function findCopies(
       single.push(sound);
     }
   }
-  const table = new WordTable(single.map((s) => s.print));
+  const index = new PrintIndex(single.map((s) => s.print));
   const compared = new Set<number>();
   single.forEach((sound, n) => {
     if (n % 64 === 0) progress(n / single.length);
-    const votes = new Map<number, Map<number, number>>();
-    const vote = (i: number) => (other: number, frame: number) => {
-      if (other === n) return;
-      const own = votes.get(other) ?? new Map<number, number>();
-      own.set(frame - i, (own.get(frame - i) ?? 0) + 1);
-      votes.set(other, own);
-    };
-    for (const i of loudFrames(sound.print, KEYS)) {
-      const word = sound.print.words[i];
-      const found = vote(i);
-      table.each(word, found);
-      // A codec turns a bit here and there.
-      for (let bit = 0; bit < 32; bit++) table.each((word ^ (1 << bit)) >>> 0, found);
-    }
-    const total = (own: Map<number, number>) => [...own.values()].reduce((a, b) => a + b, 0);
-    const likely = [...votes].sort(([, a], [, b]) => total(b) - total(a)).slice(0, 24);
-    for (const [other, offsets] of likely) {
+    for (const { at: other, offsets } of index.likely(sound.print, n)) {
       const pair = Math.min(n, other) * single.length + Math.max(n, other);
       const [a, b] = [sound.id, single[other].id];
       if (compared.has(pair) || sets.find(a) === sets.find(b)) continue;
       compared.add(pair);
-      const best = [...offsets].sort(([, x], [, y]) => y - x).slice(0, 3);
-      if (
-        closest(
-          sound.print,
-          single[other].print,
-          best.map(([o]) => o),
-        ) < SAME
-      )
-        sets.join(a, b);
+      if (index.isSame(sound.print, other, offsets)) sets.join(a, b);
     }
   });
   const groups = new Map<number, Printed[]>();

@@ -1,3 +1,4 @@
 /** Sounds that lie elsewhere: what is asked of a service of open sounds, and what its answers become here. */
 export * from './ask';
 export * from './open-sound';
+export * from './exchange';

@@ -4,7 +4,8 @@ import type { FieldValue } from './fields';
 
 /**
  * Where a value came from: a block of the file, its name, a measurement, a suggestion that was accepted, somebody's hand, or
- * a recipe, stamp or sheet that somebody put on it, or a site that it was fetched from.
+ * a recipe, stamp or sheet that somebody put on it, a site that it was fetched from, or a
+ * publisher on the exchange.
  */
 export type Origin =
   | `file ${string}`
@@ -16,7 +17,8 @@ export type Origin =
   | `recipe ${string}`
   | `stamp ${string}`
   | `sheet ${string}`
-  | `site ${string}`;
+  | `site ${string}`
+  | `exchange ${string}`;
 
 /** A part of a sound or of a file. Frames; the end is not part of it. */
 export interface Span {
@@ -75,6 +77,19 @@ export interface Sound {
   built?: Built;
   /** Of one that was made from nothing here. */
   made?: Made;
+  /** What a publisher said of it, when it was looked up last. */
+  told?: Told;
+}
+
+/** What a publisher said of a sound. */
+export interface Told {
+  publisher: string;
+  /** By what the publisher knows it; see `ExactHash`. */
+  hash: string;
+  /** Of the publisher then. */
+  revision: number;
+  /** By field, as texts. */
+  labels: Readonly<Record<string, string>>;
 }
 
 /** The recipe of a sound that was synthesised: see `Roll` of `core/synth`. */

@@ -99,8 +99,9 @@ const sound = closed(
     hidden: { enum: ['aside', 'retired'] },
     built: closed({ of: ids, build: id, version: id }, ['build', 'version']),
     made: closed({ family: text, seed: { type: 'integer', minimum: 0, maximum: 0xffffffff }, values: map(number) }),
+    told: closed({ publisher: text, hash: text, revision: count, labels: map(long) }),
   },
-  ['excerpt', 'quickHash', 'hash', 'artwork', 'hidden', 'built', 'made'],
+  ['excerpt', 'quickHash', 'hash', 'artwork', 'hidden', 'built', 'made', 'told'],
 );
 const folder = closed({ rootId: id, folder: { type: 'string', maxLength: 65_536 } });
 const binnedRecord = { type: 'object', properties: { id }, required: ['id'] };

@@ -65,6 +65,7 @@ export interface OpenService {
 /** Services that a server knows of, by their addresses; each is absent where there is none. */
 export interface Services {
   commons?: string;
+  exchange?: string;
 }
 
 const sum = { type: 'string', pattern: '^[0-9a-f]{64}$' };
@@ -73,11 +74,12 @@ const href = { type: 'string', maxLength: 500, pattern: '^(?!.*\\.\\.)[A-Za-z0-9
 const short = { type: 'string', minLength: 1, maxLength: 300 };
 const file = closed({ href, size: count, sha256: sum, name: short });
 const counts = { type: 'object', maxProperties: 1000, additionalProperties: count };
+const address = { type: 'string', maxLength: 500 };
 const web = { type: 'string', maxLength: 1000, pattern: '^https?://' };
 
 /** Schemas of what services answer. */
 export const services = {
-  services: closed({ commons: { type: 'string', maxLength: 500 } }, ['commons']),
+  services: closed({ commons: address, exchange: address }, ['commons', 'exchange']),
   openService: closed({
     service: { const: 'open-sounds' },
     version: { const: 1 },

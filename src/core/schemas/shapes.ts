@@ -2,6 +2,7 @@ import { backedUp } from '@core/library';
 import { closed, colours, count, flag, list, path, steps, text, type Colour } from './parts';
 import { ownFiles } from './own-files';
 import { recordSchemas } from './records';
+import { exchange } from './exchange';
 import { services } from './services';
 
 /** Shapes of what comes in from outside: server answers, pictures' event lists, project files. Compiled by `npm run generate`. */
@@ -304,6 +305,7 @@ export const schemas = {
     problems: list(closed({ path, reason: text, folder: flag }, ['folder'])),
   }),
   ...services,
+  ...exchange,
   ...ownFiles,
   projectFile: closed({
     format: { const: 'cormorant-project' },

@@ -1,6 +1,7 @@
 import type { OpenAsk } from '@core/elsewhere';
-import { checked, validators, type OfferedFile, type OpenPage, type OpenService, type Services } from '@core/schemas';
+import { validators, type OfferedFile, type OpenPage, type OpenService } from '@core/schemas';
 import type { RootRecord } from '../store/store';
+import { Elsewhere, Service } from './service';
 
 /** A service of open sounds, whichever stands behind it. */
 export interface OpenSounds {
@@ -14,14 +15,8 @@ export interface OpenSounds {
   root(id: number): RootRecord;
 }
 
-/** Something elsewhere cannot be had now; says why and what to do. */
-export class Elsewhere extends Error {}
-
 /** Sounds of a page. */
 const PAGE = 20;
-/** How often, and seconds for how long at the most, one waits where a service asks to. */
-const [WAITS, LONGEST_WAIT] = [4, 30];
-
 /** An ask as the query of an address. @param page from 1 on */
 function addressOf(ask: OpenAsk, page: number): string {
   const params = new URLSearchParams({ page: String(page), size: String(PAGE), order: ask.order });
@@ -41,65 +36,19 @@ const hex = (bytes: ArrayBuffer): string =>
 
 /** The commons by its protocol, see docs/services.md. */
 export class Commons implements OpenSounds {
-  /**
-   * @param base its address, with a slash at the end
-   * @param waiting told for how many seconds the commons asks to wait
-   */
-  constructor(
-    private readonly base: string,
-    private readonly waiting: (seconds: number) => void = () => undefined,
-    private readonly pause = (seconds: number) => new Promise<void>((done) => setTimeout(done, seconds * 1000)),
-  ) {}
+  private readonly service: Service;
 
-  private async ask(path: string, signal?: AbortSignal): Promise<Response> {
-    for (let turn = 0; ; turn++) {
-      let response: Response;
-      try {
-        response = await fetch(this.base + path, { signal });
-      } catch (error) {
-        signal?.throwIfAborted();
-        throw new Elsewhere('The commons cannot be reached. Is it offline? Your own library is all here.', {
-          cause: error,
-        });
-      }
-      if (response.status === 429 && turn < WAITS) {
-        const seconds = Math.min(LONGEST_WAIT, Math.max(1, Number(response.headers.get('Retry-After')) || 1));
-        this.waiting(seconds);
-        await this.pause(seconds);
-        this.waiting(0);
-        signal?.throwIfAborted();
-        continue;
-      }
-      if (response.ok) return response;
-      const said = (await response.json().catch(() => undefined)) as { error?: unknown } | undefined;
-      const why = typeof said?.error === 'string' ? said.error.slice(0, 300) : `It answered with ${response.status}.`;
-      throw new Elsewhere(response.status === 429 ? 'The commons asks to wait. Ask again in a minute.' : why);
-    }
+  /** See {@link Service}. */
+  constructor(base: string, waiting?: (seconds: number) => void, pause?: (seconds: number) => Promise<void>) {
+    this.service = new Service(base, 'the commons', waiting, pause);
   }
 
-  /** What it answers, as it has to be. */
-  private async answer(path: string, signal?: AbortSignal): Promise<unknown> {
-    const response = await this.ask(path, signal);
-    try {
-      return await response.json();
-    } catch (error) {
-      signal?.throwIfAborted();
-      throw new Elsewhere('The commons broke off, or answered with something that is no answer. Ask again.', {
-        cause: error,
-      });
-    }
+  about(): Promise<OpenService> {
+    return this.service.answer<OpenService>('v1/about', validators.openService);
   }
 
-  async about(): Promise<OpenService> {
-    const about = (await this.answer('v1/about')) as { version?: unknown };
-    if (typeof about.version === 'number' && about.version > 1)
-      throw new Elsewhere('The commons is of a newer version than this Cormorant knows. Bring Cormorant up to date.');
-    return checked<OpenService>(about, validators.openService, 'what the commons says of itself');
-  }
-
-  async find(ask: OpenAsk, page: number, signal: AbortSignal): Promise<OpenPage> {
-    const found = await this.answer(`v1/sounds?${addressOf(ask, page)}`, signal);
-    return checked<OpenPage>(found, validators.openPage, 'the answer of the commons');
+  find(ask: OpenAsk, page: number, signal: AbortSignal): Promise<OpenPage> {
+    return this.service.answer<OpenPage>(`v1/sounds?${addressOf(ask, page)}`, validators.openPage, { signal });
   }
 
   async fetch(
@@ -107,7 +56,7 @@ export class Commons implements OpenSounds {
     told: (share: number) => void,
     signal: AbortSignal,
   ): Promise<Blob> {
-    const response = await this.ask(href, signal);
+    const response = await this.service.ask(href, { signal });
     const parts: Uint8Array<ArrayBuffer>[] = [];
     let here = 0;
     const reader = response.body!.getReader();
@@ -134,16 +83,6 @@ export class Commons implements OpenSounds {
   }
 
   root(id: number): RootRecord {
-    return { id, name: 'the commons', kind: 'server', base: this.base, added: 0 };
-  }
-}
-
-/** The services that our own server knows of. */
-export async function knownServices(): Promise<Services> {
-  try {
-    const response = await fetch('/api/services');
-    return response.ok ? checked<Services>(await response.json(), validators.services, 'the list of services') : {};
-  } catch {
-    return {};
+    return { id, name: 'the commons', kind: 'server', base: this.service.base, added: 0 };
   }
 }

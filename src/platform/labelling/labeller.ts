@@ -10,6 +10,11 @@ import { Gate, putTexts, type Desk, type DeskCatalogue, type Progress, type Type
 import { composeNames, fillFromNames, parseNames, planNames } from './names';
 import { previewRecipe, runRecipe } from './recipes';
 import { Review, type Decision } from './review';
+import type { Choice, Choices } from '@core/elsewhere';
+import { Exchange } from '../elsewhere/exchange';
+import type { PublisherKey } from '../elsewhere/keys';
+import { Service } from '../elsewhere/service';
+import { LabelPublisher, LookUp } from './exchange';
 import { exportSheet, readSheet, SheetImport, type SheetFormat } from './sheets';
 
 /** Where the labeller stands, in memory that the window sees as well: [calls that run, step, sounds begun, the gate]. */
@@ -17,6 +22,8 @@ export type Whereabouts = Int32Array;
 
 /** Bytes of all backups that are kept by themselves. */
 const MOST_KEPT = 2e9;
+
+const exchangeAt = (base: string) => new Exchange(new Service(base, 'the exchange'));
 
 /**
  * Labels many sounds at once, in a worker of its own: recipes, suggestions, names, sheets and backups.
@@ -27,6 +34,8 @@ export class Labeller {
   private readonly reviewing: Review;
   private readonly sheet: SheetImport;
   private readonly restoring: Restore;
+  private readonly lookUp: LookUp;
+  private readonly publisher: LabelPublisher;
 
   private constructor(
     store: Store,
@@ -39,6 +48,8 @@ export class Labeller {
     this.reviewing = new Review(this.desk);
     this.sheet = new SheetImport(this.desk);
     this.restoring = new Restore(this.desk);
+    this.lookUp = new LookUp(this.desk);
+    this.publisher = new LabelPublisher(this.desk);
   }
 
   static async start(
@@ -139,6 +150,23 @@ export class Labeller {
 
   exportSheet(ids: number[], keys: string[], format: SheetFormat, progress: Progress) {
     return exportSheet(this.desk, ids, keys, format, progress);
+  }
+
+  /** @param base the address of an exchange */
+  lookLabelsUp(base: string, publisher: string, ids: number[], progress: Progress) {
+    return this.lookUp.look(exchangeAt(base), publisher, ids, progress);
+  }
+
+  takeLabels(choices: Choices, chosen: Record<number, Record<string, Choice>>, progress: Progress) {
+    return this.lookUp.take(choices, chosen, progress);
+  }
+
+  planLabels(base: string, publisher: string, ids: number[], progress: Progress) {
+    return this.publisher.plan(exchangeAt(base), publisher, ids, progress);
+  }
+
+  publishLabels(base: string, key: PublisherKey, note: string, what: 'say' | 'take back') {
+    return this.publisher.publish(exchangeAt(base), key, note, what);
   }
 
   writeBackup(progress: Progress) {

@@ -17,6 +17,6 @@ function picked(event: Event): void {
 </script>
 
 <template>
-  <input ref="input" type="file" hidden :accept="accept" @change="picked" />
+  <input ref="input" type="file" hidden :accept="accept" :aria-label="label" @change="picked" />
   <Button :type="main ? 'primary' : 'default'" @click="input?.click()">{{ label }}</Button>
 </template>

@@ -1,0 +1,92 @@
+import {
+  checked,
+  validators,
+  type ExchangeService,
+  type LookupAsk,
+  type NearAsk,
+  type PublicKey,
+  type PublishAsk,
+} from '@core/schemas';
+import express, { Router, type NextFunction, type Request, type Response } from 'express';
+import { webcrypto } from 'node:crypto';
+import { Exchange, Refused } from './model';
+import type { ExchangeFolder } from './store';
+
+const NAME = 'The Slipway Exchange';
+/** Bytes of an ask, and of what somebody publishes at once. */
+const [ASKED, PUBLISHED] = [8_000_000, 100_000_000];
+
+const signing = { name: 'ECDSA', hash: 'SHA-256' } as const;
+
+/** Whether bytes were signed by a key, as base64url of the 64 bytes that WebCrypto makes. */
+async function isSigned(bytes: Buffer, signature: string, key: PublicKey): Promise<boolean> {
+  if (!/^[A-Za-z0-9_-]{86}$/.test(signature)) return false;
+  try {
+    const known = await webcrypto.subtle.importKey('jwk', { ...key }, { name: 'ECDSA', namedCurve: 'P-256' }, false, [
+      'verify',
+    ]);
+    return await webcrypto.subtle.verify(signing, known, Buffer.from(signature, 'base64url'), bytes);
+  } catch {
+    // A point that lies on no curve.
+    return false;
+  }
+}
+
+/** What was sent, as it has to be. @throws Refused */
+function read<T>(bytes: Buffer, validator: (value: unknown) => boolean): T {
+  try {
+    return checked<T>(JSON.parse(bytes.toString('utf8')), validator as never, 'What was sent');
+  } catch (error) {
+    throw new Refused((error as Error).message, 400);
+  }
+}
+
+/** An exchange over HTTP; its protocol stands in docs/services.md. */
+export function exchangeRouter(folder: ExchangeFolder): Router {
+  const exchange = new Exchange(folder.kept);
+  const router = Router();
+  const body = (limit: number) => express.raw({ type: 'application/json', limit });
+  const bytesOf = (req: Request): Buffer => (Buffer.isBuffer(req.body) ? req.body : Buffer.alloc(0));
+
+  router.use((_req: Request, res: Response, next: NextFunction) => {
+    res.setHeader('X-Content-Type-Options', 'nosniff');
+    next();
+  });
+  router.get('/v1/about', (_req, res) => {
+    const about: ExchangeService = { service: 'label-exchange', version: 1, name: NAME, publishers: exchange.size };
+    res.json(about);
+  });
+  router.get('/v1/publishers/:name', (req, res) => void res.json(exchange.facts(req.params.name)));
+  router.post('/v1/lookup', body(ASKED), (req, res) => {
+    res.json(exchange.lookUp(read<LookupAsk>(bytesOf(req), validators.lookupAsk)));
+  });
+  router.post('/v1/near', body(ASKED), (req, res) => {
+    res.json(exchange.lookNear(read<NearAsk>(bytesOf(req), validators.nearAsk)));
+  });
+
+  // One after another: of two that follow the same revision, one comes too late.
+  let turn: Promise<unknown> = Promise.resolve();
+  router.post('/v1/publish', body(PUBLISHED), async (req, res) => {
+    const bytes = bytesOf(req);
+    const ask = read<PublishAsk>(bytes, validators.publishAsk);
+    // What is signed is what was sent, to the byte.
+    if (!(await isSigned(bytes, String(req.headers['x-signature'] ?? ''), ask.key)))
+      throw new Refused('It is not signed by the key that it names.', 403);
+    const mine = turn.then(async () => {
+      const { kept, publication } = exchange.publish(ask);
+      await folder.keep(kept);
+      exchange.take(kept);
+      return publication;
+    });
+    turn = mine.catch(() => undefined);
+    res.json(await mine);
+  });
+
+  router.use((_req: Request, res: Response) => void res.status(404).json({ error: 'There is nothing here.' }));
+  router.use((error: Error & { status?: number }, _req: Request, res: Response, next: NextFunction) => {
+    if (error instanceof Refused) return void res.status(error.status).json({ error: error.message });
+    if (error.status === 413) return void res.status(413).json({ error: 'That is too much at once.' });
+    next(error);
+  });
+  return router;
+}

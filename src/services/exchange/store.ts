@@ -1,0 +1,45 @@
+import { publisherKey } from '@core/elsewhere';
+import { createHash } from 'node:crypto';
+import { mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { open, rename } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { KeptPublisher } from './model';
+
+/** An exchange as a folder: a file for each publisher, written whole and renamed, so that it is the old one or the new one. */
+export class ExchangeFolder {
+  readonly kept: readonly KeptPublisher[];
+  /** Files by publishers. */
+  private readonly names = new Map<string, string>();
+
+  constructor(private readonly folder: string) {
+    mkdirSync(folder, { recursive: true });
+    const names = readdirSync(folder);
+    // What was being written when the service was killed is nothing yet.
+    for (const name of names.filter((n) => n.endsWith('.new'))) rmSync(join(folder, name));
+    this.kept = names
+      .filter((n) => n.endsWith('.json'))
+      .sort()
+      .map((n) => {
+        const publisher = JSON.parse(readFileSync(join(folder, n), 'utf8')) as KeptPublisher;
+        this.names.set(publisherKey(publisher.publisher), n);
+        return publisher;
+      });
+  }
+
+  /** Keeps a publisher as it is now. */
+  async keep(publisher: KeptPublisher): Promise<void> {
+    const key = publisherKey(publisher.publisher);
+    // Under the name that it had at the start; one that is new by its sum, as a name is no file name.
+    const name = this.names.get(key) ?? `${createHash('sha256').update(key).digest('hex').slice(0, 32)}.json`;
+    this.names.set(key, name);
+    const path = join(this.folder, name);
+    const file = await open(`${path}.new`, 'w');
+    try {
+      await file.writeFile(JSON.stringify(publisher));
+      await file.sync();
+    } finally {
+      await file.close();
+    }
+    await rename(`${path}.new`, path);
+  }
+}
