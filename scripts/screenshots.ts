@@ -13,7 +13,10 @@ mkdirSync(out, { recursive: true });
 const started = performance.now();
 const server = spawn(
   'node',
-  ['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', '--write', '--port', '4900'],
+  [
+    ...['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', '--write', '--port', '4900'],
+    ...['--commons', '.demo/commons', '--exchange', '.demo/exchange'],
+  ],
   {
     cwd: top,
   },
@@ -64,9 +67,23 @@ try {
   await page.keyboard.press('Space');
   await page.waitForTimeout(650);
   await shoot('find');
+  await page.goto(`${url}find/commons?q=bell`);
+  await page.getByRole('grid', { name: 'Open sounds' }).waitFor();
   await page.keyboard.press('Control+Shift+l');
-  await shoot('find-light');
+  await page.getByRole('checkbox', { name: 'Only what may be used so' }).uncheck();
+  await page.waitForTimeout(1000);
+  await page.keyboard.press('ArrowDown');
+  await page.waitForTimeout(1600);
+  await shoot('commons');
+  await page.getByRole('checkbox', { name: 'Only what may be used so' }).check();
   await page.keyboard.press('Control+Shift+l');
+  await page.goto(`${url}label/exchange?q=library:%22Sluice+Yard%22`);
+  await page.getByRole('combobox', { name: 'Published by' }).fill('Sluice Yard');
+  await page.keyboard.press('Tab');
+  await page.getByRole('button', { name: /^Look up/ }).click();
+  await page.getByRole('grid', { name: 'Values of the publisher' }).waitFor();
+  await page.waitForTimeout(1000);
+  await shoot('exchange');
   await page.goto(`${url}find?q=winch+pawl+clack+heavy+03`);
   await page.getByRole('row', { name: /Heavy 03/ }).click();
   await page.keyboard.press('k');
@@ -226,13 +243,6 @@ try {
   await page.waitForTimeout(4000);
   await shoot('spot');
   await page.keyboard.press('Enter');
-  await page.getByText('Versions', { exact: true }).click();
-  await page.getByRole('button', { name: /^From the shore, wet/ }).click();
-  await page.keyboard.press('c');
-  await page.waitForTimeout(2000);
-  await shoot('versions');
-  await page.keyboard.press('c');
-  await page.getByText('Sounds', { exact: true }).click();
   await page.getByText('Pads', { exact: true }).first().click();
   for (const [letter, query] of [
     ['A', 'boot'],

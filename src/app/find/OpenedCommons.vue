@@ -56,7 +56,7 @@ async function show(): Promise<void> {
       <dt>Licence</dt>
       <dd>
         <a v-if="url" :href="url" target="_blank" rel="noreferrer noopener">{{ item.licence }}</a><template v-else>{{ item.licence }}</template>
-        <span v-if="against" class="bad">{{ against }}</span>
+        <span v-if="against" class="bad against">{{ against }}</span>
       </dd>
       <dt>Credit</dt>
       <dd class="cut" :title="credit">{{ credit }}</dd>
@@ -109,6 +109,9 @@ dt {
 }
 dd {
   margin: 0;
+}
+.against {
+  margin-left: 8px;
 }
 .acts {
   display: grid;

@@ -219,9 +219,11 @@ export const useCommons = defineStore('commons', () => {
       else fetched.delete(id);
     }
   }
+  // While sounds come in, the library changes many times a second.
+  const seeAgain = useDebounceFn(() => known(ids.value.flatMap((id) => items.get(id) ?? [])), 400);
   watch(
     () => library.revision,
-    () => isShown.value && page.value && void known(ids.value.flatMap((id) => items.get(id) ?? [])),
+    () => isShown.value && page.value && void seeAgain(),
   );
 
   /** What is being fetched, and how much of it is here. */

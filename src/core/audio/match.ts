@@ -140,8 +140,12 @@ export class PrintIndex {
     this.table = new WordTable(prints);
   }
 
-  /** Those that share words with a print at one and the same distance, most of them first, with the likely distances. @param but one that is left out */
-  likely(print: Print, but?: number): { at: number; offsets: number[] }[] {
+  /**
+   * Those that share words with a print at one and the same distance, most of them first, with the likely distances.
+   * @param but one that is left out
+   * @param nearly whether words count that differ in one bit: a codec turns a bit here and there
+   */
+  likely(print: Print, but?: number, nearly = true): { at: number; offsets: number[] }[] {
     const votes = new Map<number, Map<number, number>>();
     const vote = (i: number) => (other: number, frame: number) => {
       if (other === but) return;
@@ -153,7 +157,7 @@ export class PrintIndex {
       const word = print.words[i];
       const found = vote(i);
       this.table.each(word, found);
-      // A codec turns a bit here and there.
+      if (!nearly) continue;
       for (let bit = 0; bit < 32; bit++) this.table.each((word ^ (1 << bit)) >>> 0, found);
     }
     const total = (own: Map<number, number>) => [...own.values()].reduce((a, b) => a + b, 0);
@@ -176,8 +180,13 @@ export class PrintIndex {
 
   /** The place of the same recording; undefined where it is not among them. Of several, the one that agrees best. */
   find(print: Print): number | undefined {
+    // Most copies share whole words: the many that nearly agree are looked for where none does.
+    return this.best(print, this.likely(print, undefined, false)) ?? this.best(print, this.likely(print));
+  }
+
+  private best(print: Print, likely: readonly { at: number; offsets: number[] }[]): number | undefined {
     let [best, least] = [-1, SAME];
-    for (const { at, offsets } of this.likely(print)) {
+    for (const { at, offsets } of likely) {
       const apart = closest(print, this.prints[at], offsets);
       if (apart < least) [best, least] = [at, apart];
     }
