@@ -83,4 +83,5 @@ export { Exchange, type LabelExchange } from './elsewhere/exchange';
 export { PublisherKeys, type PublisherKey } from './elsewhere/keys';
 export { Elsewhere, knownServices, Service } from './elsewhere/service';
 export { Midi, type Instrument, type MidiState } from './audio/midi';
+export { MidiLink, type LinkState, type MidiPort } from './audio/midi-link';
 export { Player, RATE } from './audio/player';

@@ -5,11 +5,15 @@ import { useEventListener } from '@vueuse/core';
 import { computed, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { useAlike } from '../find/useAlike';
+import type { RootRecord } from '@platform/index';
+import { useBuilds } from '../stores/builds';
+import { tell } from './notice';
 import { useIntake } from '../stores/intake';
 import { useLoose } from '../stores/loose';
 import { usePicture } from '../stores/picture';
 import { useSceneArchives } from '../stores/scene-archives';
 
+const builds = useBuilds();
 const intake = useIntake();
 const router = useRouter();
 const over = ref(false);
@@ -20,6 +24,7 @@ const picture = usePicture();
 const sceneFile = useSceneArchives();
 /** What becomes of files, from left to right: each a part of the window. */
 const ways = computed(() => [
+  ...(router.currentRoute.value.name === 'build' ? [{ key: 'layers', label: 'Drop sounds as layers of the build; they are added to the library, too' }] : []),
   {
     key: 'add',
     label: router.currentRoute.value.name === 'spot' ? 'Drop a video as the picture of the scene, or sounds to add them' : 'Drop sounds or folders to add them',
@@ -28,6 +33,15 @@ const ways = computed(() => [
   ...(router.currentRoute.value.name === 'find' ? [{ key: 'alike', label: 'Drop a sound to find what is like it; it is not added' }] : []),
 ]);
 const way = ref('add');
+/** Layers that are made of one drop at the most: whoever drops a whole library means something else. */
+const MOST_LAYERS = 24;
+/** Adds what was dropped to the library, and from there to the build. */
+async function layer(roots: readonly RootRecord[], names: ReadonlySet<string>): Promise<void> {
+  const sounds = (await intake.soundsIn(roots)).filter((s) => names.size === 0 || names.has(s.path.split('/').pop()!));
+  if (sounds.length === 0) return tell.error('None of what was dropped is a sound that can be read; Intake says why');
+  if (sounds.length > MOST_LAYERS) tell.info(`${sounds.length} sounds were added to the library, and the first ${MOST_LAYERS} to the build`);
+  await builds.add(sounds.slice(0, MOST_LAYERS));
+}
 const wayAt = (event: DragEvent) => ways.value[Math.min(ways.value.length - 1, Math.floor((event.clientX / innerWidth) * ways.value.length))].key;
 
 const bringsFiles = (event: DragEvent) => event.dataTransfer?.types.includes('Files') ?? false;
@@ -65,9 +79,11 @@ useEventListener(window, 'drop', async (event) => {
     const [handle] = got;
     return handle?.kind === 'file' ? picture.takeHandle(handle) : picture.takeCopy(dropped);
   }
-  void router.push({ name: 'intake' });
-  if (got.length > 0) await intake.addHandles(got);
-  else await intake.addCopies(files);
+  if (chosen !== 'layers') void router.push({ name: 'intake' });
+  const roots = got.length > 0 ? await intake.addHandles(got) : await intake.addCopies(files);
+  // A folder is all that is in it; of files only these, whatever lies beside them.
+  const single = got.some((h) => h.kind === 'directory') ? [] : files.map((f) => f.name);
+  if (chosen === 'layers') await layer(roots, new Set(single));
 });
 </script>
 

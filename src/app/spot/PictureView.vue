@@ -8,6 +8,7 @@ import { usePicture } from '../stores/picture';
 import { useScene } from '../stores/scene';
 import { keepInStep, type Pace } from './keepInStep';
 import PicturePanel from './PicturePanel.vue';
+import LinkButton from './LinkButton.vue';
 import TimecodeBox from './TimecodeBox.vue';
 
 const scene = useScene();
@@ -129,6 +130,7 @@ const speed = computed(() => {
       <span class="mute">frame {{ scene.frame }} · {{ scene.current?.fps }} fps</span>
       <span v-if="speed" class="amber" role="status">{{ speed }}</span>
       <slot />
+      <LinkButton />
       <PicturePanel v-if="picture.url && !picture.failure" :own="own !== undefined" @choose="choose" @own="toggleOwn" />
     </div>
   </div>

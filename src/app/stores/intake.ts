@@ -231,16 +231,20 @@ export const useIntake = defineStore('intake', () => {
     },
   );
 
-  /** Adds picked or dropped handles as roots and takes them in; one that is there already is looked through again. */
-  async function addHandles(handles: Handle[]): Promise<void> {
+  /** Adds picked or dropped handles as roots and takes them in; one that is there already is looked through again. @returns those roots */
+  async function addHandles(handles: Handle[]): Promise<RootRecord[]> {
     const folders = handles.filter((h) => h.kind === 'directory');
     const files = handles.filter((h) => h.kind === 'file');
     const groups = folders.map((f): [string, Handle[]] => [f.name, [f]]);
     if (files.length > 0) groups.push([files.length === 1 ? files[0].name : 'Dropped files', files]);
+    const roots: RootRecord[] = [];
     for (const [name, own] of groups) {
       const known = (await knownRoot(own)) ?? (await movedRoot(name, own));
-      void scan(known ?? (await addRoot({ name, kind: 'picked', handles: own })));
+      const root = known ?? (await addRoot({ name, kind: 'picked', handles: own }));
+      roots.push(root);
+      void scan(root);
     }
+    return roots;
   }
 
   async function knownRoot(handles: Handle[]): Promise<RootRecord | undefined> {
@@ -263,9 +267,9 @@ export const useIntake = defineStore('intake', () => {
     return library.rootById.get(old.id);
   }
 
-  /** Copies files in, where the browser cannot keep handles, and takes them in. */
-  async function addCopies(files: File[]): Promise<void> {
-    if (files.length === 0) return;
+  /** Copies files in, where the browser cannot keep handles, and takes them in. @returns the root that they are */
+  async function addCopies(files: File[]): Promise<RootRecord[]> {
+    if (files.length === 0) return [];
     const name = files[0].webkitRelativePath.split('/')[0] || (files.length === 1 ? files[0].name : 'Chosen files');
     const root = await addRoot({ name, kind: 'copied' });
     try {
@@ -274,6 +278,13 @@ export const useIntake = defineStore('intake', () => {
       tell.error(`${name} could not be copied whole: ${(error as Error).message}`);
     }
     void scan(root);
+    return [root];
+  }
+
+  /** The sounds of roots that were just added, once their labels are read. */
+  async function soundsIn(roots: readonly RootRecord[]): Promise<Sound[]> {
+    await (await work()).labelsRead();
+    return (await Promise.all(roots.map((r) => catalogue.soundsOf(r.id)))).flat();
   }
 
   /** Asks the browser again for a picked root, then takes it in. */
@@ -327,6 +338,7 @@ export const useIntake = defineStore('intake', () => {
     unavailable,
     current,
     isOffered,
+    soundsIn,
     takeOut,
     putBack,
     begin,

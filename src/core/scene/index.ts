@@ -1,5 +1,6 @@
 /** Scenes: timecode, tracks and cues, edit lists, timelines, credits and the mix. */
 export * from './timecode';
+export * from './mtc';
 export * from './scene';
 export * from './lines';
 export { upgradedChanges, upgradedCue, upgradedScene } from './upgrade';
