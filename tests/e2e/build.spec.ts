@@ -1,5 +1,4 @@
 import { readAudioFile, memorySource, readFrames, writeWav } from '@core/files';
-import type { Sound } from '@core/library';
 import type { Cue, LineEffect, Scene, Track, Version } from '@core/scene';
 import { expect, test, type Page } from '@playwright/test';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
@@ -428,23 +427,4 @@ test('laid into a scene it stands there in its layers, and undo in the scene tak
   await undo();
   await expect(layer('Bolt')).toBeVisible();
   await hush(page);
-});
-
-test('sounds dropped from the desktop onto the build are its layers, and in the library, too', async () => {
-  const bytes = [...readFileSync(join(folder, 'Bolt.wav'))];
-  const before = (await stored<Sound>(page, 'sounds')).length;
-  await page.evaluate((content) => {
-    // A drop made by a script has no place on disk; a browser that keeps no handles has no way to ask for one.
-    delete (DataTransferItem.prototype as { getAsFileSystemHandle?: unknown }).getAsFileSystemHandle;
-    const dropped = new DataTransfer();
-    dropped.items.add(new File([new Uint8Array(content)], 'Hollow drum.wav', { type: 'audio/wav' }));
-    for (const type of ['dragover', 'drop'])
-      window.dispatchEvent(new DragEvent(type, { dataTransfer: dropped, bubbles: true, cancelable: true, clientX: 10 }));
-  }, bytes);
-  // Its name is that which its labels say.
-  await expect(layer('Bolt')).toHaveCount(2);
-  await expect(page).toHaveURL(/\/build/);
-  await expect.poll(async () => (await stored<Sound>(page, 'sounds')).length).toBe(before + 1);
-  await undo();
-  await expect(layer('Bolt')).toHaveCount(1);
 });

@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test, type Page } from '@playwright/test';
 import { readFileSync, renameSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { hush, openSettled, rendered, type Running, search, startOn, stored, watchErrors } from '../helpers/app';
@@ -171,22 +171,27 @@ test('chosen files are copied in where the browser keeps no handles, and the scr
   expect(Math.max(...left.map(Math.abs))).toBeGreaterThan(0.3);
 });
 
-test('files dropped on the window are taken in, whichever stage is open', async ({ page }) => {
-  // A drop made by a script has no place on disk; a browser that keeps no handles has no way to ask for one.
-  await page.addInitScript(
-    () => delete (DataTransferItem.prototype as { getAsFileSystemHandle?: unknown }).getAsFileSystemHandle,
+/** Drops a file on the window. A drop made by a script has no place on disk; a browser that keeps no handles has no way to ask for one. */
+const drop = (page: Page, name: string, file: string) =>
+  page.evaluate(
+    ([called, content]) => {
+      delete (DataTransferItem.prototype as { getAsFileSystemHandle?: unknown }).getAsFileSystemHandle;
+      const dropped = new DataTransfer();
+      dropped.items.add(new File([new Uint8Array(content)], called, { type: 'audio/wav' }));
+      for (const type of ['dragover', 'drop'])
+        window.dispatchEvent(
+          new DragEvent(type, { dataTransfer: dropped, bubbles: true, cancelable: true, clientX: 10 }),
+        );
+    },
+    [name, [...readFileSync(file)]] as const,
   );
+
+test('files dropped on the window are taken in, whichever stage is open', async ({ page }) => {
   const errors = watchErrors(page);
   await openSettled(page, server.url, sounds);
   await page.getByRole('link', { name: 'Deliver', exact: true }).click();
   await expect(page.getByText('There is no scene yet')).toBeVisible();
-  const bytes = [...readFileSync(join(folder, 'cd.wav'))];
-  await page.evaluate((content) => {
-    const dropped = new DataTransfer();
-    dropped.items.add(new File([new Uint8Array(content)], 'dropped gull.wav', { type: 'audio/wav' }));
-    for (const type of ['dragover', 'drop'])
-      window.dispatchEvent(new DragEvent(type, { dataTransfer: dropped, bubbles: true, cancelable: true }));
-  }, bytes);
+  await drop(page, 'dropped gull.wav', join(folder, 'cd.wav'));
   await expect(page.getByRole('region', { name: 'Roots' })).toContainText('dropped gull.wav');
   await page.getByRole('link', { name: 'Find', exact: true }).click();
   await expect(page.getByRole('button', { name: /^All libraries/ })).toContainText(String(sounds + 1));
@@ -196,5 +201,15 @@ test('files dropped on the window are taken in, whichever stage is open', async 
   await expect(page.getByRole('button', { name: /Held for now/ })).toContainText('1');
   await page.keyboard.press('Control+z');
   await expect(page.getByRole('button', { name: /Held for now/ })).toContainText('0');
+  // In Build they are layers as well, and one stays there.
+  await page.getByRole('navigation', { name: 'Stages' }).getByRole('link', { name: 'Build' }).click();
+  await expect(page.getByRole('link', { name: 'Build' })).toHaveAttribute('aria-current', 'page');
+  await drop(page, 'dropped drum.wav', join(folder, 'cd.wav'));
+  const layer = page.getByRole('list', { name: 'Layers' }).getByRole('listitem', { name: 'Dropped drum' });
+  await expect(layer).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(layer).toHaveCount(0);
+  await page.getByRole('link', { name: 'Find', exact: true }).click();
+  await expect(page.getByRole('button', { name: /^All libraries/ })).toContainText(String(sounds + 2));
   expect(errors).toEqual([]);
 });
