@@ -26,6 +26,8 @@ const browser = await launch();
 const page: Page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
 const shoot = async (name: string) => {
   // Notices come and go; a picture shows what stays.
+  const asks = page.getByRole('alert').filter({ hasText: 'backed up on this computer only' }).getByRole('button');
+  if ((await asks.count()) > 0) await asks.last().click();
   await page.waitForFunction(() => document.querySelectorAll('.ant-message-notice').length === 0);
   await page.waitForTimeout(500);
   await page.screenshot({ path: join(out, `${name}.png`) });
