@@ -136,7 +136,7 @@ test('looked up again only what changed is sent; a correction is one, and what w
   const corrected = {
     ...labels,
     description: 'A scaffold plank dropped flat on stone',
-    fxName: 'Scaffold plank dropped 01',
+    ...{ fxName: 'Scaffold plank dropped 01', rootNote: 'low' },
   };
   await publish({ entries: [{ hash: entry.hash, print: entry.print, labels: corrected }] });
   // Somebody wrote a name here meanwhile.
@@ -160,6 +160,8 @@ test('looked up again only what changed is sent; a correction is one, and what w
   const field = (name: string) => values().getByRole('row', { name });
   await expect(field('A scaffold plank dropped flat on stone').getByRole('radio', { name: 'Theirs' })).toBeChecked();
   await expect(field('My plank Name').getByRole('radio', { name: 'Mine' })).toBeChecked();
+  // What a field cannot hold is told, and the rest goes on.
+  await expect(page.getByRole('alert').filter({ hasText: /^1 value left out/ })).toBeVisible();
   await page.getByRole('button', { name: 'Change 1 sound', exact: true }).click();
   await expect.poll(async () => (await named('untitled 2.ogg')).fields.description).toBe(corrected.description);
   expect((await named('untitled 2.ogg')).fields.fxName).toBe('My plank');

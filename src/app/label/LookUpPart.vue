@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { fieldStates, publisherKey, takenFrom, usualChoices, type Choice, type Choices, type FieldState } from '@core/elsewhere';
 import { fieldOf, nameOf } from '@core/library';
-import type { LookedUpAll } from '@platform/index';
+import { Exchange, Service, type LookedUpAll } from '@platform/index';
 import { Alert, AutoComplete, Button, RadioGroup, Select } from 'ant-design-vue';
 import { computed, onUnmounted, reactive, ref, shallowRef, watch } from 'vue';
 import { useCommands, withKey } from '../shared/controls/commands';
@@ -129,9 +129,10 @@ const news = ref(0);
 const timer = setInterval(async () => {
   const all = found.value;
   if (!base.value || !all?.publisher || labels.work.running) return;
-  const response = await fetch(`${new URL(base.value, location.href).href}v1/publishers/${encodeURIComponent(all.publisher)}`).catch(() => undefined);
-  const facts = response?.ok ? ((await response.json()) as { revision?: number }) : undefined;
-  news.value = Math.max(0, Number(facts?.revision ?? 0) - all.revision);
+  const service = new Service(new URL(base.value, location.href).href, 'the exchange');
+  // One that is gone for now has nothing new.
+  const facts = await new Exchange(service).publisher(all.publisher).catch(() => undefined);
+  if (found.value === all) news.value = Math.max(0, (facts?.revision ?? 0) - all.revision);
 }, WATCHED);
 onUnmounted(() => clearInterval(timer));
 watch(found, () => (news.value = 0));
@@ -183,6 +184,12 @@ useCommands('Labelling', [
       <span>Write it as the publisher does; it stands on the library, or in its licence.</span>
     </div>
     <template v-else>
+      <Alert
+        v-if="found.faults.length > 0"
+        type="warning"
+        class="alert"
+        :message="`${things(found.faults.length, 'value')} left out, as the field cannot hold it: ${found.faults[0].message}`"
+      />
       <div class="tools" role="status">
         <span>{{ summary }}</span>
         <span class="push" />

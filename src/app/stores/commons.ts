@@ -145,7 +145,11 @@ export const useCommons = defineStore('commons', () => {
       forget();
       void known(found.sounds);
     } catch (error) {
-      if (!signal.aborted) failure.value = (error as Error).message;
+      if (signal.aborted) return;
+      failure.value = (error as Error).message;
+      // What was listed is an answer to another question.
+      page.value = undefined;
+      ids.value = [];
     } finally {
       if (asking.signal === signal) busy.value = false;
     }

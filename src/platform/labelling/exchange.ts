@@ -36,6 +36,8 @@ export interface LookedUpAll {
   /** Sounds of which the publisher says nothing any more. */
   withdrawn: number[];
   counts: Record<FieldState, number>;
+  /** Values that their fields cannot hold, and why: they are left out. */
+  faults: { id: number; message: string }[];
 }
 
 /** Sounds whose fingerprints are read at once. */
@@ -81,6 +83,7 @@ export class LookUp {
       unmeasured,
       withdrawn: [],
       counts: nothing,
+      faults: [],
     };
     if (!facts) return ofNone;
     [this.publisher, this.revision] = [facts.publisher, facts.revision];
@@ -89,12 +92,18 @@ export class LookUp {
     progress(0.9, 'Comparing');
     const tags = await tagNames(this.desk);
     const counts: Record<FieldState, number> = { ...nothing };
+    const faults: LookedUpAll['faults'] = [];
     for (const { sound, hash } of all) {
       const entry = this.known.get(sound.id);
       if (!entry) continue;
       const keys = toldKeys(Object.keys(entry.labels));
       const before = hash === sound.told?.hash ? sound.told.labels : undefined;
-      const fields = compared(textsOf(sound, keys, tags), entry.labels, sound.from, before);
+      const told = compared(textsOf(sound, keys, tags), entry.labels, sound.from, before);
+      const fields = told.filter(({ key, theirs }) => {
+        const value = valuesFrom({ [key]: theirs });
+        if ('fault' in value) faults.push({ id: sound.id, message: value.fault });
+        return !('fault' in value);
+      });
       for (const { state } of fields) counts[state]++;
       this.rows.push({ id: sound.id, match: entry.hash === sound.hash ? 'exact' : 'near', fields });
     }
@@ -106,6 +115,7 @@ export class LookUp {
       unmeasured,
       withdrawn,
       counts,
+      faults,
     };
   }
 
