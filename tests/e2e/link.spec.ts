@@ -157,3 +157,22 @@ test('it tells where it is in time, and has the other machine go along', async (
   expect(told[0].frame).toBeLessThan(frame('01:00:02:00'));
   expect(read.filter(({ says }) => says?.type === 'full').length).toBeGreaterThanOrEqual(2);
 });
+
+test('what the other machine asks for is not asked of it in turn', async () => {
+  await page.getByRole('button', { name: /^Link/ }).click();
+  await box('Play, stop and locate when it says so').check();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Home');
+  await expect(timer()).toHaveText('01:00:00:00');
+  await machine((m) => (m.sent = []));
+  await machine((m, bytes) => m.say(bytes!), machineCommand({ type: 'play' }));
+  await expect.poll(shown).toBeGreaterThan(frame('01:00:00:06'));
+  await machine((m, bytes) => m.say(bytes!), machineCommand({ type: 'stop' }));
+  await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
+  // Its own wishes are told as before.
+  await page.keyboard.press('Space');
+  const told = async () => (await sent()).map((m) => readMachine(m.bytes)).filter((says) => says?.type === 'command');
+  await expect.poll(async () => (await told()).length).toBe(2);
+  await page.keyboard.press('Space');
+  await expect.poll(async () => (await told()).map((says) => says.command.type)).toEqual(['locate', 'play', 'stop']);
+});

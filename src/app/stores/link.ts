@@ -63,22 +63,33 @@ export const useLink = defineStore('link', () => {
   /** Frames by which it has to set out ahead to be heard in time: learned as it goes. */
   let lead = 0;
   let settled = 0;
+  /** Whether the last setting out was looked at: only what it was off by at once is its lead's fault, and what comes later is drift. */
+  let judged = true;
   /** Whether it runs because the other machine does. */
   let driven = false;
+  /** What the other machine made it do, playing or not: it is not told of that in turn. */
+  let made: boolean | undefined;
+  function run(...[playing, ...rest]: Parameters<typeof transport.run>): void {
+    if (transport.playing !== playing) made = playing;
+    transport.run(playing, ...rest);
+  }
 
   function onMessage(message: MachineMessage, time: number): void {
     if (message.type === 'quarter') {
-      if (how.value.follow && chase.take(message, time)) settled = 0;
+      if (!how.value.follow || !chase.take(message, time)) return;
+      settled = 0;
+      judged = true;
       return;
     }
+    if (scene.work !== 'scene') return;
     if (message.type === 'full') {
       if (how.value.follow && fits(message.rate.name)) stand(sampleAt(message.frame));
       return;
     }
     if (!how.value.obey) return;
     const { command } = message;
-    if (command.type === 'play') transport.run(true, undefined, undefined, 1);
-    else if (command.type !== 'locate') transport.stop();
+    if (command.type === 'play') run(true, undefined, undefined, 1);
+    else if (command.type !== 'locate') run(false);
     else if (fits(command.rate.name)) transport.seek(Math.max(0, sampleAt(command.frame)));
   }
   function fits(name: string): boolean {
@@ -89,7 +100,7 @@ export const useLink = defineStore('link', () => {
   function stand(sample: number): void {
     chase.reset();
     driven = false;
-    transport.run(false, Math.max(0, sample));
+    run(false, Math.max(0, sample));
   }
 
   function follow(now: number): void {
@@ -100,7 +111,7 @@ export const useLink = defineStore('link', () => {
     hears.value = toTimecode(Math.max(0, Math.floor(last.frame)), last.rate);
     if (chasing.value === 'lost') {
       if (before !== 'lost' && driven) {
-        transport.run(false);
+        run(false);
         driven = false;
       }
       return;
@@ -110,19 +121,22 @@ export const useLink = defineStore('link', () => {
     const sample = sampleAt(there);
     if (last.direction < 0 || sample < 0 || sample >= (scene.current?.length ?? 0)) {
       // Backward, and outside of the scene, it waits there in silence.
-      if (driven) transport.run(false, Math.max(0, sample));
+      if (driven) run(false, Math.max(0, sample));
       driven = false;
       return;
     }
     const heard = transport.playing ? transport.soundingAt(now) : undefined;
     if (heard !== undefined) off.value = there - frameAt(heard);
     if (now - settled < SETTLES) return;
-    if (!driven || heard === undefined || Math.abs(off.value) > OFF) {
-      if (driven && heard !== undefined && Math.abs(off.value) < 12) lead += off.value;
-      driven = true;
-      settled = now;
-      transport.run(true, Math.max(0, sampleAt(there + lead)), null, 1);
+    if (driven && heard !== undefined && Math.abs(off.value) <= OFF) {
+      judged = true;
+      return;
     }
+    if (driven && heard !== undefined && !judged && Math.abs(off.value) < 12) lead += off.value;
+    judged = false;
+    driven = true;
+    settled = now;
+    run(true, Math.max(0, sampleAt(there + lead)), null, 1);
   }
 
   // Telling
@@ -161,7 +175,9 @@ export const useLink = defineStore('link', () => {
   watch(
     () => transport.playing,
     (playing) => {
-      if (!how.value.command || driven || scene.work !== 'scene') return;
+      const ownWish = playing !== made;
+      made = undefined;
+      if (!how.value.command || !ownWish || driven || scene.work !== 'scene') return;
       if (!playing) return void link.send(machineCommand({ type: 'stop' }));
       link.send(machineCommand({ type: 'locate', frame: frameAt(transport.position), rate: told.value.rate }));
       link.send(machineCommand({ type: 'play' }));
