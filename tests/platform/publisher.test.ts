@@ -4,7 +4,7 @@ import type { PublishHow, Sound } from '@core/library';
 import { Publisher, type PublishExtras } from '@platform/out/publisher';
 import { Store, type PublishedPlace, type PublishingRecord } from '@platform/store/store';
 import { createHash } from 'node:crypto';
-import { emptyStore } from '../helpers/browser';
+import { emptyStore, likeABrowser } from '../helpers/browser';
 import { soundOf } from '../helpers/catalogue';
 import { folderHandle, type Tree } from '../helpers/handles';
 import { hit } from '../helpers/signals';
@@ -21,8 +21,11 @@ let store: Store;
 let yard: Tree;
 let shop: Tree;
 let publisher: Publisher;
+/** What the browser keeps for itself. */
+let kept: Tree;
 const names = ['a.wav', 'b.wav', 'c.wav'];
 
+beforeAll(likeABrowser);
 beforeEach(async () => {
   emptyStore();
   store = new Store();
@@ -31,7 +34,8 @@ beforeEach(async () => {
     names.map((name, i) => [name, writeWav([hit(rate, 0.1, 0.5, 200 + i)], { rate, bits: 16 })]),
   );
   shop = {};
-
+  kept = {};
+  Object.assign(navigator, { storage: { getDirectory: () => Promise.resolve(folderHandle('', kept)) } });
   for (const [i, name] of names.entries()) {
     const bytes = yard[name] as Uint8Array;
     const { format } = await readAudioFile(memorySource(bytes));
@@ -145,8 +149,9 @@ test('what somebody put or changed there is left alone; taking back removes what
   await expect(taken()).rejects.toThrow('taken back already');
 });
 
-test('a file of an earlier time is there until the new one takes its place, and stays when that is taken back', async () => {
+test('a file of an earlier time is there until the new one takes its place, and again when that is taken back', async () => {
   await publish();
+  const first = structuredClone(shop);
   await store.sounds.update(2, { 'fields.description': 'Oak gate' });
   const old = doors()['b.wav'];
   // The browser fails at the very end of writing.
@@ -156,12 +161,59 @@ test('a file of an earlier time is there until the new one takes its place, and 
   yard['d.wav'] = yard['c.wav'];
   await store.sounds.add({ ...(await store.sounds.get(3))!, id: 4, path: 'd.wav' });
   expect(await publish(undefined, [1, 2, 3, 4])).toMatchObject({ written: 2, same: 2 });
-  const [{ id, replaced }] = await publisher.publishings();
-  expect(replaced).toBe(2);
-  expect(await publisher.takeBack(id, () => undefined)).toMatchObject({ removed: 1, replaced: 1, failed: [] });
-  expect(Object.keys(doors())).toEqual(names);
-  expect(sums().trim().split('\n')).toHaveLength(3);
-  expect(right()).toBe(true);
+  expect(doors()['b.wav']).not.toEqual(old);
+  const [now, before] = await publisher.publishings();
+  expect([now.files, now.kept, now.replaced]).toEqual([2, 1, 0]);
+  expect(Object.keys(kept.replaced)).toHaveLength(1);
+  const back = (id: number) => publisher.takeBack(id, () => undefined);
+  expect(await back(now.id)).toMatchObject({ removed: 1, restored: 1, failed: [] });
+  expect(shop).toEqual(first);
+  expect(Object.keys(kept.replaced)).toEqual([]);
+  // What was put back belongs to the one that wrote it first.
+  expect(await back(before.id)).toMatchObject({ removed: 4, restored: 0, failed: [] });
+  expect(sold()).toEqual({});
+});
+
+test('what cannot be kept is not replaced; what somebody changed since is not put back', async () => {
+  await publish();
+  await store.sounds.update(2, { 'fields.description': 'Oak gate' });
+  const old = doors()['b.wav'];
+  const full = failing(folderHandle('', kept), () => new DOMException('no room', 'QuotaExceededError'));
+  Object.assign(navigator, { storage: { getDirectory: () => Promise.resolve(full) } });
+  const outcome = await publish();
+  expect(outcome).toMatchObject({ written: 0, same: 2 });
+  expect(outcome.stopped).toBeUndefined();
+  expect(outcome.failed[0].reason).toContain('there is no room for it');
+  expect(doors()['b.wav']).toEqual(old);
+  Object.assign(navigator, { storage: { getDirectory: () => Promise.resolve(folderHandle('', kept)) } });
+  await publish();
+  const ours = doors()['b.wav'];
+  doors()['b.wav'] = Uint8Array.from([9]);
+  const [{ id }] = await publisher.publishings();
+  const taken = () => publisher.takeBack(id, () => undefined);
+  expect(await taken()).toMatchObject({ restored: 0, failed: [{ path: 'DOORS/b.wav' }] });
+  expect(doors()['b.wav']).toEqual(Uint8Array.from([9]));
+  doors()['b.wav'] = ours;
+  expect(await taken()).toMatchObject({ restored: 1, failed: [] });
+  expect(doors()['b.wav']).toEqual(old);
+});
+
+test('a page that is closed between the making of a file and its note can take it back all the same', async () => {
+  await publish();
+  await store.sounds.update(2, { 'fields.description': 'Oak gate' });
+  const old = structuredClone(shop);
+  // The page ends as soon as the file lies there: nothing is noted of it any more.
+  const update = jest
+    .spyOn(store.published, 'update')
+    .mockImplementation((() => new Promise(() => undefined)) as never);
+  void publish();
+  while (update.mock.calls.length === 0) await new Promise((go) => setImmediate(go));
+  update.mockRestore();
+  expect(doors()['b.wav']).not.toEqual((old.Sold as { DOORS: Tree }).DOORS['b.wav']);
+  publisher = new Publisher(store);
+  const [{ id }] = await publisher.publishings();
+  expect(await publisher.takeBack(id, () => undefined)).toMatchObject({ restored: 1, failed: [] });
+  expect(shop).toEqual(old);
 });
 
 test('a disk that is full ends it in words, with nothing half written; the next time finishes it', async () => {

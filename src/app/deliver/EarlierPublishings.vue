@@ -19,9 +19,13 @@ function whereOf(publishing: Publishing): string {
   return `${rootOf(publishing)?.name ?? 'A folder that was taken out'}/${place.folder}/${title}`;
 }
 /** What taking it back does, before it is done. */
-function meant({ files, replaced }: Publishing): string {
-  const own = `${things(files - replaced, 'file')} that it wrote will be removed, unless somebody changed them since.`;
-  return replaced === 0 ? own : `${own} ${things(replaced, 'file')} took the place of earlier ones, which are not kept, and will stay.`;
+function meant({ files, kept, replaced }: Publishing): string {
+  const parts = [
+    `${things(files - kept - replaced, 'file')} that it wrote will be removed, unless somebody changed them since.`,
+    kept > 0 && `${things(kept, 'file')} that it replaced will be put back.`,
+    replaced > 0 && `${things(replaced, 'file')} took the place of earlier ones, which are not kept, and will stay.`,
+  ];
+  return parts.filter(Boolean).join(' ');
 }
 
 /** Asked for in the click, as browsers wish. @throws Error where it may not be written */
@@ -36,9 +40,10 @@ async function allowed(publishing: Publishing): Promise<void> {
 async function takeBack(publishing: Publishing): Promise<void> {
   try {
     await allowed(publishing);
-    const { removed, replaced, failed, stopped } = await out.takeBack(publishing.id);
+    const { removed, restored, replaced, failed, stopped } = await out.takeBack(publishing.id);
     const parts = [
       `${things(removed, 'file')} removed`,
+      restored > 0 && `${things(restored, 'file')} put back`,
       replaced > 0 && `${things(replaced, 'file')} in the place of earlier ones stayed`,
       failed.length > 0 && `${things(failed.length, 'file')} stayed: ${failed[0].path}: ${failed[0].reason}`,
       stopped !== undefined && `it ended early: ${stopped}`,

@@ -6,7 +6,7 @@ import { describeFile, openSound } from '../audio/reader';
 import { makeFile, NotWritten, removeFile } from '../files/disk';
 import { fileSource, openFile, sizeOf } from '../files/roots';
 import type { RootRecord, WriteRecord } from '../store/store';
-import { renderedAt } from './rendered';
+import { renderedAudio } from './kept-files';
 
 /** What is to become a file of its own: a part of a longer one, or audio that was rendered. */
 export interface MadeItem {
@@ -85,7 +85,7 @@ export async function turnMade(
     return after!;
   }
   if (rendered !== undefined) {
-    const kept = await renderedAt(rendered);
+    const kept = await renderedAudio.at(rendered);
     if (!kept) throw new NotWritten('what was rendered is not kept any more; render it once more');
     return makeFile(root, path, await fileOfRendered(kept, part!, tags));
   }

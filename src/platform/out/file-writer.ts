@@ -11,7 +11,7 @@ import { FILES, jobOf, type RootRecord, type Store, type WriteRecord } from '../
 import { changesFor, placeOf, seeWritten, turnWritten } from './file-turns';
 import { AT_ONCE, endsAll, FileRun, type About } from './file-run';
 import { expectedOf, fileOfPart, fileOfRendered, turnMade, type MadeItem } from './file-maker';
-import { dropRendered, keepRendered } from './rendered';
+import { renderedAudio } from './kept-files';
 import {
   planFor,
   rowFor,
@@ -175,7 +175,7 @@ export class FileWriter {
       const reel = roots.get(part.rootId)?.root;
       if (!reel) throw new NotWritten('the folder of its reel is not in the library any more');
       const file = audio ? await fileOfRendered(audio, part, tags) : await fileOfPart(reel, part, tags);
-      const kept = audio ? { rendered: await keepRendered(audio) } : {};
+      const kept = audio ? { rendered: await renderedAudio.keep(audio) } : {};
       const after = await expectedOf(file);
       const before: ExpectedFile = { size: 0, modified: 0, hash: '' };
       const place = { before: 0, after: 0, length: 0 };
@@ -328,7 +328,7 @@ export class FileWriter {
       .filter((w) => w.state === 'failed' || (!open(w) && !jobs.has(w.job)))
       .toArray();
     await this.store.writes.bulkDelete(gone.map((w) => w.id));
-    await dropRendered(gone.flatMap((w) => w.rendered ?? []));
+    await renderedAudio.drop(gone.flatMap((w) => w.rendered ?? []));
   }
 
   /** The roots in which a job wrote. */

@@ -47,8 +47,16 @@ export interface ToHandOver {
   before?: string;
   /** It is always ours, whatever lies there. */
   own?: boolean;
-  /** Called when it lies there, before it is read again. @param replaced whether it took the place of another one */
-  made?: (now: ExpectedFile, replaced: boolean) => Promise<unknown>;
+  /** Notes what is about to be made, so that a page that is closed meanwhile leaves nothing that nobody knows of. @param there what it takes the place of */
+  noting?: (planned: ExpectedFile, there: Blob | undefined) => Promise<HandOverNote>;
+}
+
+/** A note of a file that is being put into its place. */
+export interface HandOverNote {
+  /** It lies there; it was not read again yet. */
+  made(now: ExpectedFile): Promise<unknown>;
+  /** It was not made: what was there is as it was. */
+  dropped(): Promise<unknown>;
 }
 
 /**
@@ -56,7 +64,7 @@ export interface ToHandOver {
  * @returns false where it was there already, and the same
  * @throws NotWritten where somebody else’s file lies there; WritingStopped where it does not read as it was written
  */
-export async function handOver(place: Place, { path, blob, sum, before, own, made }: ToHandOver): Promise<boolean> {
+export async function handOver(place: Place, { path, blob, sum, before, own, noting }: ToHandOver): Promise<boolean> {
   const there = await place.read(path);
   if (there) {
     const now = await sumOf(there);
@@ -64,9 +72,19 @@ export async function handOver(place: Place, { path, blob, sum, before, own, mad
     if (!own && now !== before) throw new NotWritten('there is another file in its place, which is left as it is');
   }
   // When it was written says nothing here: its content was just looked at.
-  const instead = there && { size: there.size, modified: 0, hash: await quickHashOf(fileSource(there as File)) };
-  const now = await place.make(path, blob, instead);
-  await made?.(now, there !== undefined);
+  const byContent = async (file: Blob) => ({
+    ...{ size: file.size, modified: 0, hash: await quickHashOf(fileSource(file as File)) },
+  });
+  const instead = there && (await byContent(there));
+  const note = await noting?.(await byContent(blob), there);
+  let now: ExpectedFile;
+  try {
+    now = await place.make(path, blob, instead);
+  } catch (error) {
+    if (!(error instanceof WritingStopped) || error.known) await note?.dropped();
+    throw error;
+  }
+  await note?.made(now);
   const written = await place.read(path);
   if (!written || (await sumOf(written)) !== sum)
     throw new WritingStopped('it does not read as it was written; the disk may be damaged');

@@ -16,9 +16,10 @@ import { createSHA256 } from 'hash-wasm';
 import { NotWritten, WritingStopped } from '../files/disk';
 import { openFile } from '../files/roots';
 import { workbookOf } from '../labelling/workbook';
-import type { PublishedPlace, PublishingRecord, RootRecord, Store } from '../store/store';
+import type { PublishedPlace, PublishedRecord, PublishingRecord, RootRecord, Store } from '../store/store';
 import { FileRun, type About } from './file-run';
-import { handOver, sumOf, SUMS, sumsIn, sumsText, type ToHandOver } from './hand-over';
+import { handOver, sumOf, SUMS, sumsIn, sumsText, type HandOverNote, type ToHandOver } from './hand-over';
+import { replacedFiles } from './kept-files';
 import { placeOf, type Place } from './publish-places';
 import { publishedFile } from './published-file';
 import type { WriteProgress } from './write-plan';
@@ -42,14 +43,17 @@ export type PublishTarget = PublishedPlace | { kind: 'zip' };
 
 /** A library that was published, and can be taken back. */
 export interface Publishing extends PublishingRecord {
-  /** How many of its files are there, and how many of these took the place of earlier ones. */
+  /** How many of its files are there; how many of these took the place of earlier ones that can be put back, and of such that nobody has any more. */
   files: number;
+  kept: number;
   replaced: number;
 }
 
 /** What taking back a published library came to. */
 export interface TakenBack {
   removed: number;
+  /** Files of an earlier time that lie in their places again. */
+  restored: number;
   /** Files that took the place of earlier ones, which nobody has any more: they stay. */
   replaced: number;
   failed: { path: string; reason: string }[];
@@ -252,11 +256,28 @@ export class Publisher {
     return { ...outcome, written: told.written, ...(told.stopped === undefined ? {} : { stopped: told.stopped }) };
   }
 
-  /** Puts a file into its place, and notes it; see {@link handOver}. */
-  private put({ place, publishing }: { place: Place; publishing: number }, file: Omit<ToHandOver, 'made'>) {
-    const made = (now: ExpectedFile, replaced: boolean) =>
-      this.store.published.add({ publishing, path: file.path, now, ...(replaced ? { replaced } : {}) });
-    return handOver(place, { ...file, made });
+  /** Puts a file into its place, and notes it; see {@link handOver}. What it takes the place of is kept first, but for lists of sums, which are worked out. */
+  private put({ place, publishing }: { place: Place; publishing: number }, file: Omit<ToHandOver, 'noting'>) {
+    const { published } = this.store;
+    const noting = async (now: ExpectedFile, there: Blob | undefined): Promise<HandOverNote> => {
+      const kept = there && !file.own ? await this.keepReplaced(there) : undefined;
+      const instead = there && { replaced: true, ...(kept === undefined ? {} : { kept }) };
+      const id = await published.add({ publishing, path: file.path, now, ...instead });
+      return {
+        made: (made) => published.update(id, { now: made }),
+        dropped: () => Promise.all([published.delete(id), replacedFiles.drop(kept === undefined ? [] : [kept])]),
+      };
+    };
+    return handOver(place, { ...file, noting });
+  }
+
+  private async keepReplaced(file: Blob): Promise<string> {
+    try {
+      return await replacedFiles.keep(file);
+    } catch (error) {
+      const why = (error as Error).name === 'QuotaExceededError' ? 'there is no room for it' : (error as Error).message;
+      throw new NotWritten(`the one that lies there could not be kept (${why}), so it was left as it is`);
+    }
   }
 
   /** Writes an archive into the browser's private file system, from where it is saved: it is never held in memory. */
@@ -324,12 +345,17 @@ export class Publisher {
   private async noted(record: Omit<PublishingRecord, 'id'>): Promise<number> {
     const ids = await this.store.publishings.orderBy('id').primaryKeys();
     await this.forget(ids.slice(0, Math.max(0, ids.length + 1 - KEPT)));
+    const kept = await this.store.published.filter((f) => f.kept !== undefined).toArray();
+    await replacedFiles.dropAllBut(new Set(kept.map((f) => f.kept!)));
     return (await this.store.publishings.add(record as PublishingRecord)) as number;
   }
 
   private async forget(ids: number[]): Promise<void> {
+    const files = this.store.published.where('publishing').anyOf(ids);
+    const kept = (await files.toArray()).flatMap((f) => f.kept ?? []);
     await this.store.publishings.bulkDelete(ids);
-    await this.store.published.where('publishing').anyOf(ids).delete();
+    await files.delete();
+    await replacedFiles.drop(kept);
   }
 
   /** Libraries that were published and can be taken back, the newest first; also those of an earlier visit. */
@@ -337,16 +363,18 @@ export class Publisher {
     const all = await this.store.publishings.toArray();
     const counted = await Promise.all(
       all.map(async (record) => {
-        const files = await this.store.published.where('publishing').equals(record.id).toArray();
-        return { ...record, files: files.length, replaced: files.filter((f) => f.replaced).length };
+        const all = await this.store.published.where('publishing').equals(record.id).toArray();
+        const files = all.filter((f) => !isRewritten(f));
+        const [kept, replaced] = [files.filter((f) => f.kept), files.filter(isReplaced)];
+        return { ...record, files: files.length, kept: kept.length, replaced: replaced.length };
       }),
     );
     return counted.filter((p) => p.files > 0).reverse();
   }
 
   /**
-   * Takes back what a publishing wrote, where nobody changed it since. What took the place of earlier files stays: those are gone.
-   * @returns what was removed, what was left, and why; what failed can be tried again
+   * Takes back what a publishing wrote, where nobody changed it since: its files are removed, and those that they took the place of are put back.
+   * @returns what was removed and put back, what was left, and why; what failed can be tried again
    * @throws Error where nothing could be begun
    */
   async takeBack(id: number, report: (progress: WriteProgress) => void): Promise<TakenBack> {
@@ -356,38 +384,63 @@ export class Publisher {
     const roots = new Map((await this.store.roots.toArray()).map((r) => [r.id, r]));
     const place = await placeOf(record.place, record.title, roots);
     const files = (await this.store.published.where('publishing').equals(id).toArray()).reverse();
-    const own = files.filter((f) => !f.replaced);
+    const own = files.filter((f) => !isReplaced(f) && !isRewritten(f));
     const told = { written: 0, failed: [] as { id: number; path: string; reason: string }[], stopped: undefined };
     const gone = new Set<string>();
-    const remove = async (i: number, about: About) => {
-      const { id: file, path, now } = own[i];
-      about({ id: file, path, size: now.size });
-      // Somebody may have removed it already: then there is nothing to take back.
-      await place.remove(path, now).catch(async (error: unknown) => {
-        if (await place.read(path)) throw error;
-      });
-      await this.store.published.delete(file);
-      gone.add(path);
+    const back = new Map<string, string>();
+    const one = async (i: number, about: About) => {
+      const file = own[i];
+      about({ id: file.id, path: file.path, size: file.now.size });
+      if (file.kept === undefined) {
+        // Somebody may have removed it already: then there is nothing to take back.
+        await place.remove(file.path, file.now).catch(async (error: unknown) => {
+          if (await place.read(file.path)) throw error;
+        });
+        gone.add(file.path);
+      } else back.set(file.path, await this.putBack(place, file, file.kept));
+      await this.store.published.delete(file.id);
+      await replacedFiles.drop(file.kept === undefined ? [] : [file.kept]);
       return true;
     };
     // One by one: folders that are empty then go, too, and a browser holds those while it removes anything in them.
-    await this.run.each(own.length, told, report, remove, 1);
-    // The sums of a library that was there before name what is gone no more.
+    await this.run.each(own.length, told, report, one, 1);
+    // The sums of a library that was there before name what is gone no more, and what is back as it is.
     const sums = await place.read(SUMS);
-    if (sums && gone.size > 0) {
-      const left = [...sumsIn(await sums.text())].flatMap(([path, sum]) => (gone.has(path) ? [] : { path, sum }));
+    if (sums && gone.size + back.size > 0 && files.some((f) => f.path === SUMS)) {
+      const left = [...sumsIn(await sums.text())].flatMap(([path, sum]) =>
+        gone.has(path) ? [] : { path, sum: back.get(path) ?? sum },
+      );
       const text = new Blob([sumsText(left)]);
-      const own = files.some((f) => f.path === SUMS);
-      if (own) await this.put({ place, publishing: id }, { path: SUMS, blob: text, sum: await sumOf(text), own: true });
+      await this.put({ place, publishing: id }, { path: SUMS, blob: text, sum: await sumOf(text), own: true });
     }
     const failed = told.failed.map(({ path, reason }) => ({ path, reason }));
     if (failed.length === 0 && told.stopped === undefined) await this.forget([id]);
-    const replaced = files.filter((f) => f.replaced && f.path !== SUMS).length;
     return {
-      removed: told.written,
-      replaced,
+      removed: gone.size,
+      restored: back.size,
+      replaced: files.filter(isReplaced).length,
       failed,
       ...(told.stopped === undefined ? {} : { stopped: told.stopped }),
     };
   }
+
+  /** Puts a file of an earlier time into its place again. @returns its sum */
+  private async putBack(place: Place, { path, now }: PublishedRecord, kept: string): Promise<string> {
+    const old = await replacedFiles.at(kept);
+    if (!old) throw new NotWritten('the one that it took the place of is not kept any more; it is left as it is');
+    const [there, sum] = [await place.read(path), await sumOf(old)];
+    if (there && (await sumOf(there)) === sum) return sum;
+    const lies = await place.make(path, old, there && now);
+    // Whoever published that one can take it back in turn.
+    const same = (f: PublishedRecord) => f.path === path && f.now.size === lies.size && f.now.hash === lies.hash;
+    await this.store.published.filter(same).modify({ now: lies });
+    return sum;
+  }
 }
+
+/** Whether it is a list of sums that was there before: such lists are worked out, and not put back. */
+const isRewritten = ({ replaced, path }: PublishedRecord): boolean => replaced === true && path === SUMS;
+
+/** Whether a file took the place of one that nobody has any more. */
+const isReplaced = (file: PublishedRecord): boolean =>
+  file.replaced === true && file.kept === undefined && !isRewritten(file);

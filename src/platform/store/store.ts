@@ -179,6 +179,8 @@ export interface PublishedRecord {
   now: ExpectedFile;
   /** It took the place of one of an earlier time. */
   replaced?: boolean;
+  /** Under which name that one is kept, to be put back. */
+  kept?: string;
 }
 
 /** What an edit says that it was done by, before the number of its job. */
