@@ -14,7 +14,7 @@ const core = {
   suggest: ['audio', 'library', 'naming'],
   effects: ['generated', 'audio'],
   engine: ['generated', 'audio', 'effects'],
-  elsewhere: ['audio', 'files', 'library', 'schemas', 'search'],
+  elsewhere: ['audio', 'files', 'library', 'schemas', 'search', 'scene'],
   synth: ['files', 'audio'],
   timeline: ['audio', 'scene'],
   scene: ['files', 'audio', 'library', 'naming', 'schemas', 'effects', 'engine'],
@@ -29,7 +29,7 @@ const platform = {
   intake: ['store', 'files', 'audio', 'catalogue'],
   labelling: ['store', 'catalogue', 'elsewhere'],
   out: ['store', 'files', 'audio', 'catalogue', 'labelling'],
-  elsewhere: ['store'],
+  elsewhere: ['store', 'files'],
   workers: ['store', 'files', 'finding', 'audio', 'catalogue', 'intake', 'labelling', 'out'],
 };
 /** What screens share stands below them; a store may be shown by any of them, and knows a few of the shared pieces. */
@@ -48,6 +48,7 @@ const app = {
   deliver: [...shared, 'find'],
   loose: [...shared, 'find'],
   small: shared,
+  host: ['theme', 'shared'],
   diagnostics: shared,
 };
 const any = (names) => `(${names.join('|')})`;

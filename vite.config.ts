@@ -14,6 +14,8 @@ export default defineConfig({
     emptyOutDir: true,
     target: 'es2022',
     chunkSizeWarningLimit: 1600,
+    // The application, and the page of the session host.
+    rolldownOptions: { input: [at('src/app/index.html'), at('src/app/host.html')] },
     // Inlined files would need data: URLs, which the Content Security Policy forbids for scripts and fonts.
     assetsInlineLimit: 0,
   },

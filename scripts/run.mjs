@@ -121,11 +121,15 @@ const demoLibrary = () =>
 const demoOwn = '.demo/own';
 
 /** The services of the demo: sounds that others share, and what publishers say of theirs, as folders. */
-const services = ['--commons', join(top, '.demo/commons'), '--exchange', join(top, '.demo/own/exchange')];
+const services = [
+  ...['--commons', join(top, '.demo/commons'), '--exchange', join(top, '.demo/own/exchange')],
+  ...['--host', join(top, '.demo/own/host')],
+];
 
 /** A copy of the demo's libraries to write to; made once, and again when it is reset. */
 async function demoCopy(reset) {
   const parts = ['libraries', 'exchange'].filter((part) => reset || !existsSync(join(top, demoOwn, part)));
+  if (reset) rmSync(join(top, demoOwn, 'host'), { recursive: true, force: true });
   if (parts.length === 0) return;
   await step(reset ? 'put the demo library back as it was' : 'copy the demo library, to write to', async () => {
     for (const part of parts) {
@@ -340,10 +344,10 @@ const usages = {
     words: false,
   },
   start: {
-    line: 'npm start -- [--write] [--port NUMBER] [--commons ADDRESS] [--exchange ADDRESS] FOLDER…',
+    line: 'npm start -- [--write] [--port NUMBER] [--commons ADDRESS] [--exchange ADDRESS] [--host ADDRESS] FOLDER…',
     options: {
       ...{ port: { type: 'string' }, write: { type: 'boolean' } },
-      ...{ commons: { type: 'string' }, exchange: { type: 'string' } },
+      ...{ commons: { type: 'string' }, exchange: { type: 'string' }, host: { type: 'string' } },
     },
     words: true,
   },

@@ -79,6 +79,7 @@ export {
   startViewer,
 } from './workers';
 export { Commons, type OpenSounds } from './elsewhere/commons';
+export { HostLink, type HostAnswer, type HostConnection, type Workstation } from './elsewhere/host';
 export { Exchange, type LabelExchange } from './elsewhere/exchange';
 export { PublisherKeys, type PublisherKey } from './elsewhere/keys';
 export { Elsewhere, knownServices, Service } from './elsewhere/service';

@@ -1,13 +1,16 @@
 import type { ProjectFile, Services } from '@core/schemas';
 import type { Express, NextFunction, Request, Response } from 'express';
 import express from 'express';
+import type { IncomingMessage } from 'node:http';
 import { join } from 'node:path';
+import type { Duplex } from 'node:stream';
 import { backupRoutes, type BackupFolder } from './backups';
 import { Changes } from './changes';
 import { commonsRouter, type CommonsFolder } from '../services/commons';
 import { exchangeRouter, type ExchangeFolder } from '../services/exchange';
+import { SessionHost, type HostFolder } from '../services/host';
 import { answerTo, rootFiles } from './files';
-import { neverPage, onlyOwnPage, pagePolicy } from './guard';
+import { isOwnSocket, neverPage, onlyOwnPage, pagePolicy } from './guard';
 import type { Root } from './roots';
 import type { FileWriter } from './writing';
 
@@ -27,9 +30,14 @@ export interface ServerOptions {
   commons?: CommonsFolder | URL;
   /** The same for an exchange of labels. */
   exchange?: ExchangeFolder | URL;
+  /** The same for a session host. */
+  host?: HostFolder | URL;
   /** Where backups of the pages' libraries are kept; absent where there is no place. */
   backups?: BackupFolder;
 }
+
+/** Takes connections that ask to become WebSockets. */
+export type Upgrade = (req: IncomingMessage, socket: Duplex, head: Buffer) => void;
 
 /** The application's server: built pages, roots over HTTP ranges, and the lists of what is in them. */
 export function createApp({
@@ -41,11 +49,15 @@ export function createApp({
   backups,
   commons,
   exchange,
+  host,
   log = () => undefined,
-}: ServerOptions): Express {
+}: ServerOptions): Express & { upgrade: Upgrade } {
   const app = express();
   app.disable('x-powered-by');
-  app.use(pagePolicy([commons, exchange].flatMap((s) => (s instanceof URL ? [s.origin] : []))));
+  const addresses = [commons, exchange, host].flatMap((s) => (s instanceof URL ? s.origin : []));
+  const sockets = host instanceof URL ? [host.origin.replace(/^http/, 'ws')] : [];
+  const policy = pagePolicy([...addresses, ...sockets]);
+  app.use(policy);
   app.use(onlyOwnPage);
   // An answer about the disk is true only now; browsers would keep even "gone".
   app.use(['/api', '/roots', '/services'], neverPage, (_req: Request, res: Response, next: NextFunction) => {
@@ -59,13 +71,19 @@ export function createApp({
   if (backups) app.use(backupRoutes(backups));
   if (commons && !(commons instanceof URL)) app.use('/services/commons', commonsRouter(commons));
   if (exchange && !(exchange instanceof URL)) app.use('/services/exchange', exchangeRouter(exchange));
+  const session = host && !(host instanceof URL) ? sessionOf(host) : undefined;
+  if (session)
+    app.use('/services/host', (req, res, next) => (req.path === '/' ? policy(req, res, next) : next()), session.router);
   const addressOf = (name: string, of: object) => (of instanceof URL ? of.href : `/services/${name}/`);
   const services: Services = {
     ...(commons && { commons: addressOf('commons', commons) }),
     ...(exchange && { exchange: addressOf('exchange', exchange) }),
+    ...(host && { host: addressOf('host', host) }),
   };
   app.get('/api/services', (_req, res) => void res.json(services));
 
+  // Pages are those that are sent by name.
+  app.get(/\.html$/i, (_req, _res, next) => next('route'));
   app.use(express.static(pages, { index: false, immutable: true, maxAge: '1y' }));
   app.use(
     ['/api', '/roots', '/services'],
@@ -81,9 +99,16 @@ export function createApp({
     res.status(answer.status).json({ error: answer.error });
   });
 
-  function page(res: Response): void {
+  function page(res: Response, name = 'index.html'): void {
     res.setHeader('Cache-Control', 'no-cache');
-    res.sendFile(join(pages, 'index.html'));
+    res.sendFile(join(pages, name));
   }
-  return app;
+  function sessionOf(folder: HostFolder): SessionHost {
+    return new SessionHost(folder, { page: (res) => page(res, 'host.html') });
+  }
+  const upgrade: Upgrade = (req, socket, head) => {
+    if (session && req.url === '/services/host/v1/session' && isOwnSocket(req)) session.upgrade(req, socket, head);
+    else socket.end('HTTP/1.1 404 Not Found\r\nConnection: close\r\n\r\n');
+  };
+  return Object.assign(app, { upgrade });
 }

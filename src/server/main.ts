@@ -1,4 +1,4 @@
-// usage: main.ts [--port N] [--write] [--commons FOLDER|ADDRESS] [--exchange FOLDER|ADDRESS] [--demo FOLDER] [FOLDER…]
+// usage: main.ts [--port N] [--write] [--commons FOLDER|ADDRESS] [--exchange FOLDER|ADDRESS] [--host FOLDER|ADDRESS] [--demo FOLDER] [FOLDER…]
 import { spawn } from 'node:child_process';
 import { readFileSync, readdirSync, statSync } from 'node:fs';
 import type { Server } from 'node:http';
@@ -9,6 +9,7 @@ import { checked, validators, type ProjectFile } from '@core/schemas';
 import { pino } from 'pino';
 import { CommonsFolder } from '../services/commons';
 import { ExchangeFolder } from '../services/exchange';
+import { HostFolder } from '../services/host';
 import { createApp } from './app';
 import { BackupFolder } from './backups';
 import { rootFor, type Root } from './roots';
@@ -17,12 +18,13 @@ import { FileWriter } from './writing';
 
 const top = resolve(dirname(fileURLToPath(import.meta.url)), '../..');
 const USAGE =
-  'Give folders that hold sounds, --write if labels may be written into their files, --commons or --exchange with the address of one, and --port NUMBER if 4747 is taken: [--write] [--commons ADDRESS] [--exchange ADDRESS] [--port NUMBER] [FOLDER…]';
+  'Give folders that hold sounds, --write if labels may be written into their files, --commons, --exchange or --host with the address of one, and --port NUMBER if 4747 is taken: [--write] [--commons ADDRESS] [--exchange ADDRESS] [--host ADDRESS] [--port NUMBER] [FOLDER…]';
 const options = {
   port: { type: 'string', default: '4747' },
   demo: { type: 'string' },
   commons: { type: 'string' },
   exchange: { type: 'string' },
+  host: { type: 'string' },
   write: { type: 'boolean', default: false },
   help: { type: 'boolean', short: 'h' },
 } as const;
@@ -119,6 +121,9 @@ const app = createApp({
   ...(values.exchange !== undefined && {
     exchange: serviceFrom(values.exchange, 'exchange', (folder) => new ExchangeFolder(folder)),
   }),
+  ...(values.host !== undefined && {
+    host: serviceFrom(values.host, 'host', (folder) => new HostFolder(folder)),
+  }),
   backups: new BackupFolder(join(stateFolder(), 'backups')),
   pages: join(top, 'dist'),
   log: (line) => log.error(line),
@@ -128,7 +133,7 @@ const app = createApp({
 function listen(wanted: number): Promise<Server> {
   return new Promise((done) => {
     const server = app.listen(wanted, '127.0.0.1', (error?: Error) => {
-      if (!error) return done(server);
+      if (!error) return done(server.on('upgrade', app.upgrade));
       const busy = (error as NodeJS.ErrnoException).code === 'EADDRINUSE';
       console.error(
         busy

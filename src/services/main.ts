@@ -1,16 +1,19 @@
-// Services by themselves, for a page that is served elsewhere on this machine. usage: main.ts [--commons FOLDER] [--exchange FOLDER] [--port N]
+// Services by themselves, for a page that is served elsewhere on this machine. usage: main.ts [--commons FOLDER] [--exchange FOLDER] [--host FOLDER] [--port N]
 import express, { type NextFunction, type Request, type Response } from 'express';
-import { resolve } from 'node:path';
+import { dirname, join, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
 import { CommonsFolder, commonsRouter } from './commons';
 import { ExchangeFolder, exchangeRouter } from './exchange';
+import { HostFolder, SessionHost } from './host';
 
 const USAGE =
-  'Give what is to run with the folder of its files: [--commons FOLDER] [--exchange FOLDER] [--port NUMBER]';
+  'Give what is to run with the folder of its files: [--commons FOLDER] [--exchange FOLDER] [--host FOLDER] [--port NUMBER]';
 const options = {
   port: { type: 'string', default: '4750' },
   commons: { type: 'string' },
   exchange: { type: 'string' },
+  host: { type: 'string' },
 } as const;
 
 function fail(why: string): never {
@@ -48,6 +51,9 @@ app.use((req: Request, res: Response, next: NextFunction) => {
 });
 const folderOf = (name: string) => resolve(process.env.INIT_CWD ?? process.cwd(), name);
 const running: string[] = [];
+/** The built pages. */
+const pages = join(dirname(fileURLToPath(import.meta.url)), '../../dist');
+let host: SessionHost | undefined;
 try {
   if (values.commons !== undefined) {
     app.use('/commons', commonsRouter(new CommonsFolder(folderOf(values.commons))));
@@ -56,6 +62,14 @@ try {
   if (values.exchange !== undefined) {
     app.use('/exchange', exchangeRouter(new ExchangeFolder(folderOf(values.exchange))));
     running.push('exchange');
+  }
+  if (values.host !== undefined) {
+    host = new SessionHost(new HostFolder(folderOf(values.host)), {
+      page: (res) => res.sendFile(join(pages, 'host.html')),
+    });
+    app.use('/host', host.router);
+    app.use('/assets', express.static(join(pages, 'assets'), { index: false }));
+    running.push('host');
   }
 } catch (error) {
   fail((error as Error).message);
@@ -66,6 +80,12 @@ const server = app.listen(port, '127.0.0.1', (error?: Error) => {
   if (error) fail(`Port ${port} cannot be used: ${error.message}.`);
   const { port: taken } = server.address() as { port: number };
   for (const name of running) console.log(`The ${name} is at http://127.0.0.1:${taken}/${name}/`);
+});
+server.on('upgrade', (req, socket, head) => {
+  const { host: asked = '', origin = '' } = req.headers;
+  const isOwn = OWN.test(asked) && origin.startsWith('http://') && OWN.test(origin.slice(7));
+  if (host && isOwn && req.url === '/host/v1/session') host.upgrade(req, socket, head);
+  else socket.end('HTTP/1.1 404 Not Found\r\nConnection: close\r\n\r\n');
 });
 for (const signal of ['SIGINT', 'SIGTERM'] as const)
   process.once(signal, () => server.close(() => process.exit(0)).closeAllConnections());

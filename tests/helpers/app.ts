@@ -55,7 +55,9 @@ export function startDemo(port = '0'): Promise<Running> {
   const exchange = join(top, '.cache/exchange');
   rmSync(exchange, { recursive: true, force: true });
   cpSync(join(top, '.demo/exchange'), exchange, { recursive: true });
-  const services = ['--commons', join(top, '.demo/commons'), '--exchange', exchange];
+  const host = join(top, '.cache/host');
+  rmSync(host, { recursive: true, force: true });
+  const services = ['--commons', join(top, '.demo/commons'), '--exchange', exchange, '--host', host];
   return running('node', ['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', ...services, '--port', port]);
 }
 

@@ -135,8 +135,18 @@ const summary = computed(() => {
       <label for="labels-source">Of</label>
       <Select id="labels-source" v-model:value="source" size="small" :options="sources" aria-label="What is published" class="source" />
       <label for="labels-as">as</label>
-      <Input id="labels-as" v-model:value="publisher" size="small" :maxlength="200" placeholder="Name of the publisher" aria-label="Published as" class="name" />
-      <Button size="small" :disabled="base === undefined || publisher.trim() === '' || busy || labels.work.running" @click="tried(look)">See what would be said</Button>
+      <Input
+        id="labels-as"
+        v-model:value="publisher"
+        size="small"
+        :maxlength="200"
+        placeholder="Name of the publisher"
+        aria-label="Published as"
+        class="name"
+      />
+      <Button size="small" :disabled="base === undefined || publisher.trim() === '' || busy || labels.work.running" @click="tried(look)"
+        >See what would be said</Button
+      >
       <span class="push" />
       <span class="mute small">{{ key ? 'This browser has the key of that name.' : publisher.trim() ? 'This browser has no key of that name.' : '' }}</span>
       <Button v-if="key" size="small" @click="saveKey">Save the key</Button>
@@ -156,15 +166,22 @@ const summary = computed(() => {
     <div v-else-if="!plan" class="empty">
       <strong>What your sounds are, told to whoever has them</strong>
       <span
-        >Labels are published with the fingerprints of the sounds; no audio leaves this machine. The first time a key is made for the name: save it, as only it may
-        correct what was published.</span
+        >Labels are published with the fingerprints of the sounds; no audio leaves this machine. The first time a key is made for the name: save it, as only it
+        may correct what was published.</span
       >
     </div>
     <template v-else>
       <div class="tools" role="status">
         <span>{{ summary }}</span>
         <span class="push" />
-        <Input v-model:value="note" size="small" :maxlength="1000" placeholder="What is new, for those who look" aria-label="Note on this revision" class="note" />
+        <Input
+          v-model:value="note"
+          size="small"
+          :maxlength="1000"
+          placeholder="What is new, for those who look"
+          aria-label="Note on this revision"
+          class="note"
+        />
         <Popconfirm
           v-if="plan.published > 0 && isOurs"
           :title="`Nothing more is said of ${things(plan.published, 'sound')} then.`"
@@ -174,7 +191,9 @@ const summary = computed(() => {
         >
           <Button size="small" danger :disabled="busy">Take back {{ things(plan.published, 'sound') }}</Button>
         </Popconfirm>
-        <Button size="small" type="primary" :disabled="saying === 0 || !isOurs || busy" @click="tried(() => publish('say'))">Publish {{ things(saying, 'sound') }}</Button>
+        <Button size="small" type="primary" :disabled="saying === 0 || !isOurs || busy" @click="tried(() => publish('say'))"
+          >Publish {{ things(saying, 'sound') }}</Button
+        >
       </div>
       <ol v-if="plan.facts" class="before" aria-label="Revisions">
         <li v-for="p in [...plan.facts.publications].reverse().slice(0, 4)" :key="p.revision" class="small">
@@ -182,7 +201,14 @@ const summary = computed(() => {
           <span class="mute">{{ p.added }} new, {{ p.changed }} corrected, {{ p.withdrawn }} taken back</span>
         </li>
       </ol>
-      <VirtualRows v-if="rows.length > 0" :count="rows.length" :row-height="32" label="What would be said" class="rows" @show="(shown) => library.need(shown.flatMap((i) => rows[i]?.id ?? []))">
+      <VirtualRows
+        v-if="rows.length > 0"
+        :count="rows.length"
+        :row-height="32"
+        label="What would be said"
+        class="rows"
+        @show="(shown) => library.need(shown.flatMap((i) => rows[i]?.id ?? []))"
+      >
         <template #head>
           <div class="list-row row head" role="row">
             <span role="columnheader">Sound</span><span role="columnheader">Is</span><span role="columnheader">Fields</span>

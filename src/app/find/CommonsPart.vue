@@ -133,7 +133,9 @@ useCommands('Going through the list', [
             <Button type="link" size="small" aria-label="Not by likeness any more" @click="commons.like = undefined">×</Button></span
           >
           <span class="push" />
-          <Button v-if="commons.hasMore" size="small" :disabled="commons.busy" :title="`${commons.ids.length} are listed`" @click="commons.more()">Show more</Button>
+          <Button v-if="commons.hasMore" size="small" :disabled="commons.busy" :title="`${commons.ids.length} are listed`" @click="commons.more()"
+            >Show more</Button
+          >
           <Select v-model:value="commons.chosen.order" size="small" :options="orders" aria-label="Order" class="order" />
         </div>
         <Alert

@@ -68,14 +68,11 @@ const lines = computed(() =>
       .map((field, i) => ({ id, match, first: i === 0, ...field })),
   ),
 );
-const choiceOf = (line: (typeof lines.value)[number]): Choice =>
-  chosen[line.id]?.[line.key] ?? (line.state === 'same' ? 'mine' : choices[line.state]);
+const choiceOf = (line: (typeof lines.value)[number]): Choice => chosen[line.id]?.[line.key] ?? (line.state === 'same' ? 'mine' : choices[line.state]);
 function choose(line: (typeof lines.value)[number], choice: Choice): void {
   chosen[line.id] = { ...chosen[line.id], [line.key]: choice };
 }
-const changing = computed(
-  () => (found.value?.rows ?? []).filter(({ id, fields }) => Object.keys(takenFrom(fields, choices, chosen[id])).length > 0).length,
-);
+const changing = computed(() => (found.value?.rows ?? []).filter(({ id, fields }) => Object.keys(takenFrom(fields, choices, chosen[id])).length > 0).length);
 async function take(): Promise<void> {
   const n = changing.value;
   const name = found.value?.publisher;
@@ -103,8 +100,7 @@ const kinds = [
   { state: 'corrected', label: 'What they corrected', options: ['Take theirs', 'Keep mine'] },
   { state: 'edited', label: 'What was written here', options: ['Take theirs', 'Keep mine'] },
 ] as const;
-const optionsOf = (texts: readonly string[]) =>
-  texts.map((label, i) => ({ value: (['theirs', 'mine'] as const)[i], label, title: label }));
+const optionsOf = (texts: readonly string[]) => texts.map((label, i) => ({ value: (['theirs', 'mine'] as const)[i], label, title: label }));
 
 const summary = computed(() => {
   const all = found.value;
@@ -231,9 +227,13 @@ useCommands('Labelling', [
             }}</bdi>
             <span role="gridcell" class="cut mute" :title="said[lines[index].state]">{{ field(lines[index].key) }}</span>
             <bdi role="gridcell" class="cut" :class="{ off: choiceOf(lines[index]) === 'theirs' }" :title="lines[index].mine">{{ lines[index].mine }}</bdi>
-            <bdi role="gridcell" class="cut" :class="{ off: choiceOf(lines[index]) === 'mine', amber: lines[index].state === 'corrected' }" :title="lines[index].theirs">{{
-              lines[index].theirs
-            }}</bdi>
+            <bdi
+              role="gridcell"
+              class="cut"
+              :class="{ off: choiceOf(lines[index]) === 'mine', amber: lines[index].state === 'corrected' }"
+              :title="lines[index].theirs"
+              >{{ lines[index].theirs }}</bdi
+            >
             <span role="gridcell">
               <RadioGroup
                 v-if="lines[index].state !== 'same'"

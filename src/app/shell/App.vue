@@ -3,7 +3,7 @@ import { QuestionOutlined } from '@ant-design/icons-vue';
 import { isNoRoom } from '@platform/index';
 import { Button, ConfigProvider, Spin, Tooltip } from 'ant-design-vue';
 import { useEventListener } from '@vueuse/core';
-import { computed, onMounted, ref } from 'vue';
+import { computed, defineAsyncComponent, onMounted, ref } from 'vue';
 import { RouterView, useRouter } from 'vue-router';
 import { stages } from '../router';
 import { onKey, useCommands, withKey } from '../shared/controls/commands';
@@ -27,6 +27,8 @@ import KeysOverlay from './KeysOverlay.vue';
 import LossNotice from './LossNotice.vue';
 import { lastNotice } from './notice';
 import RouteLine from './RouteLine.vue';
+
+const HostButton = defineAsyncComponent(() => import('./HostButton.vue'));
 
 const library = useLibrary();
 const router = useRouter();
@@ -102,6 +104,7 @@ useCommands('Anywhere', [
         <RouteLine />
         <span class="actions">
           <span class="project cut">{{ scene.current?.name ?? '' }}</span>
+          <HostButton />
           <SmallWindowHost />
           <Tooltip :title="withKey('All keys of this screen', 'Show all keys')">
             <Button size="small" aria-label="Show all keys" @click="keysShown = true">

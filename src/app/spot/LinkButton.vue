@@ -22,7 +22,10 @@ const chases: Record<ChaseState, string> = {
   locked: 'Locked',
   lost: 'Lost: nothing comes in any more',
 };
-const optionsOf = (ports: { id: string; name: string }[], none: string) => [{ value: '', label: none }, ...ports.map(({ id, name }) => ({ value: id, label: name, title: name }))];
+const optionsOf = (ports: { id: string; name: string }[], none: string) => [
+  { value: '', label: none },
+  ...ports.map(({ id, name }) => ({ value: id, label: name, title: name })),
+];
 const inputs = computed(() => optionsOf(link.ports.inputs, 'No port'));
 const outputs = computed(() => optionsOf(link.ports.outputs, 'No port'));
 const isLocked = computed(() => link.how.follow && link.chasing === 'locked' && link.fault === '');
@@ -46,15 +49,16 @@ const isLocked = computed(() => link.how.follow && link.chasing === 'locked' && 
           <p v-if="link.how.follow" class="wide" role="status">
             <span :class="{ good: isLocked, bad: link.chasing === 'lost' }">{{ chases[link.chasing] }}</span>
             <template v-if="link.chasing === 'locked'">
-              at <span class="mono">{{ link.hears }}</span
-              >, <span class="mono">{{ Math.abs(link.off).toFixed(2) }}</span> frames apart</template
+              at <span class="mono">{{ link.hears }}</span>, <span class="mono">{{ Math.abs(link.off).toFixed(2) }}</span> frames apart</template
             >
           </p>
           <p v-if="link.how.follow && link.fault" class="wide bad" role="alert">{{ link.fault }}</p>
         </template>
       </div>
     </template>
-    <Button size="small" :class="{ on: isLocked }" title="Timecode and transport, from or to another machine over MIDI">{{ isLocked ? 'Link: locked' : 'Link …' }}</Button>
+    <Button size="small" :class="{ on: isLocked }" title="Timecode and transport, from or to another machine over MIDI">{{
+      isLocked ? 'Link: locked' : 'Link …'
+    }}</Button>
   </PopPanel>
 </template>
 

@@ -1,3 +1,4 @@
+import { startOnHost } from '@core/elsewhere';
 import {
   Chase,
   fullFrame,
@@ -13,6 +14,7 @@ import { MidiLink, type LinkState, type MidiPort } from '@platform/index';
 import { useLocalStorage } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
+import { useHost } from './host';
 import { useScene } from './scene';
 import { useTransport } from './transport';
 
@@ -21,10 +23,14 @@ const [LOOK, AHEAD] = [25, 120];
 /** Frames by which the scene may be off what it follows before it is put right; and for how many milliseconds it is left alone then, to settle. */
 const [OFF, SETTLES] = [0.5, 400];
 
-/** The link of the scene's transport with another machine, over MIDI: timecode and commands, each way. */
+/** Milliseconds for which the host is not followed once it was asked for something, until it says what it does. */
+const ANSWERS = 600;
+
+/** The link of the scene's transport with another machine, each way: over MIDI by timecode and commands, or with the session host by its own. */
 export const useLink = defineStore('link', () => {
   const scene = useScene();
   const transport = useTransport();
+  const host = useHost();
   const state = ref<LinkState>('unasked');
   const ports = shallowRef<{ inputs: MidiPort[]; outputs: MidiPort[] }>({ inputs: [], outputs: [] });
   /** Ports, and what goes over them. */
@@ -32,6 +38,8 @@ export const useLink = defineStore('link', () => {
     ...{ input: '', output: '' },
     ...{ follow: false, obey: false, send: false, command: false },
   });
+  /** The same with the session host: it is followed, or it follows. */
+  const withHost = useLocalStorage('host-link', { follow: false, lead: false });
 
   const link = new MidiLink(onMessage, (now, found) => {
     state.value = now;
@@ -67,11 +75,12 @@ export const useLink = defineStore('link', () => {
   let judged = true;
   /** Whether it runs because the other machine does. */
   let driven = false;
-  /** What the other machine made it do, playing or not: it is not told of that in turn. */
-  let made: boolean | undefined;
-  function run(...[playing, ...rest]: Parameters<typeof transport.run>): void {
-    if (transport.playing !== playing) made = playing;
-    transport.run(playing, ...rest);
+  /** Whether it does just now what another machine made it do: it is not told of that in turn. */
+  let isMade = false;
+  function run(...how: Parameters<typeof transport.run>): void {
+    isMade = true;
+    transport.run(...how);
+    isMade = false;
   }
 
   function onMessage(message: MachineMessage, time: number): void {
@@ -103,6 +112,34 @@ export const useLink = defineStore('link', () => {
     run(false, Math.max(0, sample));
   }
 
+  /** Until when the host is not followed, as it was asked for something itself. */
+  let answers = 0;
+  /** The sample of the scene at which the host is, by the timecode of both; undefined while that is not known. */
+  function hostAt(now: number): { sample: number; playing: boolean } | undefined {
+    const [there, of, session] = [host.positionAt(now), scene.current, host.state];
+    if (!there || !of || !session) return undefined;
+    return { playing: there.playing, sample: ((there.at - startOnHost(of, session)) * of.sampleRate) / session.rate };
+  }
+  function followHost(now: number): void {
+    if (scene.work !== 'scene' || now < answers) return;
+    const there = hostAt(now);
+    if (!there) return lose();
+    if (there.playing) return goAlong(there.sample, now);
+    if (driven || Math.abs(there.sample - transport.position) >= 1) stand(Math.round(there.sample));
+  }
+  watch(
+    () => host.transport,
+    () => {
+      answers = settled = 0;
+      judged = true;
+    },
+    { flush: 'sync' },
+  );
+
+  function lose(): void {
+    if (driven) run(false);
+    driven = false;
+  }
   function follow(now: number): void {
     const before = chasing.value;
     chasing.value = chase.state(now);
@@ -110,23 +147,26 @@ export const useLink = defineStore('link', () => {
     if (!how.value.follow || !last || scene.work !== 'scene') return;
     hears.value = toTimecode(Math.max(0, Math.floor(last.frame)), last.rate);
     if (chasing.value === 'lost') {
-      if (before !== 'lost' && driven) {
-        run(false);
-        driven = false;
-      }
+      if (before !== 'lost') lose();
       return;
     }
     if (chasing.value !== 'locked' || !fits(last.rate.name)) return;
-    const there = chase.positionAt(now)!;
-    const sample = sampleAt(there);
-    if (last.direction < 0 || sample < 0 || sample >= (scene.current?.length ?? 0)) {
-      // Backward, and outside of the scene, it waits there in silence.
+    const sample = sampleAt(chase.positionAt(now)!);
+    if (last.direction > 0) return goAlong(sample, now);
+    // Backward it waits there in silence.
+    if (driven) run(false, Math.max(0, sample));
+    driven = false;
+  }
+  /** Runs as another machine does. @param sample where that one is now */
+  function goAlong(sample: number, now: number): void {
+    if (sample < 0 || sample >= (scene.current?.length ?? 0)) {
+      // Outside of the scene, it waits there in silence.
       if (driven) run(false, Math.max(0, sample));
       driven = false;
       return;
     }
     const heard = transport.playing ? transport.soundingAt(now) : undefined;
-    if (heard !== undefined) off.value = there - frameAt(heard);
+    if (heard !== undefined) off.value = (sample - heard) / perFrame.value;
     if (now - settled < SETTLES) return;
     if (driven && heard !== undefined && Math.abs(off.value) <= OFF) {
       judged = true;
@@ -136,7 +176,7 @@ export const useLink = defineStore('link', () => {
     judged = false;
     driven = true;
     settled = now;
-    run(true, Math.max(0, sampleAt(there + lead)), null, 1);
+    run(true, Math.max(0, Math.round(sample + lead * perFrame.value)), null, 1);
   }
 
   // Telling
@@ -172,25 +212,55 @@ export const useLink = defineStore('link', () => {
     }
   }
 
+  // Commanding
+  /** Whether others were told to play. */
+  let runs = false;
+  function command(what: 'play' | 'stop' | { locate: number }): void {
+    if (how.value.command) {
+      const bytes =
+        typeof what === 'string'
+          ? machineCommand({ type: what })
+          : machineCommand({ type: 'locate', frame: frameAt(what.locate), rate: told.value.rate });
+      link.send(bytes);
+    }
+    const [of, session] = [scene.current, host.state];
+    if (!withHost.value.lead || !host.isHere || !of || !session) return;
+    answers = performance.now() + ANSWERS;
+    if (typeof what === 'string') return host.move({ do: what });
+    const at = Math.round((what.locate * session.rate) / of.sampleRate) + startOnHost(of, session);
+    if (at >= 0) host.move({ do: 'locate', at });
+  }
+  watch(
+    () => transport.asked,
+    ({ on, from, ran }) => {
+      if (isMade) runs = on;
+      if (isMade || scene.work !== 'scene') return;
+      if (!on && ran && runs) command('stop');
+      if (from !== undefined || (on && !ran)) command({ locate: from ?? transport.position });
+      if (on && !runs) command('play');
+      runs = on;
+    },
+    { flush: 'sync' },
+  );
   watch(
     () => transport.playing,
     (playing) => {
-      const ownWish = playing !== made;
-      made = undefined;
-      if (!how.value.command || !ownWish || driven || scene.work !== 'scene') return;
-      if (!playing) return void link.send(machineCommand({ type: 'stop' }));
-      link.send(machineCommand({ type: 'locate', frame: frameAt(transport.position), rate: told.value.rate }));
-      link.send(machineCommand({ type: 'play' }));
+      // It came to its end by itself.
+      if (!playing && runs) command('stop');
+      runs &&= playing;
     },
   );
 
   let timer: ReturnType<typeof setInterval> | undefined;
   function look(): void {
     const now = performance.now();
-    follow(now);
+    if (withHost.value.follow) followHost(now);
+    else follow(now);
     tell(now);
   }
-  const isUsed = computed(() => state.value === 'ready' && (how.value.follow || how.value.send));
+  const isUsed = computed(
+    () => (state.value === 'ready' && (how.value.follow || how.value.send)) || (host.isHere && withHost.value.follow),
+  );
   watch(isUsed, (used) => {
     clearInterval(timer);
     timer = used ? setInterval(look, LOOK) : undefined;
@@ -200,5 +270,5 @@ export const useLink = defineStore('link', () => {
     driven = false;
   });
 
-  return { state, ports, how, chasing, off, fault, hears, open: () => link.open() };
+  return { state, ports, how, withHost, chasing, off, fault, hears, open: () => link.open() };
 });

@@ -17,6 +17,8 @@ export const useTransport = defineStore('transport', () => {
   /** Cues whose audio has not come in time just now, and the blocks in which that was so since the output was opened. */
   const late = shallowRef<ReadonlySet<number>>(new Set());
   const missed = ref(0);
+  /** What it was asked to do last, and whether it ran before. */
+  const asked = shallowRef<{ on: boolean; from?: number; ran: boolean }>({ on: false, ran: false });
 
   onStatus(({ scene }) => {
     // Said before the engine heard of what the scene was asked to do since.
@@ -42,11 +44,13 @@ export const useTransport = defineStore('transport', () => {
    */
   function run(on: boolean, from?: number, loop?: { start: number; end: number } | null, at?: number): void {
     if (on && audition.playing) audition.stop();
+    const ran = playing.value;
     if (from !== undefined) position.value = from;
     playing.value = on;
     if (at !== undefined) speed.value = at;
     else if (!on) speed.value = 1;
     player.transport(on, from, loop, at);
+    asked.value = { on, ran, ...(from === undefined ? {} : { from }) };
   }
 
   return {
@@ -55,6 +59,7 @@ export const useTransport = defineStore('transport', () => {
     speed,
     late,
     missed,
+    asked,
     send,
     run,
     stop: () => run(false),

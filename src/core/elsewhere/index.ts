@@ -2,3 +2,4 @@
 export * from './ask';
 export * from './open-sound';
 export * from './exchange';
+export * from './host';

@@ -113,7 +113,8 @@ export class Mixdown {
   readonly channels: number;
   /** The first sample that is written, counted from midnight at the rate that is written. */
   private readonly first: bigint;
-  private readonly frames: number;
+  /** Frames that are written. */
+  readonly frames: number;
   private readonly converter?: RateConverter;
   private flushed = false;
   private begun = false;

@@ -3,6 +3,7 @@ export * from './shapes';
 export type { DeliveredFile, DeliveryManifest, PullFile } from './own-files';
 export type { OfferedFile, OpenPage, OpenService, OpenSound, Services } from './services';
 export * from './exchange';
+export type * from './host';
 export { colours, type Colour } from './parts';
 export { checked, checkedFile } from './check';
 export { faultInWords, mended, recordFault, referencesOf, type RecordFault, type Reference } from './check-records';

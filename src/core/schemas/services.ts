@@ -66,6 +66,7 @@ export interface OpenService {
 export interface Services {
   commons?: string;
   exchange?: string;
+  host?: string;
 }
 
 const sum = { type: 'string', pattern: '^[0-9a-f]{64}$' };
@@ -79,7 +80,7 @@ const web = { type: 'string', maxLength: 1000, pattern: '^https?://' };
 
 /** Schemas of what services answer. */
 export const services = {
-  services: closed({ commons: address, exchange: address }, ['commons', 'exchange']),
+  services: closed({ commons: address, exchange: address, host: address }, ['commons', 'exchange', 'host']),
   openService: closed({
     service: { const: 'open-sounds' },
     version: { const: 1 },

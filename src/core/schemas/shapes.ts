@@ -3,6 +3,7 @@ import { closed, colours, count, flag, list, path, steps, text, type Colour } fr
 import { ownFiles } from './own-files';
 import { recordSchemas } from './records';
 import { exchange } from './exchange';
+import { hosts } from './host';
 import { services } from './services';
 
 /** Shapes of what comes in from outside: server answers, pictures' event lists, project files. Compiled by `npm run generate`. */
@@ -305,6 +306,7 @@ export const schemas = {
     problems: list(closed({ path, reason: text, folder: flag }, ['folder'])),
   }),
   ...services,
+  ...hosts,
   ...exchange,
   ...ownFiles,
   projectFile: closed({

@@ -1,5 +1,6 @@
 import type { OpenAsk } from '@core/elsewhere';
 import { validators, type OfferedFile, type OpenPage, type OpenService } from '@core/schemas';
+import { sumOf } from '../files/sum';
 import type { RootRecord } from '../store/store';
 import { Elsewhere, Service } from './service';
 
@@ -30,9 +31,6 @@ function addressOf(ask: OpenAsk, page: number): string {
   if (ask.like !== undefined) params.set('like', ask.like);
   return params.toString();
 }
-
-const hex = (bytes: ArrayBuffer): string =>
-  Array.from(new Uint8Array(bytes), (b) => b.toString(16).padStart(2, '0')).join('');
 
 /** The commons by its protocol, see docs/services.md. */
 export class Commons implements OpenSounds {
@@ -77,7 +75,7 @@ export class Commons implements OpenSounds {
       void reader.cancel().catch(() => undefined);
     }
     const blob = new Blob(parts);
-    if (here !== size || hex(await crypto.subtle.digest('SHA-256', await blob.arrayBuffer())) !== sha256)
+    if (here !== size || (await sumOf(blob)) !== sha256)
       throw new Elsewhere(`${name} is not the file that the commons tells of; nothing was kept. Fetch it again.`);
     return blob;
   }

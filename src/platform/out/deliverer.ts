@@ -2,7 +2,8 @@ import { MANIFEST } from '@core/scene';
 import { checkedFile, validators, type DeliveredFile, type DeliveryManifest } from '@core/schemas';
 import { NotWritten } from '../files/disk';
 import type { PublishedPlace, Store } from '../store/store';
-import { handOver, sumOf, SUMS, sumsText } from './hand-over';
+import { sumOf } from '../files/sum';
+import { handOver, SUMS, sumsText } from './hand-over';
 import { placeOf, type Place } from './publish-places';
 
 /** A file that is ready to be delivered. */

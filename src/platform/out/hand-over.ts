@@ -1,20 +1,12 @@
 import { quickHashOf } from '@core/files';
 import type { ExpectedFile } from '@core/schemas';
-import { createSHA256 } from 'hash-wasm';
 import { NotWritten, WritingStopped } from '../files/disk';
 import { fileSource } from '../files/roots';
-import { READ, type Place } from './publish-places';
+import { sumOf } from '../files/sum';
+import type { Place } from './publish-places';
 
 /** Where what is handed over says what its files are, as `sha256sum -c` reads it. */
 export const SUMS = 'checksums.sha256';
-
-/** SHA-256 of a file, in hexadecimal. */
-export async function sumOf(blob: Blob): Promise<string> {
-  const hash = await createSHA256();
-  for (let at = 0; at < blob.size; at += READ)
-    hash.update(new Uint8Array(await blob.slice(at, at + READ).arrayBuffer()));
-  return hash.digest();
-}
 
 /** A file's sum and its path. */
 export interface Sum {

@@ -39,6 +39,7 @@ export interface MixReport {
 export interface MixAnswer extends MixReport {
   /** A WAV file, or a FLAC file where that was asked for. */
   file: Blob;
+  frames: number;
   levels: MixLevels;
 }
 
@@ -123,7 +124,7 @@ export class Mixer {
     const { clipped, peak } = mixdown;
     const all = [head as Uint8Array<ArrayBuffer>, ...parts, tail as Uint8Array<ArrayBuffer>];
     const file = new Blob(all, { type: flac ? 'audio/flac' : 'audio/wav' });
-    return { file, levels: mixdown.levels(), clipped, peak, missing };
+    return { file, frames: mixdown.frames, levels: mixdown.levels(), clipped, peak, missing };
   }
 
   /**

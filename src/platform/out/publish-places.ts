@@ -2,10 +2,8 @@ import type { ByteSource } from '@core/files';
 import type { ExpectedFile } from '@core/schemas';
 import { makeFile, makeIn, NotWritten, openIn, removeFile, removeIn } from '../files/disk';
 import { openFile, sizeOf } from '../files/roots';
+import { READ } from '../files/sum';
 import type { PublishedPlace, RootRecord } from '../store/store';
-
-/** Bytes that are read at once. */
-export const READ = 8 << 20;
 
 /** A place that files are put into. */
 export interface Place {
