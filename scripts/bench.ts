@@ -14,7 +14,7 @@ import { finding } from './bench-search';
 import { builds } from './bench-build';
 import { calibration, labelling, suggestions } from './bench-label';
 import { deliveries, scenes } from './bench-scene';
-import { exchanging } from './bench-services';
+import { exchanging, hosting } from './bench-services';
 import { slicing } from './bench-slices';
 import { picture } from './bench-picture';
 import { timeline } from './bench-timeline';
@@ -268,7 +268,13 @@ const parts: Record<string, { heading: string; measure: () => Promise<void> | vo
     },
   },
   builds: { heading: 'Builds, under V8', measure: () => builds(line) },
-  services: { heading: 'Services, under V8', measure: () => exchanging(line) },
+  services: {
+    heading: 'Services, under V8',
+    measure: async () => {
+      exchanging(line);
+      await hosting(line);
+    },
+  },
   timeline: { heading: 'Large scenes, in Chromium', measure: () => timeline(line) },
   picture: { heading: 'Pictures, in Chromium', measure: () => picture(line) },
   painted: { heading: 'Finding, in Chromium', measure: () => painted(line) },

@@ -1,5 +1,5 @@
 // Takes one picture of each main view, on the demo, into docs/screenshots. Needs the build and the demo library.
-import { mkdirSync } from 'node:fs';
+import { mkdirSync, rmSync } from 'node:fs';
 import { spawn } from 'node:child_process';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -11,11 +11,13 @@ const top = join(dirname(fileURLToPath(import.meta.url)), '..');
 const out = join(top, 'docs/screenshots');
 mkdirSync(out, { recursive: true });
 const started = performance.now();
+const sessionFolder = join(top, '.cache/host-pictures');
+rmSync(sessionFolder, { recursive: true, force: true });
 const server = spawn(
   'node',
   [
     ...['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', '--write', '--port', '4900'],
-    ...['--commons', '.demo/commons', '--exchange', '.demo/exchange'],
+    ...['--commons', '.demo/commons', '--exchange', '.demo/exchange', '--host', sessionFolder],
   ],
   {
     cwd: top,
@@ -86,15 +88,6 @@ try {
   await page.getByRole('grid', { name: 'Values of the publisher' }).waitFor();
   await page.waitForTimeout(1000);
   await shoot('exchange');
-  await page.goto(`${url}find?q=winch+pawl+clack+heavy+03`);
-  await page.getByRole('row', { name: /Heavy 03/ }).click();
-  await page.keyboard.press('k');
-  await page.keyboard.press('e');
-  await page
-    .getByText(/^(longer|shorter|brighter)/)
-    .first()
-    .waitFor();
-  await shoot('likeness');
   await page.goto(`${url}find?q=chain+dropped`);
   await page.getByRole('row', { name: /On Deck 01/ }).click();
   await page.keyboard.press('k');
@@ -288,6 +281,22 @@ try {
   await shoot('mix');
   await page.keyboard.press('Space');
   await page.keyboard.press('b');
+  await page.getByRole('button', { name: 'Host', exact: true }).click();
+  const panel = page.getByRole('group', { name: 'Session host' });
+  await panel.getByRole('button', { name: 'Send its cues one by one' }).click();
+  await panel
+    .getByRole('list')
+    .getByText(/^Cues of/)
+    .waitFor({ timeout: 120_000 });
+  const session = await page.context().newPage();
+  await session.setViewportSize({ width: 1280, height: 800 });
+  await session.goto(`${url}services/host/`);
+  await session.getByRole('group', { name: 'Track Deck' }).getByRole('button').first().waitFor();
+  await session.waitForTimeout(500);
+  await session.screenshot({ path: join(out, 'host.png') });
+  console.log('  host.png');
+  await session.close();
+  await page.keyboard.press('Escape');
   await page.getByRole('link', { name: 'Deliver', exact: true }).click();
   await pick(page, 'Handed over');
   await page.getByRole('link', { name: 'Delivery', exact: true }).click();

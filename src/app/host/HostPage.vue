@@ -3,11 +3,12 @@ import { frameRate, frameToSample, toTimecode } from '@core/scene';
 import type { HostAction, HostItem, HostState, HostTransport } from '@core/schemas';
 import { HostLink, type HostConnection } from '@platform/elsewhere/host';
 import { useEventListener, useElementSize, usePreferredDark, useRafFn } from '@vueuse/core';
-import { Alert, Button, Checkbox, ConfigProvider, Select } from 'ant-design-vue';
+import { Alert, Button, ConfigProvider, Select } from 'ant-design-vue';
 import { computed, onMounted, onUnmounted, ref, shallowRef, watch, watchEffect } from 'vue';
 import { repairAria } from '../shared/controls/repairAria';
 import { antdTheme } from '../theme/antd';
 import { paint } from '../theme/tokens';
+import SessionFoot from './SessionFoot.vue';
 import { Sounding } from './sounding';
 
 /** A stand-in for a workstation: tracks, what lies on them, a cursor, a range and a transport. Plain on purpose. */
@@ -283,31 +284,7 @@ const tip = (item: HostItem) => `${item.name}, from ${timecode(item.at)}, ${(ite
           </div>
         </template>
       </div>
-      <footer>
-        <section aria-label="What was done">
-          <h2>What was done</h2>
-          <ul role="list">
-            <li v-for="step in [...state.steps].reverse().slice(0, 8)" :key="step.id">
-              <bdi class="cut">{{ step.label }}</bdi>
-              <span class="mute cut">{{ step.by }}</span>
-              <Button size="small" :aria-label="`Take back ${step.label}`" @click="act({ do: 'undo', step: step.id })">Take back</Button>
-            </li>
-            <li v-if="state.steps.length === 0" class="mute">
-              Nothing yet. What is sent to this session lands on the cursor of the selected track, or fills the range.
-            </li>
-          </ul>
-        </section>
-        <section aria-label="This session">
-          <h2>This session</h2>
-          <p class="mute">
-            <span class="mono">{{ (state.used / 1e6).toFixed(1) }}</span> of <span class="mono">{{ (state.allowed / 1e6).toFixed(0) }} MB</span> used
-          </p>
-          <Checkbox :checked="state.busy !== undefined" @change="act({ do: 'busy', why: state.busy ? '' : 'It waits for an answer to a question.' })"
-            >Wait for an answer to a question: nothing is done meanwhile</Checkbox
-          >
-          <Button size="small" @click="act({ do: 'track', name: `Track ${state.tracks.length + 1}` })">Another track</Button>
-        </section>
-      </footer>
+      <SessionFoot :state="state" @act="act" />
     </div>
   </ConfigProvider>
 </template>
@@ -324,17 +301,14 @@ const tip = (item: HostItem) => `${item.name}, from ${timecode(item.at)}, ${(ite
   place-items: center;
   height: 100%;
 }
-header,
-footer {
+header {
   display: flex;
+  flex-wrap: wrap;
+  grid-row: 1;
   gap: 16px;
   align-items: center;
   padding: 8px 16px;
   background: var(--raft);
-}
-header {
-  grid-row: 1;
-  flex-wrap: wrap;
 }
 h1 {
   color: var(--text);
@@ -428,41 +402,5 @@ h1 {
   width: 1px;
   background: var(--bone);
   pointer-events: none;
-}
-footer {
-  grid-row: 4;
-  align-items: start;
-  max-height: 240px;
-}
-footer section {
-  flex: 1;
-  min-width: 0;
-}
-footer section:last-child {
-  display: grid;
-  flex: none;
-  gap: 8px;
-  justify-items: start;
-  width: 340px;
-}
-footer p {
-  margin: 0;
-}
-ul {
-  max-height: 170px;
-  margin: 6px 0 0;
-  padding: 0;
-  overflow-y: auto;
-  list-style: none;
-}
-li {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) minmax(0, 160px) auto;
-  gap: 16px;
-  align-items: center;
-  min-height: 30px;
-}
-li:only-child.mute {
-  display: block;
 }
 </style>
