@@ -1,4 +1,4 @@
-// Services by themselves, for a page that is served elsewhere on this machine. usage: main.ts [--commons FOLDER] [--exchange FOLDER] [--host FOLDER] [--port N]
+// Services by themselves, for a page that is served elsewhere on this machine. usage: main.ts [--commons FOLDER] [--exchange FOLDER] [--host FOLDER] [--team FOLDER] [--port N]
 import express, { type NextFunction, type Request, type Response } from 'express';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -6,14 +6,16 @@ import { parseArgs } from 'node:util';
 import { CommonsFolder, commonsRouter } from './commons';
 import { ExchangeFolder, exchangeRouter } from './exchange';
 import { HostFolder, SessionHost } from './host';
+import { Team, TeamFolder } from './team';
 
 const USAGE =
-  'Give what is to run with the folder of its files: [--commons FOLDER] [--exchange FOLDER] [--host FOLDER] [--port NUMBER]';
+  'Give what is to run with the folder of its files: [--commons FOLDER] [--exchange FOLDER] [--host FOLDER] [--team FOLDER] [--port NUMBER]';
 const options = {
   port: { type: 'string', default: '4750' },
   commons: { type: 'string' },
   exchange: { type: 'string' },
   host: { type: 'string' },
+  team: { type: 'string' },
 } as const;
 
 function fail(why: string): never {
@@ -41,6 +43,8 @@ app.use((req: Request, res: Response, next: NextFunction) => {
   if (!OWN.test(host) || !isOwn)
     return void res.status(403).json({ error: 'Pages of this machine may ask, others not.' });
   if (origin !== undefined) res.setHeader('Access-Control-Allow-Origin', origin);
+  // Whoever is signed in to a team shows that from a page of this machine.
+  if (origin !== undefined) res.setHeader('Access-Control-Allow-Credentials', 'true');
   res.setHeader('Vary', 'Origin');
   res.setHeader('Access-Control-Allow-Methods', 'GET, HEAD, POST');
   res.setHeader('Access-Control-Allow-Headers', 'Range, Content-Type, X-Signature');
@@ -70,6 +74,12 @@ try {
     app.use('/host', host.router);
     app.use('/assets', express.static(join(pages, 'assets'), { index: false }));
     running.push('host');
+  }
+  if (values.team !== undefined) {
+    const invite = (token: string) =>
+      console.log(`The team is new. Whoever joins first, with this invitation, owns it: ${token}`);
+    app.use('/team', new Team(new TeamFolder(folderOf(values.team)), { invite }).router);
+    running.push('team');
   }
 } catch (error) {
   fail((error as Error).message);

@@ -3,3 +3,4 @@ export * from './ask';
 export * from './open-sound';
 export * from './exchange';
 export * from './host';
+export * from './team';

@@ -35,7 +35,7 @@ const fieldValues = {
   additionalProperties: { anyOf: [value('text'), number, value('list'), { type: 'array', items: number }] },
 };
 
-const format = closed(
+export const format = closed(
   {
     container: { enum: ['WAV', 'RF64', 'RIFX', 'AIFF', 'AIFF-C', 'FLAC', 'Ogg', 'MP3', 'MP4'] },
     encoding: { enum: ['pcm', 'float', 'alaw', 'mulaw', 'coded'] },

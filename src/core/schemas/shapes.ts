@@ -4,6 +4,7 @@ import { ownFiles } from './own-files';
 import { recordSchemas } from './records';
 import { exchange } from './exchange';
 import { hosts } from './host';
+import { teams } from './team';
 import { services } from './services';
 
 /** Shapes of what comes in from outside: server answers, pictures' event lists, project files. Compiled by `npm run generate`. */
@@ -307,6 +308,7 @@ export const schemas = {
   }),
   ...services,
   ...hosts,
+  ...teams,
   ...exchange,
   ...ownFiles,
   projectFile: closed({

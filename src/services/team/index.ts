@@ -1,0 +1,3 @@
+/** A team: people, and the libraries and lists that they share. */
+export { Team, type TeamOptions } from './router';
+export { TeamFolder } from './store';

@@ -1,0 +1,453 @@
+import { allows } from '@core/elsewhere';
+import {
+  checked,
+  validators,
+  type TeamEdit,
+  type TeamGrant,
+  type TeamLibrary,
+  type TeamList,
+  type TeamListEdit,
+  type TeamRight,
+  type TeamRow,
+  type TeamSound,
+} from '@core/schemas';
+import express, { Router, type NextFunction, type Request, type Response } from 'express';
+import { editedList, type Entry, type KeptList, type Library } from './library';
+import { nothing, People, TeamRefused, type Person } from './people';
+import type { TeamFolder } from './store';
+
+const COOKIE = 'cormorant-team';
+/** Bytes of an ask; bytes that a library may hold at the beginning. */
+const [ASKED, ALLOWED] = [40_000_000, 50e9];
+/** Whole files an hour that one may fetch who may not fetch many. */
+const FEW = 20;
+const HOUR = 3_600_000;
+/** Bytes that may be asked for at once by one who may only hear. */
+const HEARD = 4 << 20;
+
+/** Somebody who hears of changes as they come. */
+interface Listener {
+  token: string;
+  res: Response;
+}
+
+/** What a team's server may be told at the start. */
+export interface TeamOptions {
+  name?: string;
+  clock?: () => number;
+  /** Told the invitation of the first one, while there is nobody yet. */
+  invite?: (token: string) => void;
+}
+
+const cookieOf = ({ headers }: Request): string | undefined =>
+  headers.cookie
+    ?.split(';')
+    .map((c) => c.trim().split('='))
+    .find(([name]) => name === COOKIE)?.[1];
+
+/** A team over HTTP: its people, libraries and lists. Its protocol stands in docs/services.md. */
+export class Team {
+  readonly router = Router();
+  private readonly people: People;
+  private readonly listeners = new Set<Listener>();
+  private readonly fetched = new Map<number, number[]>();
+  private readonly clock: () => number;
+  /** One after another: what is answered is kept. */
+  private turn: Promise<unknown> = Promise.resolve();
+
+  constructor(
+    private readonly folder: TeamFolder,
+    { name = 'The Net Loft', clock = Date.now, invite }: TeamOptions = {},
+  ) {
+    this.people = new People(folder.people, clock);
+    this.clock = clock;
+    if (this.people.isEmpty) {
+      const token = this.people.first();
+      void this.inTurn(() => folder.keepPeople(this.people.whole));
+      invite?.(token);
+    }
+    const { router } = this;
+    router.use((_req: Request, res: Response, next: NextFunction) => {
+      res.setHeader('X-Content-Type-Options', 'nosniff');
+      res.setHeader('Cache-Control', 'no-store');
+      next();
+    });
+    router.get('/v1/about', (_req, res) => void res.json({ service: 'team', version: 1, name }));
+    this.doors();
+    // All that follows is for those who are signed in.
+    router.use('/v1', (req, res, next) => {
+      const person = this.people.by(cookieOf(req));
+      if (!person) throw new TeamRefused('Sign in first.', 401);
+      (res.locals as { person: Person }).person = person;
+      next();
+    });
+    this.ofPeople();
+    this.ofLibraries();
+    this.ofFiles();
+    this.ofLists();
+    router.use((_req: Request, res: Response) => void res.status(404).json({ error: nothing().message }));
+    router.use((error: Error & { status?: number }, _req: Request, res: Response, next: NextFunction) => {
+      if (res.headersSent) return next(error);
+      if (error instanceof TeamRefused) {
+        if (error.wait !== undefined) res.setHeader('Retry-After', error.wait);
+        return void res.status(error.status).json({ error: error.message });
+      }
+      if (error.status === 413) return void res.status(413).json({ error: 'That is too much at once.' });
+      if (error.status === 400) return void res.status(400).json({ error: 'What was sent cannot be read.' });
+      next(error);
+    });
+  }
+
+  private inTurn<T>(task: () => Promise<T>): Promise<T> {
+    const mine = this.turn.then(task);
+    this.turn = mine.catch(() => undefined);
+    return mine;
+  }
+  private me = (res: Response): Person => (res.locals as { person: Person }).person;
+
+  /** A route that takes something in, as it has to be. */
+  private takes<T>(
+    path: string,
+    validator: unknown,
+    task: (body: T, req: Request, res: Response) => Promise<unknown>,
+  ): void {
+    this.router.post(
+      path,
+      express.raw({ type: 'application/json', limit: ASKED }),
+      async (req: Request, res: Response) => {
+        let body: T;
+        try {
+          const text = Buffer.isBuffer(req.body) ? req.body.toString('utf8') : '';
+          body = checked<T>(JSON.parse(text), validator as never, 'What was sent');
+        } catch (error) {
+          throw new TeamRefused((error as Error).message, 400);
+        }
+        res.json((await task(body, req, res)) ?? {});
+      },
+    );
+  }
+
+  private enterAs(person: Person, req: Request, res: Response): { name: string; owner: boolean } {
+    const token = this.people.open(person);
+    res.cookie(COOKIE, token, {
+      httpOnly: true,
+      sameSite: 'strict',
+      path: req.baseUrl || '/',
+      maxAge: 30 * 24 * HOUR,
+      secure: req.secure,
+    });
+    return { name: person.name, owner: person.owner };
+  }
+
+  private doors(): void {
+    const keep = () => this.folder.keepPeople(this.people.whole);
+    this.takes<{ invitation: string; name: string; password: string }>(
+      '/v1/join',
+      validators.teamJoin,
+      ({ invitation, name, password }, req, res) =>
+        this.inTurn(async () => {
+          const person = await this.people.join(invitation, name, password);
+          const told = this.enterAs(person, req, res);
+          await keep();
+          return told;
+        }),
+    );
+    this.takes<{ name: string; password: string }>(
+      '/v1/enter',
+      validators.teamEnter,
+      async ({ name, password }, req, res) => {
+        const person = await this.people.enter(name, password);
+        const told = this.enterAs(person, req, res);
+        await this.inTurn(keep);
+        return told;
+      },
+    );
+  }
+
+  private ofPeople(): void {
+    const keep = () => this.folder.keepPeople(this.people.whole);
+    this.router.get('/v1/me', (_req, res) => {
+      const { name, owner } = this.me(res);
+      res.json({ name, owner });
+    });
+    this.router.post('/v1/leave', async (req, res) => {
+      this.people.close(cookieOf(req)!);
+      res.clearCookie(COOKIE, { path: req.baseUrl || '/' });
+      await this.inTurn(keep);
+      res.json({});
+    });
+    this.takes<{ old: string; fresh: string }>(
+      '/v1/password',
+      validators.teamPassword,
+      async ({ old, fresh }, req, res) => {
+        const person = this.me(res);
+        await this.people.change(person, old, fresh);
+        const told = this.enterAs(person, req, res);
+        await this.inTurn(keep);
+        return told;
+      },
+    );
+    this.takes<{ grants: TeamGrant[]; owner: boolean }>(
+      '/v1/invitations',
+      validators.teamInvite,
+      ({ grants, owner }, _req, res) =>
+        this.inTurn(async () => {
+          const invitation = this.people.invite(this.me(res), grants, owner);
+          await keep();
+          return { invitation };
+        }),
+    );
+  }
+
+  /** What one may do something with; all else is not there. @throws TeamRefused */
+  private library(req: Request, res: Response, needed: TeamRight): Library {
+    const library = this.folder.libraries.get(Number(req.params.library));
+    const right = library && this.people.rightOf(this.me(res), 'library', library.facts.id);
+    if (!library || !right) throw nothing();
+    if (!allows(right, needed))
+      throw new TeamRefused(`You may not do that with ${library.facts.name}. Ask who administers it.`, 403);
+    return library;
+  }
+  private list(req: Request, res: Response, needed: TeamRight): KeptList {
+    const list = this.folder.lists.get(Number(req.params.list));
+    const right = list && this.people.rightOf(this.me(res), 'list', list.id);
+    if (!list || !right) throw nothing();
+    if (!allows(right, needed))
+      throw new TeamRefused(`You may not do that with ${list.name}. Ask who administers it.`, 403);
+    return list;
+  }
+
+  private async append(library: Library, entry: Entry | undefined): Promise<void> {
+    if (!entry) return;
+    await this.folder.append(library, entry);
+    this.tell('library', library.facts.id, library.revision);
+  }
+
+  private rightsOf(of: TeamGrant['of'], path: string, known: (req: Request, res: Response) => number): void {
+    this.router.get(`${path}/people`, (req, res) => void res.json(this.people.of(of, known(req, res))));
+    this.takes<{ person: string; right: TeamRight | null }>(
+      `${path}/people`,
+      validators.teamGrant,
+      ({ person, right }, req, res) =>
+        this.inTurn(async () => {
+          const id = known(req, res);
+          this.people.grant(of, id, person, right);
+          await this.folder.keepPeople(this.people.whole);
+          return this.people.of(of, id);
+        }),
+    );
+  }
+
+  private ofLibraries(): void {
+    const { router } = this;
+    const seen = (person: Person): TeamLibrary[] =>
+      [...this.folder.libraries.values()].flatMap(({ facts, revision, sounds, used }) => {
+        const right = this.people.rightOf(person, 'library', facts.id);
+        return right ? { id: facts.id, name: facts.name, right, revision, sounds, used, allowed: facts.allowed } : [];
+      });
+    router.get('/v1/libraries', (_req, res) => void res.json(seen(this.me(res))));
+    this.takes<{ name: string }>('/v1/libraries', validators.teamNew, ({ name }, _req, res) =>
+      this.inTurn(async () => {
+        const person = this.me(res);
+        if (!person.owner) throw new TeamRefused('Whoever owns the server makes libraries. Ask them.', 403);
+        const id = Math.max(0, ...this.folder.libraries.keys()) + 1;
+        await this.folder.keepLibrary({ id, name, allowed: ALLOWED });
+        this.people.own(person, 'library', id);
+        await this.folder.keepPeople(this.people.whole);
+        return seen(person).find((l) => l.id === id);
+      }),
+    );
+    this.rightsOf('library', '/v1/libraries/:library', (req, res) => this.library(req, res, 'administer').facts.id);
+    router.get('/v1/libraries/:library/changes', (req, res) => {
+      const since = Number(req.query.since ?? 0);
+      if (!Number.isSafeInteger(since) || since < 0) throw new TeamRefused('A revision is a whole number.', 400);
+      res.json(this.library(req, res, 'hear').changes(since));
+    });
+    router.get('/v1/libraries/:library/deeds', (req, res) => void res.json(this.library(req, res, 'hear').deeds(200)));
+    this.takes<{ sounds: TeamSound[] }>('/v1/libraries/:library/sounds', validators.teamAdd, ({ sounds }, req, res) =>
+      this.inTurn(async () => {
+        const library = this.library(req, res, 'add');
+        const person = this.me(res);
+        const sent: string[] = [];
+        for (const { file, size, path } of sounds) {
+          const own = await this.folder.sent(person.id, file);
+          if (own.done) sent.push(file);
+          const at = own.done ? own.at : this.heardSize(person, file);
+          if (at !== size) throw new TeamRefused(`The file of ${path} was not sent. Send it first.`, 409);
+        }
+        const { entry, ids } = library.adding(sounds, person.name, this.clock());
+        await this.append(library, entry);
+        await this.folder.settle(person.id, sent);
+        return { ids, revision: library.revision };
+      }),
+    );
+    this.takes<{ edits: TeamEdit[] }>('/v1/libraries/:library/edits', validators.teamEdits, ({ edits }, req, res) =>
+      this.inTurn(async () => {
+        const library = this.library(req, res, 'add');
+        const { entry, conflicts, gone } = library.editing(edits, this.me(res).name, this.clock());
+        await this.append(library, entry);
+        return { revision: library.revision, conflicts, gone };
+      }),
+    );
+    this.takes<{ sounds: number[] }>('/v1/libraries/:library/remove', validators.teamRemove, ({ sounds }, req, res) =>
+      this.inTurn(async () => {
+        const library = this.library(req, res, 'administer');
+        await this.append(library, library.removing(sounds, this.me(res).name, this.clock()));
+        return { revision: library.revision };
+      }),
+    );
+  }
+
+  /** Length of a file that somebody may hear already: only then may they be told that it is here. */
+  private heardSize(person: Person, file: string): number | undefined {
+    for (const library of this.folder.libraries.values()) {
+      const size = library.sizeOf(file);
+      if (size !== undefined && this.people.rightOf(person, 'library', library.facts.id)) return size;
+    }
+    return undefined;
+  }
+
+  private ofFiles(): void {
+    const { router } = this;
+    this.takes<{ sha256: string; size: number }>(
+      '/v1/libraries/:library/files',
+      validators.teamFile,
+      async ({ sha256, size }, req, res) => {
+        const library = this.library(req, res, 'add');
+        const person = this.me(res);
+        if (this.heardSize(person, sha256) === size) return { at: size };
+        library.room(size);
+        return { at: (await this.folder.sent(person.id, sha256)).at };
+      },
+    );
+    router.post('/v1/libraries/:library/files/:sum', (req, res) =>
+      this.inTurnOf(`${this.me(res).id} ${req.params.sum}`, async () => {
+        const library = this.library(req, res, 'add');
+        const { sum } = req.params as { sum: string };
+        const [at, size] = [Number(req.query.at), Number(req.query.size)];
+        if (!/^[0-9a-f]{64}$/.test(sum) || !Number.isSafeInteger(at) || !Number.isSafeInteger(size) || size <= 0)
+          throw new TeamRefused(
+            'A file is sent under its SHA-256, and says how long it is and from where it goes on.',
+            400,
+          );
+        const person = this.me(res);
+        const before = await this.folder.sent(person.id, sum);
+        if (!before.done && before.at !== at) throw new TeamRefused(`It goes on from byte ${before.at}.`, 409);
+        library.room(size);
+        const now = before.done
+          ? before
+          : await this.folder.take(person.id, sum, size, req as AsyncIterable<Uint8Array>);
+        res.json({ at: now.at });
+      }),
+    );
+    const send = (row: TeamRow | undefined, right: TeamRight, req: Request, res: Response) => {
+      if (!row) throw nothing();
+      const range = /^bytes=(\d+)-(\d+)$/.exec(req.headers.range ?? '');
+      const isPart = range !== null && Number(range[2]) - Number(range[1]) < HEARD;
+      if (!isPart && req.method !== 'HEAD') this.fetching(this.me(res), right);
+      res.type('application/octet-stream');
+      res.setHeader('Content-Disposition', 'attachment');
+      res.sendFile(this.folder.pathOf(row.file), { dotfiles: 'allow', cacheControl: false });
+    };
+    router.get('/v1/libraries/:library/audio/:sound', (req, res) => {
+      const library = this.library(req, res, 'hear');
+      const right = this.people.rightOf(this.me(res), 'library', library.facts.id)!;
+      send(library.row(Number(req.params.sound)), right, req, res);
+    });
+    router.get('/v1/lists/:list/audio/:library/:sound', (req, res) => {
+      const list = this.list(req, res, 'hear');
+      const [library, sound] = [Number(req.params.library), Number(req.params.sound)];
+      const isMember = list.members.some((m) => m.library === library && m.sound === sound);
+      const right = this.people.rightOf(this.me(res), 'list', list.id)!;
+      send(isMember ? this.folder.libraries.get(library)?.row(sound) : undefined, right, req, res);
+    });
+  }
+
+  private readonly turns = new Map<string, Promise<unknown>>();
+  /** One after another for each key. */
+  private inTurnOf<T>(key: string, task: () => Promise<T>): Promise<T> {
+    const mine = (this.turns.get(key) ?? Promise.resolve()).catch(() => undefined).then(task);
+    this.turns.set(key, mine);
+    const done = () => void (this.turns.get(key) === mine && this.turns.delete(key));
+    mine.then(done, done);
+    return mine;
+  }
+
+  /** Counts a whole file. @throws TeamRefused where one may not fetch it, or not so many */
+  private fetching(person: Person, right: TeamRight): void {
+    if (!allows(right, 'fetch'))
+      throw new TeamRefused('You may hear it, and not fetch it. Ask who administers it.', 403);
+    if (allows(right, 'fetch many')) return;
+    const now = this.clock();
+    const lately = (this.fetched.get(person.id) ?? []).filter((t) => t > now - HOUR);
+    if (lately.length >= FEW) {
+      const wait = Math.ceil((lately[0] + HOUR - now) / 1000);
+      throw new TeamRefused(
+        `You may fetch ${FEW} files an hour. Ask for the right to fetch many, or go on later.`,
+        429,
+        wait,
+      );
+    }
+    this.fetched.set(person.id, [...lately, now]);
+  }
+
+  private ofLists(): void {
+    const { router } = this;
+    const told = (list: KeptList, person: Person): TeamList | undefined => {
+      const right = this.people.rightOf(person, 'list', list.id);
+      return right && { ...list, right };
+    };
+    router.get(
+      '/v1/lists',
+      (_req, res) => void res.json([...this.folder.lists.values()].flatMap((l) => told(l, this.me(res)) ?? [])),
+    );
+    this.takes<{ name: string }>('/v1/lists', validators.teamNew, ({ name }, _req, res) =>
+      this.inTurn(async () => {
+        const id = Math.max(0, ...this.folder.lists.keys()) + 1;
+        const list = { id, name, revision: 1, members: [] };
+        await this.folder.keepList(list);
+        this.people.own(this.me(res), 'list', id);
+        await this.folder.keepPeople(this.people.whole);
+        return told(list, this.me(res));
+      }),
+    );
+    this.rightsOf('list', '/v1/lists/:list', (req, res) => this.list(req, res, 'administer').id);
+    router.get('/v1/lists/:list/sounds', (req, res) => {
+      const list = this.list(req, res, 'hear');
+      const rows = list.members.flatMap(({ library, sound }) => {
+        const row = this.folder.libraries.get(library)?.row(sound);
+        return row ? { library, row } : [];
+      });
+      res.json(rows);
+    });
+    this.takes<TeamListEdit>('/v1/lists/:list', validators.teamListEdit, (edit, req, res) =>
+      this.inTurn(async () => {
+        const before = this.list(req, res, 'add');
+        // Nobody shares what they may not hear themselves.
+        for (const { library, sound } of edit.add ?? [])
+          if (!this.people.rightOf(this.me(res), 'library', library) || !this.folder.libraries.get(library)?.row(sound))
+            throw nothing();
+        const { list, conflicts } = editedList(before, edit);
+        await this.folder.keepList(list);
+        this.tell('list', list.id, list.revision);
+        return { list: told(list, this.me(res)), conflicts };
+      }),
+    );
+    router.get('/v1/events', (req, res) => {
+      res.writeHead(200, { 'Content-Type': 'text/event-stream', Connection: 'keep-alive' });
+      res.write(': here\n\n');
+      const listener = { token: cookieOf(req)!, res };
+      this.listeners.add(listener);
+      req.on('close', () => this.listeners.delete(listener));
+    });
+  }
+
+  /** Tells those who see something that it changed. */
+  private tell(of: TeamGrant['of'], id: number, revision: number): void {
+    for (const { token, res } of this.listeners) {
+      const person = this.people.by(token);
+      if (!person) res.end();
+      else if (this.people.rightOf(person, of, id)) res.write(`data: ${JSON.stringify({ of, id, revision })}\n\n`);
+    }
+  }
+}
