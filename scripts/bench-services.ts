@@ -3,6 +3,7 @@ import { printText } from '@core/elsewhere';
 import { Random } from '@core/synth';
 import { HostLink } from '@platform/elsewhere/host';
 import express from 'express';
+import { createHash } from 'node:crypto';
 import { mkdtempSync, rmSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
@@ -10,6 +11,7 @@ import { join } from 'node:path';
 import { WebSocket } from 'ws';
 import { Exchange, type KeptEntry } from '../src/services/exchange/model';
 import { HostFolder, SessionHost } from '../src/services/host';
+import { Team, TeamFolder } from '../src/services/team';
 
 type Line = (what: string, measured: string, reach: string) => void;
 
@@ -115,4 +117,86 @@ export async function hosting(line: Line): Promise<void> {
     `${sorted[30].toFixed(0)} ms, p95 ${sorted[56].toFixed(0)} ms`,
     '100 ms',
   );
+}
+
+/** What a team's server takes over a library of 100,000 sounds: a catch-up, people who look and hear at once, and files that are sent. */
+export async function teaming(line: Line): Promise<void> {
+  const folder = mkdtempSync(join(tmpdir(), 'cormorant-bench-team-'));
+  let invitation = '';
+  const team = new Team(new TeamFolder(folder), { invite: (token) => (invitation = token) });
+  const server = express().use('/team', team.router).listen(0, '127.0.0.1');
+  await new Promise((go) => server.once('listening', go));
+  const base = `http://127.0.0.1:${(server.address() as AddressInfo).port}/team/`;
+  let cookie = '';
+  const ask = async <T>(path: string, body?: unknown, headers: Record<string, string> = {}): Promise<T> => {
+    const raw = body instanceof Uint8Array;
+    const response = await fetch(base + path, {
+      ...(body === undefined ? {} : { method: 'POST', body: raw ? (body as BodyInit) : JSON.stringify(body) }),
+      headers: { Cookie: cookie, 'Content-Type': raw ? 'application/octet-stream' : 'application/json', ...headers },
+    });
+    cookie ||= response.headers.getSetCookie()[0]?.split(';')[0] ?? '';
+    if (!response.ok) throw new Error(`${path}: ${response.status} ${await response.text()}`);
+    const text = await response.text();
+    return (text.startsWith('{') || text.startsWith('[') ? JSON.parse(text) : text) as T;
+  };
+  await ask('v1/join', { invitation, name: 'Bench', password: 'long enough for it' });
+  await ask('v1/libraries', { name: 'Large' });
+  const content = new Uint8Array(1_000_000).map((_, i) => i % 251);
+  const file = createHash('sha256').update(content).digest('hex');
+  await ask(`v1/libraries/1/files/${file}?at=0&size=${content.length}`, content);
+  const format = {
+    ...{ container: 'WAV', encoding: 'pcm', unsigned: false, littleEndian: true, rate: 48_000, channels: 2, bits: 24 },
+    ...{ blockAlign: 6, frames: 160_000, dataOffset: 44 },
+  };
+  const sound = (i: number) => ({
+    ...{ path: `${i % 600}/Sound ${i}.wav`, file, size: content.length, format, anchor: 0, hash: hashOf(i) },
+    ...{ contour: '00'.repeat(200), like: 's'.padEnd(129, '5') },
+    fields: { fxName: `Sound ${i}`, keywords: ['wood', 'door'], description: 'As it was heard in the yard, close by' },
+  });
+  const timed = async (work: () => Promise<unknown>): Promise<number> => {
+    const from = performance.now();
+    await work();
+    return performance.now() - from;
+  };
+  const added = await timed(async () => {
+    for (let at = 0; at < SOUNDS; at += 2000)
+      await ask('v1/libraries/1/sounds', { sounds: Array.from({ length: 2000 }, (_, i) => sound(at + i)) });
+  });
+  line(
+    `${SOUNDS.toLocaleString('en')} sounds added to a library of a team, 2,000 at a time`,
+    `${(added / 1000).toFixed(1)} s`,
+    '',
+  );
+  const first = await timed(() => ask('v1/libraries/1/changes?since=0'));
+  line('The first 2,000 of them read by another', `${first.toFixed(0)} ms`, '100 ms');
+  const { revision } = (await ask<{ revision: number }[]>('v1/libraries'))[0];
+  const edits = Array.from({ length: 100 }, (_, i) => ({ id: 1 + i * 997, was: {}, is: { notes: `n ${i}` } }));
+  await ask('v1/libraries/1/edits', { edits });
+  let told = 0;
+  const caught = await timed(async () => {
+    told = (await ask<{ changed: unknown[] }>(`v1/libraries/1/changes?since=${revision}`)).changed.length;
+  });
+  line('Caught up after 100 changes', `${caught.toFixed(0)} ms, ${told} told`, '300 ms, and only those');
+  const took: number[] = [];
+  const hear = async (person: number) => {
+    for (let n = 0; n < 20; n++) {
+      const id = 1 + ((person * 7919 + n * 104_729) % SOUNDS);
+      const from = performance.now();
+      await ask(`v1/libraries/1/audio/${id}`, undefined, { Range: `bytes=0-${(1 << 18) - 1}` });
+      if (n % 4 === 0) await ask(`v1/libraries/1/changes?since=${revision}`);
+      took.push(performance.now() - from);
+    }
+  };
+  await Promise.all(Array.from({ length: 50 }, (_, i) => hear(i)));
+  took.sort((a, b) => a - b);
+  line(
+    '50 people hearing and looking at once, each answer',
+    `p95 ${took[Math.floor(took.length * 0.95)].toFixed(0)} ms`,
+    '200 ms',
+  );
+  const opened = await timed(() => Promise.resolve(new TeamFolder(folder)));
+  line('Started again over it', `${(opened / 1000).toFixed(1)} s`, '');
+  server.close();
+  server.closeAllConnections();
+  rmSync(folder, { recursive: true, force: true });
 }

@@ -14,7 +14,7 @@ import { finding } from './bench-search';
 import { builds } from './bench-build';
 import { calibration, labelling, suggestions } from './bench-label';
 import { deliveries, scenes } from './bench-scene';
-import { exchanging, hosting } from './bench-services';
+import { exchanging, hosting, teaming } from './bench-services';
 import { slicing } from './bench-slices';
 import { picture } from './bench-picture';
 import { timeline } from './bench-timeline';
@@ -273,6 +273,7 @@ const parts: Record<string, { heading: string; measure: () => Promise<void> | vo
     measure: async () => {
       exchanging(line);
       await hosting(line);
+      await teaming(line);
     },
   },
   timeline: { heading: 'Large scenes, in Chromium', measure: () => timeline(line) },

@@ -279,7 +279,8 @@ const commands = {
     await dependencies();
     await demoLibrary();
     await demoCopy(false);
-    await run('node', [...tsx, 'src/services/main.ts', ...services, ...args], { shown: true });
+    const team = ['--team', join(top, demoOwn, 'team')];
+    await run('node', [...tsx, 'src/services/main.ts', ...services, ...team, ...args], { shown: true });
   },
   async start(args) {
     if (args.length === 0) console.log('No folder is given; add some in the interface, or: npm start -- FOLDER…');
