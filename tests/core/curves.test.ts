@@ -3,6 +3,8 @@ import {
   curveAt,
   curvesOf,
   heightOf,
+  linesOf,
+  mainTrack,
   movedPoint,
   raised,
   recorded,
@@ -35,6 +37,21 @@ test('offers gain, place and all values of effects that run; choices jump, and a
   expect(names.every((n) => n.startsWith('Filter: '))).toBe(true);
   expect(all.find((c) => c.key === 'freq')).toMatchObject({ table: 'effects', id: 9, still: 400, points: [] });
   expect(all.some((c) => c.key === 'kind')).toBe(false);
+});
+
+test('of the main line too, which may be turned up further; what it plays is what is drawn', () => {
+  const ramp = [
+    { at: 0, value: 0 },
+    { at: 480, value: -20 },
+  ];
+  const main = { gain: -1, points: { gain: ramp } };
+  const onMain = { ...effect, lineId: 0 };
+  const [gain, place, ...others] = curvesOf(mainTrack(1, main), [effect, onMain]);
+  expect(gain).toMatchObject({ table: 'main', id: 0, still: -1, points: ramp, spec: { most: 24 } });
+  expect(place).toMatchObject({ table: 'main', still: 0, points: [] });
+  expect(others.every((c) => c.table === 'effects' && c.id === 9)).toBe(true);
+  const heard = linesOf({ tracks: [], effects: [] }, main).get(0)!;
+  expect(heard.points).toEqual({ gain: ramp });
 });
 
 test.each(all.map((c) => [c.name, c.spec] as const))(

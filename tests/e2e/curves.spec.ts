@@ -1,6 +1,6 @@
-import type { LineEffect, Track } from '@core/scene';
+import type { LineEffect, Scene, Track } from '@core/scene';
 import { expect, test, type Page } from '@playwright/test';
-import { axeFaults, hush, rendered, stored, visitDemo, type Visit } from '../helpers/app';
+import { axeFaults, choose, hush, rendered, stored, visitDemo, type Visit } from '../helpers/app';
 import { rms } from '../helpers/signals';
 
 // Values that run along the timeline: drawn on a lane, heard, recorded from a hand.
@@ -106,4 +106,44 @@ test('a hand that turns a gain moves all of its curve; recorded while the scene 
   expect(points.at(-1)!.value).toBe(90);
   await undo();
   await expect.poll(recorded).toEqual([]);
+});
+
+test('the main line is drawn below the tracks, and all is heard along it', async () => {
+  await page.keyboard.press('b');
+  await expect(page.getByRole('button', { name: 'Place on Water' })).toBeVisible();
+  const pick = page.getByRole('combobox', { name: 'Curve of the main line or a bus' });
+  await choose(pick, 'Main: Gain');
+  const main = page.getByRole('group', { name: 'Gain of Main' });
+  await expect(main).toBeVisible();
+  const points = async () =>
+    (await stored<Scene>(page, 'scenes')).find((s) => s.main?.points)?.main?.points?.gain ?? [];
+  await page.keyboard.press('Home');
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('timer', { name: 'Playhead' })).toHaveText('01:00:00:00');
+  const box = (await main.boundingBox())!;
+  await page.mouse.click(box.x + 4, box.y + 14);
+  await expect.poll(async () => (await points()).length).toBe(1);
+  await page.mouse.click(box.x + 230, box.y + 38);
+  await expect.poll(async () => (await points()).length).toBe(2);
+  const [first, last] = await points();
+  expect(last.value).toBeLessThan(-30);
+  expect(await axeFaults(page)).toEqual([]);
+  const [left] = await rendered(page, 120_000, () => page.keyboard.press('Space'));
+  await hush(page);
+  const [begin, end] = [left.slice(4800, 14_400), left.slice(-9600)].map((p) => rms(Float32Array.from(p)));
+  expect(begin).toBeGreaterThan(0.001);
+  expect(end).toBeLessThan(begin / 4);
+  // A hand that turns the main gain moves all of it, and that is taken back.
+  await page.keyboard.press('b');
+  const gain = page.getByRole('spinbutton', { name: 'Gain of Main, dB' });
+  await gain.focus();
+  await page.keyboard.press('ArrowDown');
+  await expect.poll(async () => (await points())[0].value).toBeCloseTo(first.value - 0.5, 5);
+  await page.getByText('Level, and the highest of three seconds').click();
+  await undo();
+  await expect.poll(points).toEqual([first, last]);
+  await page.keyboard.press('b');
+  await page.getByRole('button', { name: 'Put the curve of Main away' }).click();
+  await expect(main).toHaveCount(0);
+  expect(await points()).toEqual([first, last]);
 });

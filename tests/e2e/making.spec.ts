@@ -1,8 +1,9 @@
 import { encodePcm, memorySource, readAudioFile, readFrames, writeWav } from '@core/files';
 import type { Made } from '@core/library';
-import type { Cue, Scene } from '@core/scene';
+import type { Cue, LineEffect, Scene } from '@core/scene';
 import { renderRoll, rollFrom } from '@core/synth';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Download, type Page } from '@playwright/test';
+import { unzipSync } from 'fflate';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import {
@@ -198,4 +199,48 @@ test('several become layers of a build, or a set for a pad of the scene', async 
   ]).toEqual([2, 'hand', true]);
   expect(new Set(pad.source.by === 'hand' ? pad.source.soundIds : []).size).toBe(3);
   expect(readdirSync(built)).toHaveLength(5);
+});
+
+test('a build goes to other programs as a project: files as they are, the anchor marked, and each layer as it is heard beside it', async () => {
+  await page.getByText('From layers').click();
+  await page
+    .getByRole('button', { name: /^Add an effect to / })
+    .first()
+    .click();
+  await page.getByRole('menuitem', { name: 'Saturation', exact: true }).click();
+  await expect.poll(async () => (await stored<LineEffect>(page, 'effects')).length).toBe(1);
+  await page.getByRole('button', { name: 'As a project …' }).click();
+  const panel = page.getByRole('group', { name: 'As a project' });
+  await expect(panel).toContainText('It cannot say: 1 effect.');
+  expect(await axeFaults(page)).toEqual([]);
+  const both: Download[] = [];
+  page.on('download', (d) => both.push(d));
+  await panel.getByRole('button', { name: 'Save the project' }).click();
+  await expect.poll(() => both.length).toBe(2);
+  const [project, layers] = await Promise.all(both.map(async (d) => unzipSync(readFileSync(await d.path()))));
+  const cue = (await stored<Cue>(page, 'cues'))[0];
+  const own = (await stored<{ id: number; path: string }>(page, 'sounds')).find((s) => s.id === cue.soundId)!;
+  const [audio] = Object.keys(project).filter((n) => n.startsWith('audio/'));
+  expect(Buffer.from(project[audio]).equals(readFileSync(join(folder, own.path)))).toBe(true);
+  const xml = new TextDecoder().decode(project['project.xml']);
+  // The project begins where the sound does, and its anchor is marked there.
+  const marked = Number(
+    /<Marker[^>]*name="Anchor"[^>]*time="([\d.]+)"|<Marker[^>]*time="([\d.]+)"[^>]*name="Anchor"/
+      .exec(xml)!
+      .slice(1)
+      .find(Boolean),
+  );
+  expect(marked).toBeCloseTo((cue.anchor - cue.start) / cue.rate, 4);
+  const [wav] = Object.values(layers);
+  const source = memorySource(wav);
+  const { format } = await readAudioFile(source);
+  const heard = (await readFrames(source, format, 0, format.frames))[0];
+  const plain = await readFrames(
+    memorySource(project[audio]),
+    (await readAudioFile(memorySource(project[audio]))).format,
+    0,
+    format.frames,
+  );
+  expect(rms(heard)).toBeGreaterThan(0.001);
+  expect(apart(heard.subarray(0, 4800), plain[0].subarray(0, 4800))).toBeGreaterThan(1e-4);
 });

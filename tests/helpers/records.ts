@@ -44,6 +44,7 @@ export const examples: Record<TableName, { id: number }> = {
       ...{ variable: { least: 18, most: 30 }, guide: { gain: -6, mute: true } },
     },
     loop: { start: 1, end: 2 },
+    main: { gain: -1, place: 0.1, points: { gain: [{ at: 0, value: -3 }] } },
     cuts: { of: '2/a.webm/9', found: [{ frame: 4, kind: 'cut', strength: 0.5 }] },
     listed: [{ at: 2000, kind: 'dissolve', name: 'Pier' }],
     allowed: [{ soundId: 7, note: 'asked its author' }],

@@ -7,6 +7,7 @@ import { Button, Checkbox, Tooltip } from 'ant-design-vue';
 import { computed, onBeforeUnmount, onMounted, onUnmounted, ref, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import { useCommands, withKey } from '../shared/controls/commands';
+import { LOUDEST } from '@core/scene';
 import { signed, things } from '../shared/controls/format';
 import NameInPlace from '../shared/controls/NameInPlace.vue';
 import NumberBox from '../shared/controls/NumberBox.vue';
@@ -22,7 +23,7 @@ import { useMix } from '../stores/mix';
 import { usePasses } from '../stores/passes';
 import { useScene } from '../stores/scene';
 import { renameScene } from '../stores/scenes';
-import { LOUDEST_MAIN, removeTrack } from '../stores/tracks';
+import { removeTrack } from '../stores/tracks';
 import { useTransport } from '../stores/transport';
 import { useTrials } from '../stores/trials';
 import BuildMenu from './BuildMenu.vue';
@@ -31,6 +32,7 @@ import LayerPanel from './LayerPanel.vue';
 import LayerRow from './LayerRow.vue';
 import MoverRows from './MoverRows.vue';
 import PartSwitch from './PartSwitch.vue';
+import SessionButton from './SessionButton.vue';
 import PassBar from './PassBar.vue';
 import PlayedBy from './PlayedBy.vue';
 import WhereItIs from './WhereItIs.vue';
@@ -222,6 +224,7 @@ useCommands('The build', [
         <Tooltip title="Its layers on tracks of the scene, with their effects; its anchor lands on the playhead">
           <Button size="small" :disabled="builds.layers.length === 0" @click="toScene()">Lay into the scene</Button>
         </Tooltip>
+        <SessionButton />
         <KeepButton :build="scene.current" />
       </header>
       <div class="sight">
@@ -253,7 +256,7 @@ useCommands('The build', [
                 :value="Math.round(scene.main.gain * 10) / 10"
                 :controls="false"
                 :min="-60"
-                :max="LOUDEST_MAIN"
+                :max="LOUDEST.main"
                 :step="0.5"
                 aria-label="Level of all layers, dB"
                 class="gain mono"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { MAIN } from '@core/engine';
-import type { Track } from '@core/scene';
+import { LOUDEST, type Track } from '@core/scene';
 import { computed } from 'vue';
 import NumberBox from '../shared/controls/NumberBox.vue';
 import EffectChips from '../shared/mix/EffectChips.vue';
@@ -10,7 +10,7 @@ import PlaceDot from '../shared/mix/PlaceDot.vue';
 import { useCurves } from '../stores/curves';
 import { useMix } from '../stores/mix';
 import { useScene } from '../stores/scene';
-import { LOUDEST_MAIN, turnTrack } from '../stores/tracks';
+import { turnTrack } from '../stores/tracks';
 import TrackMenu from './TrackMenu.vue';
 
 /** One line of the mix: how loud it is and is set, where it stands, and what it goes through. The main one where no track is given. */
@@ -23,7 +23,7 @@ const curves = useCurves();
 /** Gain and place as they are at the playhead. */
 const set = computed(() => {
   const { gain, place = 0 } = props.track ?? scene.main;
-  const points = props.track?.points;
+  const { points } = props.track ?? scene.main;
   return { gain: Math.round(curves.valueNow(points, 'gain', gain) * 10) / 10, place: curves.valueNow(points, 'place', place) };
 });
 
@@ -50,7 +50,7 @@ function place(value: number): void {
       :value="set.gain"
       :controls="false"
       :min="-60"
-      :max="track ? 12 : LOUDEST_MAIN"
+      :max="track ? LOUDEST.track : LOUDEST.main"
       :step="0.5"
       :aria-label="`Gain of ${name}, dB`"
       class="gain mono"

@@ -217,6 +217,9 @@ useCommands('The view', [
           {{ bubble.text }}
         </div>
       </div>
+      <div v-for="line in curves.beside" :key="`line ${line.id}`" class="track beside">
+        <CurveLane :track="line" :curve="curves.shownOn(line)!" :sight="sight" />
+      </div>
       <div class="over shifted" :style="shifted">
         <div
           v-if="scene.current?.loop"

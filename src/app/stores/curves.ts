@@ -1,10 +1,21 @@
 import type { Breakpoint } from '@core/effects';
 import { changeOf, type Change } from '@core/library';
-import { curveAt, curvesOf, raised, recorded, thinned, type CurveOf, type LineEffect, type Track } from '@core/scene';
+import {
+  curveAt,
+  curvesOf,
+  mainTrack,
+  raised,
+  recorded,
+  thinned,
+  type CurveOf,
+  type LineEffect,
+  type MainLine,
+  type Track,
+} from '@core/scene';
 import { RATE } from '@platform/index';
 import { useDebounceFn } from '@vueuse/core';
 import { defineStore } from 'pinia';
-import { ref, watch } from 'vue';
+import { computed, ref, watch } from 'vue';
 import { tell } from '../shell/notice';
 import { useScene } from './scene';
 import { useTransport } from './transport';
@@ -48,7 +59,32 @@ export const useCurves = defineStore('curves', () => {
     shown.value = curve ? { ...others, [track.id]: keyOf(curve) } : others;
   }
 
-  const rows = ({ table }: CurveOf): readonly Row[] => (table === 'tracks' ? scene.lines : scene.effects);
+  const main = computed(() => mainTrack(scene.current?.id ?? 0, scene.main));
+  /** Lines that have no lane of their own: buses, and the main one. */
+  const others = computed(() => [...scene.lines.filter((t) => t.bus), main.value]);
+  /** Those of them of which a curve is shown. */
+  const beside = computed(() => others.value.filter((line) => shownOn(line)));
+
+  const lineOf = (id: number): Track | undefined =>
+    id === main.value.id ? main.value : scene.lines.find((t) => t.id === id);
+  const rows = ({ table }: CurveOf): readonly Row[] =>
+    table === 'main' ? [main.value] : table === 'tracks' ? scene.lines : scene.effects;
+  /** The main line as it is kept. */
+  const mainOf = ({ gain, place, points }: Pick<Track, 'gain' | 'place' | 'points'>): MainLine => ({
+    gain,
+    ...(place === undefined ? {} : { place }),
+    ...(points === undefined ? {} : { points }),
+  });
+  /** What changes of a row as it was before a hand took hold of it. */
+  function change({ table, id }: CurveOf, to: (row: Row) => Row['points']): Change | undefined {
+    const { tracks, effects = [] } = scene.state;
+    if (table === 'main') {
+      const before = mainTrack(0, scene.current!.main ?? { gain: 0 });
+      return changeOf('scenes', scene.current!, { main: mainOf({ ...before, points: to(before) }) });
+    }
+    const row = (table === 'tracks' ? tracks : effects).find((r) => r.id === id);
+    return row && changeOf(table, row, { points: to(row) });
+  }
   const rowOf = (curve: CurveOf): Row | undefined => rows(curve).find((r) => r.id === curve.id);
   /** The curve as it is now: with what a hand has not let go of. */
   function now(curve: CurveOf): CurveOf {
@@ -57,12 +93,14 @@ export const useCurves = defineStore('curves', () => {
   }
 
   function lay(curve: CurveOf, row: Row): void {
-    if (curve.table === 'tracks') scene.trackDraft = new Map([...scene.trackDraft, [curve.id, row as Track]]);
+    if (curve.table === 'main') scene.mainDraft = mainOf(row as Track);
+    else if (curve.table === 'tracks') scene.trackDraft = new Map([...scene.trackDraft, [curve.id, row as Track]]);
     else scene.effectDraft = new Map([...scene.effectDraft, [curve.id, row as LineEffect]]);
   }
   function lift(curve: CurveOf): void {
     const without = <T>(map: ReadonlyMap<number, T>) => new Map([...map].filter(([id]) => id !== curve.id));
-    if (curve.table === 'tracks') scene.trackDraft = without(scene.trackDraft);
+    if (curve.table === 'main') scene.mainDraft = undefined;
+    else if (curve.table === 'tracks') scene.trackDraft = without(scene.trackDraft);
     else scene.effectDraft = without(scene.effectDraft);
   }
 
@@ -71,11 +109,8 @@ export const useCurves = defineStore('curves', () => {
     const row = rowOf(curve);
     if (row) lay(curve, { ...row, points: pointsWith(row, curve.key, points) });
   }
-  const changed = (curve: CurveOf, points: Points): Change | undefined => {
-    const { tracks, effects = [] } = scene.state;
-    const row = (curve.table === 'tracks' ? tracks : effects).find((r) => r.id === curve.id);
-    return row && changeOf(curve.table, row, { points: pointsWith(row, curve.key, points) });
-  };
+  const changed = (curve: CurveOf, points: Points): Change | undefined =>
+    change(curve, (row) => pointsWith(row, curve.key, points));
   /** Keeps a curve, as a step that can be taken back. */
   async function keep(label: string, curve: CurveOf, points: Points): Promise<void> {
     await scene.edit(label, [changed(curve, points)]);
@@ -103,7 +138,7 @@ export const useCurves = defineStore('curves', () => {
     const row = rowOf(curve);
     if (!row) return;
     const points = pointsWith(row, curve.key, []);
-    if (curve.table === 'tracks') lay(curve, { ...(row as Track), [curve.key]: value, points });
+    if (curve.table !== 'effects') lay(curve, { ...(row as Track), [curve.key]: value, points });
     else lay(curve, { ...(row as LineEffect), values: { ...(row as LineEffect).values, [curve.key]: value }, points });
   }
   async function finish(): Promise<void> {
@@ -118,16 +153,11 @@ export const useCurves = defineStore('curves', () => {
       byRow.set(row, [...(byRow.get(row) ?? []), { curve: pass.curve, points: after(pass, until) }]);
     }
     // Several values of one row are one change of it.
-    const changes = [...byRow.values()].map((own) => {
-      const [{ curve }] = own;
-      const { tracks, effects = [] } = scene.state;
-      const row = (curve.table === 'tracks' ? tracks : effects).find((r) => r.id === curve.id);
-      const points = own.reduce<Row | undefined>(
-        (r, { curve: c, points: p }) => r && { ...r, points: pointsWith(r, c.key, p) },
-        row,
-      )?.points;
-      return row && changeOf(curve.table, row, { points });
-    });
+    const changes = [...byRow.values()].map((own) =>
+      change(own[0].curve, (row) =>
+        own.reduce((points, { curve: c, points: p }) => pointsWith({ ...row, points }, c.key, p), row.points),
+      ),
+    );
     const kept = await scene.edit(`Record ${names}`, changes);
     for (const { curve } of all) lift(curve);
     if (kept) tell.done(`${names} recorded; Ctrl Z takes it back`);
@@ -147,8 +177,8 @@ export const useCurves = defineStore('curves', () => {
    * @returns whether that was so: then nothing else has to be set
    */
   function hand(row: { table: CurveOf['table']; id: number; key: string }, value: number): boolean {
-    const line = row.table === 'tracks' ? row.id : scene.effects.find((e) => e.id === row.id)?.lineId;
-    const track = scene.lines.find((t) => t.id === line);
+    const line = row.table === 'effects' ? scene.effects.find((e) => e.id === row.id)?.lineId : row.id;
+    const track = line === undefined ? undefined : lineOf(line);
     const curve = track && of(track).find((c) => keyOf(c) === keyOf(row));
     if (!curve || scene.comparing) return false;
     if (recording.value && transport.playing) {
@@ -166,5 +196,5 @@ export const useCurves = defineStore('curves', () => {
     return own && own.length > 0 ? curveAt(own, transport.position, still) : still;
   };
 
-  return { shown, recording, of, shownOn, show, draft, keep, hand, valueNow };
+  return { shown, recording, others, beside, of, shownOn, show, draft, keep, hand, valueNow };
 });

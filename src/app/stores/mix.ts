@@ -210,7 +210,10 @@ export const useMix = defineStore('mix', () => {
     if (!mainTurned) scene.mainDraft = undefined;
   }, QUIET);
   /** Turns gain or place of the main line: heard at once, and one edit once the hand rests. */
-  function turnMain(after: Partial<MainLine>): void {
+  function turnMain({ ...after }: Pick<Partial<MainLine>, 'gain' | 'place'>): void {
+    for (const key of ['gain', 'place'] as const)
+      if (key in after && curves.hand({ table: 'main', id: MAIN, key }, after[key] ?? 0)) delete after[key];
+    if (Object.keys(after).length === 0) return;
     mainTurned = { ...scene.main, ...after };
     scene.mainDraft = mainTurned;
     void mainSettled();

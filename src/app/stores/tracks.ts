@@ -1,5 +1,5 @@
 import { changeOf, removalOf } from '@core/library';
-import { withoutLine, type Track } from '@core/scene';
+import { LOUDEST, withoutLine, type Track } from '@core/scene';
 import { useDebounceFn } from '@vueuse/core';
 import { tell } from '../shell/notice';
 import { useCurves } from './curves';
@@ -7,10 +7,8 @@ import { useScene } from './scene';
 
 // What is done with tracks; those of a group take gain, mute and solo together.
 
-/** Gains of tracks, dB. */
-const [SOFTEST, LOUDEST] = [-60, 12];
-/** The main line may be turned up further: all of a soft scene has to come to what is asked for. */
-export const LOUDEST_MAIN = 24;
+/** The softest gain of a line, dB. */
+const SOFTEST = -60;
 const inTenths = (gain: number) => Math.round(gain * 10) / 10;
 
 /** Tracks that change with one: those of its group, or it alone. */
@@ -32,7 +30,7 @@ function follow(
     track,
     after: {
       ...rest,
-      ...(by === undefined ? {} : { gain: Math.max(SOFTEST, Math.min(LOUDEST, inTenths(track.gain + by))) }),
+      ...(by === undefined ? {} : { gain: Math.max(SOFTEST, Math.min(LOUDEST.track, inTenths(track.gain + by))) }),
     },
   }));
 }
@@ -56,13 +54,18 @@ export async function levelMix(by: number, label: string): Promise<boolean> {
   const scene = useScene();
   const gain = inTenths(scene.main.gain + by);
   if (!scene.current) return false;
-  if (gain > LOUDEST_MAIN || gain < SOFTEST) {
+  if (gain > LOUDEST.main || gain < SOFTEST) {
     tell.info(
-      `The main line would be at ${gain} dB, and goes from ${SOFTEST} to ${LOUDEST_MAIN}: turn the tracks instead`,
+      `The main line would be at ${gain} dB, and goes from ${SOFTEST} to ${LOUDEST.main}: turn the tracks instead`,
     );
     return false;
   }
-  return scene.edit(label, [changeOf('scenes', scene.current, { main: { ...scene.main, gain } })]);
+  const { points } = scene.main;
+  // A curve that moves it is moved by as much.
+  const moved = points?.gain && {
+    points: { ...points, gain: points.gain.map((p) => ({ ...p, value: p.value + by })) },
+  };
+  return scene.edit(label, [changeOf('scenes', scene.current, { main: { ...scene.main, gain, ...moved } })]);
 }
 
 /** A hand rests that did nothing for so long. Milliseconds. */

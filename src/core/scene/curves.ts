@@ -1,13 +1,14 @@
 import { effectOf, type Breakpoint, type ParamSpec } from '@core/effects';
-import { effectName, effectsOf, type LineEffect, type Track } from './lines';
+import { MAIN } from '@core/engine';
+import { effectName, effectsOf, type LineEffect, type MainLine, type Track } from './lines';
 
 // Values that run along the timeline: drawn on a lane, or recorded from a hand.
 
 type Points = readonly Breakpoint[];
 
-/** The value that a curve moves: of a track or bus, or of one of its effects. */
+/** The value that a curve moves: of a track or bus, of the main line, or of one of their effects. */
 export interface CurveOf {
-  table: 'tracks' | 'effects';
+  table: 'tracks' | 'effects' | 'main';
   id: number;
   key: string;
   /** As it is called on its lane. */
@@ -20,20 +21,31 @@ export interface CurveOf {
 
 const none: Points = [];
 
-/** All values of a line that a curve can move. @param lineName see `effectName` */
+/** The main line as if it were a track, for whatever goes over all lines. */
+export const mainTrack = (sceneId: number, main: MainLine): Track => ({
+  ...{ id: MAIN, sceneId, order: 0, name: 'Main', mute: false, solo: false },
+  ...main,
+});
+
+/** dB: the main line may be turned up further, as all of a soft scene has to come to what is asked for. */
+export const LOUDEST = { track: 12, main: 24 } as const;
+
+/** All values of a line that a curve can move. @param track see `mainTrack`; @param lineName see `effectName` */
 export function curvesOf(
   track: Track,
   effects: readonly LineEffect[],
   lineName: (id: number) => string | undefined = () => undefined,
 ): CurveOf[] {
   const { id, points } = track;
+  const table = id === MAIN ? 'main' : 'tracks';
+  const most = table === 'main' ? LOUDEST.main : LOUDEST.track;
   const own: CurveOf[] = [
     {
-      ...{ table: 'tracks', id, key: 'gain', name: 'Gain', still: track.gain, points: points?.gain ?? none },
-      spec: { least: -60, most: 12, unit: 'dB', curve: 'level' },
+      ...{ table, id, key: 'gain', name: 'Gain', still: track.gain, points: points?.gain ?? none },
+      spec: { least: -60, most, unit: 'dB', curve: 'level' },
     },
     {
-      ...{ table: 'tracks', id, key: 'place', name: 'Place', still: track.place ?? 0, points: points?.place ?? none },
+      ...{ table, id, key: 'place', name: 'Place', still: track.place ?? 0, points: points?.place ?? none },
       spec: { least: -1, most: 1, unit: '', curve: 'even' },
     },
   ];

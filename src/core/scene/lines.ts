@@ -66,6 +66,8 @@ export interface MainLine {
   gain: number;
   /** From left, -1, to right, 1. */
   place?: number;
+  /** How gain and place run along the timeline, where that is drawn. */
+  points?: Readonly<Record<string, readonly Breakpoint[]>>;
 }
 
 /** What the sound of a scene goes through. */
@@ -120,7 +122,8 @@ export function linesOf({ tracks, effects }: Lines, main: MainLine = { gain: 0 }
   const lines = new Map<number, Line>();
   for (const { id, gain, place = 0, into, points } of tracks)
     lines.set(id, { id, into, gain, place, open: heard.has(id), inserts: insertsOf(id), points });
-  lines.set(MAIN, { id: MAIN, gain: main.gain, place: main.place ?? 0, open: true, inserts: insertsOf(MAIN) });
+  const { gain, place = 0, points } = main;
+  lines.set(MAIN, { id: MAIN, gain, place, open: true, inserts: insertsOf(MAIN), points });
   return lines;
 }
 

@@ -173,7 +173,7 @@ const effect = closed(
   },
   ['line', 'sound', 'points'],
 );
-const main = closed({ gain: number, place: side }, ['place']);
+const main = closed({ gain: number, place: side, points }, ['place', 'points']);
 const move = closed({
   ...{ of: { enum: ['line', 'effect'] }, id: { ...id, minimum: 0 }, key: { type: 'string', maxLength: 40 } },
   ...{ from: number, to: number, bend: { enum: ['straight', 'late', 'early'] } },
