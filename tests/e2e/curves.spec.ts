@@ -117,8 +117,8 @@ test('the main line is drawn below the tracks, and all is heard along it', async
   await expect(main).toBeVisible();
   const points = async () =>
     (await stored<Scene>(page, 'scenes')).find((s) => s.main?.points)?.main?.points?.gain ?? [];
+  await page.getByText('Picture', { exact: true }).first().click();
   await page.keyboard.press('Home');
-  await page.keyboard.press('Escape');
   await expect(page.getByRole('timer', { name: 'Playhead' })).toHaveText('01:00:00:00');
   const box = (await main.boundingBox())!;
   await page.mouse.click(box.x + 4, box.y + 14);
@@ -137,8 +137,8 @@ test('the main line is drawn below the tracks, and all is heard along it', async
   await page.keyboard.press('b');
   const gain = page.getByRole('spinbutton', { name: 'Gain of Main, dB' });
   await gain.focus();
-  await page.keyboard.press('ArrowDown');
-  await expect.poll(async () => (await points())[0].value).toBeCloseTo(first.value - 0.5, 5);
+  await page.keyboard.press('ArrowUp');
+  await expect.poll(async () => (await points())[0].value).toBeCloseTo(first.value + 0.5, 5);
   await page.getByText('Level, and the highest of three seconds').click();
   await undo();
   await expect.poll(points).toEqual([first, last]);

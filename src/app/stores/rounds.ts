@@ -1,26 +1,22 @@
-import { spanOf, type Scene } from '@core/scene';
+import { spanOf } from '@core/scene';
 import { RATE } from '@platform/index';
 import { useScene } from './scene';
 import { useTransport } from './transport';
 
 // What the scene goes round: from in to out, or about a cue.
 
-/** In and out as they were set last, until they are kept: a quick hand sets the other one before that. */
-let setting: { sceneId: number; loop: NonNullable<Scene['loop']> } | undefined;
-
 /** Sets in or out at the playhead. */
 export async function setLoop(edge: 'start' | 'end'): Promise<void> {
   const scene = useScene();
   const transport = useTransport();
   if (!scene.current) return;
-  const { id: sceneId, length } = scene.current;
-  const old = setting?.sceneId === sceneId ? setting.loop : scene.current.loop;
-  const loop = { ...(old ?? { start: 0, end: length }), [edge]: transport.position };
+  const { length } = scene.current;
+  // A quick hand sets the other one before this one is kept.
+  const loop = { ...(transport.loopOf(scene.current) ?? { start: 0, end: length }), [edge]: transport.position };
   if (loop.end - loop.start < RATE / 10) Object.assign(loop, edge === 'start' ? { end: length } : { start: 0 });
-  const mine = (setting = { sceneId, loop });
-  transport.goRound(loop);
-  await scene.patch(edge === 'start' ? 'Set in' : 'Set out', 'scenes', scene.current, { loop });
-  if (setting === mine) setting = undefined;
+  transport.setLoop(scene.current, loop);
+  const kept = await scene.patch(edge === 'start' ? 'Set in' : 'Set out', 'scenes', scene.current, { loop });
+  if (!kept) transport.goRound(scene.current.loop ?? null);
 }
 
 export function clearLoop(): void {

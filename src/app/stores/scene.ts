@@ -291,7 +291,7 @@ export const useScene = defineStore('scene', () => {
   function toggle(): void {
     use();
     if (!transport.playing) instant.value = transport.position;
-    const loop = current.value?.loop ?? null;
+    const loop = transport.loopOf(current.value);
     // From behind what is gone round, it begins where that does.
     const behind = !transport.playing && loop !== null && transport.position >= loop.end;
     transport.run(!transport.playing, behind ? loop.start : undefined, loop, transport.playing ? undefined : 1);
@@ -312,7 +312,7 @@ export const useScene = defineStore('scene', () => {
     const same = playing && Math.sign(now) === direction;
     const first = direction * (slow ? 0.5 : 1);
     const next = slow ? Math.max(SLOWEST, Math.abs(now) / 2) : Math.min(FASTEST, Math.max(1, Math.abs(now) * 2));
-    transport.run(true, undefined, current.value?.loop ?? null, same ? direction * next : first);
+    transport.run(true, undefined, transport.loopOf(current.value), same ? direction * next : first);
   }
 
   /** Steps by frames; the scene stops for it. */

@@ -5,6 +5,9 @@ import { ref, shallowRef } from 'vue';
 import { useAudition } from './audition';
 import { useOutput } from './output';
 
+/** Samples of a scene from which it goes round, and before which. */
+type Loop = { start: number; end: number };
+
 /** How the scene runs: where it is, which way and how fast, and what of it came too late. */
 export const useTransport = defineStore('transport', () => {
   const audition = useAudition();
@@ -19,6 +22,9 @@ export const useTransport = defineStore('transport', () => {
   const missed = ref(0);
   /** What it was asked to do last, and whether it ran before. */
   const asked = shallowRef<{ on: boolean; from?: number; ran: boolean }>({ on: false, ran: false });
+
+  /** In and out as they were set last; they count until the scene has others than those before. */
+  let set: { of: number; before: Loop | undefined; loop: Loop } | undefined;
 
   onStatus(({ scene }) => {
     // Said before the engine heard of what the scene was asked to do since.
@@ -42,7 +48,7 @@ export const useTransport = defineStore('transport', () => {
    * @param loop what is gone round, null for nothing; as before, when absent
    * @param at times real time; as before, when absent, and 1 after a stop
    */
-  function run(on: boolean, from?: number, loop?: { start: number; end: number } | null, at?: number): void {
+  function run(on: boolean, from?: number, loop?: Loop | null, at?: number): void {
     if (on && audition.playing) audition.stop();
     const ran = playing.value;
     if (from !== undefined) position.value = from;
@@ -53,7 +59,18 @@ export const useTransport = defineStore('transport', () => {
     asked.value = { on, ran, ...(from === undefined ? {} : { from }) };
   }
 
+  /** Goes round what was just set, before that is kept. */
+  function setLoop(of: { id: number; loop?: Loop }, loop: Loop): void {
+    set = { of: of.id, before: of.loop, loop };
+    run(playing.value, undefined, loop);
+  }
+  /** What a scene goes round now; null for nothing. */
+  const loopOf = (of: { id: number; loop?: Loop } | undefined): Loop | null =>
+    set && set.of === of?.id && set.before === of.loop ? set.loop : (of?.loop ?? null);
+
   return {
+    setLoop,
+    loopOf,
     playing,
     position,
     speed,
@@ -66,7 +83,10 @@ export const useTransport = defineStore('transport', () => {
     /** Goes to a sample, and runs on from there if it runs. */
     seek: (to: number) => run(playing.value, to),
     /** Changes what is gone round, null for nothing. */
-    goRound: (loop: { start: number; end: number } | null) => run(playing.value, undefined, loop),
+    goRound: (loop: Loop | null) => {
+      set = undefined;
+      run(playing.value, undefined, loop);
+    },
     /** Where the scene is that is heard at a moment of `performance.now`. Samples */
     soundingAt: (moment: number) => player.soundingAt(moment),
   };
