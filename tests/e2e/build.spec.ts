@@ -297,7 +297,9 @@ test('what keys play is recorded, heard again, and kept as a sound of the length
   await played.getByRole('button', { name: 'Keep what was played' }).click();
   const dialog = page.getByRole('dialog', { name: 'Keep what was played' });
   await dialog.getByRole('textbox', { name: 'Name of the sound' }).fill('Two knocks');
-  await choose(dialog.getByRole('combobox', { name: 'Where it goes' }), 'Yard');
+  const goes = dialog.getByRole('combobox', { name: 'Where it goes' });
+  await choose(goes, 'Yard');
+  await expect(goes).toHaveAttribute('aria-expanded', 'false');
   expect(await axeFaults(page)).toEqual([]);
   await dialog.getByRole('button', { name: 'Keep it' }).click();
   await expect(page.getByText(/^Two knocks is a sound now/).first()).toBeVisible();

@@ -217,6 +217,8 @@ export async function axeFaults(page: Page, only?: string[]): Promise<string[]> 
     const still = new CSSStyleSheet();
     still.replaceSync('*, ::before, ::after { transition: none !important; animation: none !important }');
     document.adoptedStyleSheets = [still];
+    // What was on its way is there with the next frame, and what is mended by whoever watches the page with the one after it.
+    return new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
   });
   return page.evaluate(async (rules) => {
     type Axe = {

@@ -1,5 +1,4 @@
-import type { AudioFormat } from '@core/files';
-import type { FieldValue } from '@core/library';
+import type { FieldValue, Sound } from '@core/library';
 import { closed, count, flag } from './parts';
 import { format } from './records';
 
@@ -14,7 +13,7 @@ export interface TeamSound {
   /** SHA-256 of its file, and its length. */
   file: string;
   size: number;
-  format: AudioFormat;
+  format: Sound['format'];
   fields: Record<string, FieldValue>;
   /** Frame; -1 where none is known. */
   anchor: number;
