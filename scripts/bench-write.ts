@@ -67,7 +67,8 @@ export async function writing(line: Line): Promise<void> {
       { rate: 48_000, bits: 24 },
     );
     const names = Array.from({ length: FILES }, (_, i) => `sound ${i}.wav`);
-    for (const name of names) writeFileSync(join(folder, name), one);
+    // On the disk, as files that were recorded are: what is flushed with a label is not the making of the file.
+    for (const name of names) writeFileSync(join(folder, name), one, { flush: true });
     const writer = new FileWriter(join(top, 'notes'));
     const root = { ...rootFor(folder), writes: true };
     const copied = () => {
