@@ -82,8 +82,11 @@ export function createApp({
   };
   app.get('/api/services', (_req, res) => void res.json(services));
 
-  // Pages are those that are sent by name.
-  app.get(/\.html$/i, (_req, _res, next) => next('route'));
+  // The page of the host lies below its service, and nowhere else.
+  app.get(
+    '/host.html',
+    (_req: Request, res: Response) => void res.status(404).json({ error: 'There is nothing here.' }),
+  );
   app.use(express.static(pages, { index: false, immutable: true, maxAge: '1y' }));
   app.use(
     ['/api', '/roots', '/services'],

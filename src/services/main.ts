@@ -86,6 +86,11 @@ try {
 }
 if (running.length === 0) fail('Nothing is to run.');
 app.use((_req: Request, res: Response) => void res.status(404).json({ error: 'There is nothing here.' }));
+app.use((error: Error, _req: Request, res: Response, next: NextFunction) => {
+  console.error(error.message);
+  if (res.headersSent) return next(error);
+  res.status(500).json({ error: 'The service failed at this. Ask again.' });
+});
 const server = app.listen(port, '127.0.0.1', (error?: Error) => {
   if (error) fail(`Port ${port} cannot be used: ${error.message}.`);
   const { port: taken } = server.address() as { port: number };

@@ -165,8 +165,11 @@ test('what the other machine asks for is not asked of it in turn', async () => {
   await page.keyboard.press('Home');
   await expect(timer()).toHaveText('01:00:00:00');
   await machine((m) => (m.sent = []));
+  const there = frame('01:00:02:00');
+  await machine((m, bytes) => m.say(bytes!), machineCommand({ type: 'locate', frame: there, rate }));
+  await expect(timer()).toHaveText('01:00:02:00');
   await machine((m, bytes) => m.say(bytes!), machineCommand({ type: 'play' }));
-  await expect.poll(shown).toBeGreaterThan(frame('01:00:00:06'));
+  await expect.poll(shown).toBeGreaterThan(frame('01:00:02:06'));
   await machine((m, bytes) => m.say(bytes!), machineCommand({ type: 'stop' }));
   await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
   // Its own wishes are told as before.

@@ -192,9 +192,7 @@ function drop(event: DragEvent, track: number): void {
 const last = computed(() => state.value?.steps.at(-1));
 const undo = () => last.value && void act({ do: 'undo' });
 const toggle = () => void act({ do: isPlaying.value ? 'stop' : 'play' });
-const remove = () => {
-  if (chosen.value !== undefined) void act({ do: 'remove', items: [chosen.value] });
-};
+const remove = () => chosen.value !== undefined && void act({ do: 'remove', items: [chosen.value] });
 function select(by: number): void {
   const tracks = state.value?.tracks ?? [];
   const next = tracks[tracks.findIndex((t) => t.id === state.value?.selected) + by];
@@ -202,6 +200,8 @@ function select(by: number): void {
 }
 useEventListener(window, 'keydown', (event) => {
   if (event.target instanceof Element && event.target.closest('input, [role="combobox"], [role="option"]')) return;
+  // A button that has the focus is pressed by Space, as everywhere; an item has nothing to press.
+  if (event.key === ' ' && event.target instanceof Element && event.target.closest('button:not([data-item])')) return;
   const keys: Record<string, () => void> = {
     ' ': toggle,
     Delete: remove,
@@ -211,10 +211,15 @@ useEventListener(window, 'keydown', (event) => {
     Home: () => void locate(0),
   };
   if (event.key === 'ArrowLeft' || event.key === 'ArrowRight') return nudge(event);
-  const run = event.ctrlKey || event.metaKey ? (event.key === 'z' ? undo : undefined) : keys[event.key];
+  const isUndo = (event.ctrlKey || event.metaKey) && event.key === 'z';
+  const run = isUndo ? undo : event.ctrlKey || event.metaKey ? undefined : keys[event.key];
   if (!run) return;
   event.preventDefault();
   run();
+});
+// One that was clicked gives the keys back to the page.
+useEventListener(window, 'click', (event) => {
+  if (event.detail > 0 && event.target instanceof Element) event.target.closest<HTMLElement>('button:not([data-item])')?.blur();
 });
 const colours: Record<string, string> = { sky: 'var(--sky)', coral: 'var(--coral)', moss: 'var(--moss)', plum: 'var(--plum)' };
 const said: Record<HostConnection, string> = {
@@ -272,6 +277,7 @@ const tip = (item: HostItem) => `${item.name}, from ${timecode(item.at)}, ${(ite
               class="item"
               :class="{ chosen: item.id === chosen }"
               :style="{ left: left(item.at), width: wide(item.length), '--own': colours[item.colour ?? ''] }"
+              :data-item="item.id"
               :aria-label="tip(item)"
               :title="tip(item)"
               @pointerdown="grab($event, item)"

@@ -43,6 +43,8 @@ const word = computed(() => (host.sending ? `Sending ${Math.round(100 * host.sen
 
 /** Cues that are selected in Spot; elsewhere there are none. */
 const cues = computed(() => (route.name === 'spot' && scene.work === 'scene' ? hands.selected : new Set<number>()));
+/** A build is kept as a sound first, and goes as that. */
+const hasScene = computed(() => scene.work === 'scene' && scene.cues.length > 0);
 const current = computed(() => audition.sound);
 const tray = computed(() => library.tray?.soundIds ?? []);
 async function send(): Promise<void> {
@@ -93,8 +95,8 @@ async function drop(event: DragEvent): Promise<void> {
             <bdi class="cut">{{ cues.size > 0 ? `Send ${things(cues.size, 'cue')}` : current ? `Send ${nameOf(current)}` : 'Send the sound' }}</bdi>
           </Button>
           <Button v-if="tray.length > 0" size="small" :disabled="!host.isHere" @click="sendTray">Send the tray, {{ things(tray.length, 'sound') }}</Button>
-          <Button size="small" :disabled="!host.isHere || scene.cues.length === 0" @click="host.sendMix()">Send the mix of the scene</Button>
-          <Button size="small" :disabled="!host.isHere || scene.cues.length === 0" @click="host.sendCues()">Send its cues one by one</Button>
+          <Button size="small" :disabled="!host.isHere || !hasScene" @click="host.sendMix()">Send the mix of the scene</Button>
+          <Button size="small" :disabled="!host.isHere || !hasScene" @click="host.sendCues()">Send its cues one by one</Button>
         </div>
         <h3>How sounds go there</h3>
         <div class="form">

@@ -236,9 +236,10 @@ export const useHost = defineStore('host', () => {
     return sent.value.filter((s) => there.has(s.step));
   });
 
-  /** Has its transport do something. */
-  const move = (action: { do: 'play' } | { do: 'stop' } | { do: 'locate'; at: number }): void =>
-    void link?.act(action).catch((error: Error) => tell.error(error.message));
+  /** Has its transport do something; resolves once it said what it does, or that it does not. */
+  async function move(action: { do: 'play' } | { do: 'stop' } | { do: 'locate'; at: number }): Promise<void> {
+    await link?.act(action).catch((error: Error) => tell.error(error.message));
+  }
   const positionAt = (now: number) => (isHere.value ? link?.positionAt(now) : undefined);
 
   return {

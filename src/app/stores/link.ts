@@ -23,9 +23,6 @@ const [LOOK, AHEAD] = [25, 120];
 /** Frames by which the scene may be off what it follows before it is put right; and for how many milliseconds it is left alone then, to settle. */
 const [OFF, SETTLES] = [0.5, 400];
 
-/** Milliseconds for which the host is not followed once it was asked for something, until it says what it does. */
-const ANSWERS = 600;
-
 /** The link of the scene's transport with another machine, each way: over MIDI by timecode and commands, or with the session host by its own. */
 export const useLink = defineStore('link', () => {
   const scene = useScene();
@@ -99,7 +96,7 @@ export const useLink = defineStore('link', () => {
     const { command } = message;
     if (command.type === 'play') run(true, undefined, undefined, 1);
     else if (command.type !== 'locate') run(false);
-    else if (fits(command.rate.name)) transport.seek(Math.max(0, sampleAt(command.frame)));
+    else if (fits(command.rate.name)) run(transport.playing, Math.max(0, sampleAt(command.frame)));
   }
   function fits(name: string): boolean {
     const { rate } = told.value;
@@ -112,8 +109,8 @@ export const useLink = defineStore('link', () => {
     run(false, Math.max(0, sample));
   }
 
-  /** Until when the host is not followed, as it was asked for something itself. */
-  let answers = 0;
+  /** What the host was asked for and has not answered: until then it is not followed. */
+  let waits = 0;
   /** The sample of the scene at which the host is, by the timecode of both; undefined while that is not known. */
   function hostAt(now: number): { sample: number; playing: boolean } | undefined {
     const [there, of, session] = [host.positionAt(now), scene.current, host.state];
@@ -121,7 +118,7 @@ export const useLink = defineStore('link', () => {
     return { playing: there.playing, sample: ((there.at - startOnHost(of, session)) * of.sampleRate) / session.rate };
   }
   function followHost(now: number): void {
-    if (scene.work !== 'scene' || now < answers) return;
+    if (scene.work !== 'scene' || waits > 0) return;
     const there = hostAt(now);
     if (!there) return lose();
     if (there.playing) return goAlong(there.sample, now);
@@ -130,7 +127,7 @@ export const useLink = defineStore('link', () => {
   watch(
     () => host.transport,
     () => {
-      answers = settled = 0;
+      settled = 0;
       judged = true;
     },
     { flush: 'sync' },
@@ -225,10 +222,13 @@ export const useLink = defineStore('link', () => {
     }
     const [of, session] = [scene.current, host.state];
     if (!withHost.value.lead || !host.isHere || !of || !session) return;
-    answers = performance.now() + ANSWERS;
-    if (typeof what === 'string') return host.move({ do: what });
-    const at = Math.round((what.locate * session.rate) / of.sampleRate) + startOnHost(of, session);
-    if (at >= 0) host.move({ do: 'locate', at });
+    const at =
+      typeof what === 'string'
+        ? 0
+        : Math.round((what.locate * session.rate) / of.sampleRate) + startOnHost(of, session);
+    if (at < 0) return;
+    waits++;
+    void host.move(typeof what === 'string' ? { do: what } : { do: 'locate', at }).then(() => waits--);
   }
   watch(
     () => transport.asked,

@@ -22,8 +22,8 @@ export async function setLoop(edge: 'start' | 'end'): Promise<void> {
 export function clearLoop(): void {
   const scene = useScene();
   if (!scene.current) return;
+  useTransport().setLoop(scene.current, null);
   void scene.patch('Clear in and out', 'scenes', scene.current, { loop: undefined });
-  useTransport().goRound(null);
 }
 
 /** Goes round the selected cue, with a second before and behind. */

@@ -24,7 +24,7 @@ export const useTransport = defineStore('transport', () => {
   const asked = shallowRef<{ on: boolean; from?: number; ran: boolean }>({ on: false, ran: false });
 
   /** In and out as they were set last; they count until the scene has others than those before. */
-  let set: { of: number; before: Loop | undefined; loop: Loop } | undefined;
+  let set: { of: number; before: Loop | undefined; loop: Loop | null } | undefined;
 
   onStatus(({ scene }) => {
     // Said before the engine heard of what the scene was asked to do since.
@@ -60,7 +60,7 @@ export const useTransport = defineStore('transport', () => {
   }
 
   /** Goes round what was just set, before that is kept. */
-  function setLoop(of: { id: number; loop?: Loop }, loop: Loop): void {
+  function setLoop(of: { id: number; loop?: Loop }, loop: Loop | null): void {
     set = { of: of.id, before: of.loop, loop };
     run(playing.value, undefined, loop);
   }

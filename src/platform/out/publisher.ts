@@ -347,7 +347,8 @@ export class Publisher {
     const ids = await this.store.publishings.orderBy('id').primaryKeys();
     await this.forget(ids.slice(0, Math.max(0, ids.length + 1 - KEPT)));
     const kept = await this.store.published.filter((f) => f.kept !== undefined).toArray();
-    await replacedFiles.dropAllBut(new Set(kept.map((f) => f.kept!)));
+    // What was left lying is no reason not to publish.
+    await replacedFiles.dropAllBut(new Set(kept.map((f) => f.kept!))).catch(() => undefined);
     return (await this.store.publishings.add(record as PublishingRecord)) as number;
   }
 
