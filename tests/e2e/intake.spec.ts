@@ -11,6 +11,7 @@ import {
   rendered,
   saved,
   search,
+  stored,
   startOn,
   watchErrors,
   type Running,
@@ -111,6 +112,8 @@ test('the details say what was measured and where every label came from', async 
   await expect(page.getByText(/“quick” is no number/).first()).toBeVisible();
   await tempo.fill('184');
   await tempo.press('Enter');
+  const tempos = async () => (await stored<{ fields: { tempo?: number } }>(page, 'sounds')).map((s) => s.fields.tempo);
+  await expect.poll(tempos).toContain(184);
   await find(page);
   expect(await search(page, 'tempo:180..190')).toBe(1);
   await page.keyboard.press('ArrowDown');

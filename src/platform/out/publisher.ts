@@ -412,15 +412,14 @@ export class Publisher {
       const left = [...sumsIn(await sums.text())].flatMap(([path, sum]) =>
         gone.has(path) ? [] : { path, sum: back.get(path) ?? sum },
       );
-      const text = new Blob([sumsText(left)]);
-      await this.put({ place, publishing: id }, { path: SUMS, blob: text, sum: await sumOf(text), own: true });
+      const blob = new Blob([sumsText(left)]);
+      await this.put({ place, publishing: id }, { path: SUMS, blob, sum: await sumOf(blob), own: true });
     }
     const failed = told.failed.map(({ path, reason }) => ({ path, reason }));
     if (failed.length === 0 && told.stopped === undefined) await this.forget([id]);
+    const counts = { removed: gone.size, restored: back.size, replaced: files.filter(isReplaced).length };
     return {
-      removed: gone.size,
-      restored: back.size,
-      replaced: files.filter(isReplaced).length,
+      ...counts,
       failed,
       ...(told.stopped === undefined ? {} : { stopped: told.stopped }),
     };
