@@ -30,7 +30,8 @@ const platform = {
   labelling: ['store', 'catalogue', 'elsewhere'],
   out: ['store', 'files', 'audio', 'catalogue', 'labelling'],
   elsewhere: ['store', 'files'],
-  workers: ['store', 'files', 'finding', 'audio', 'catalogue', 'intake', 'labelling', 'out'],
+  team: ['store', 'files', 'catalogue', 'labelling', 'elsewhere'],
+  workers: ['store', 'files', 'finding', 'audio', 'catalogue', 'intake', 'labelling', 'out', 'team'],
 };
 /** What screens share stands below them; a store may be shown by any of them, and knows a few of the shared pieces. */
 const shared = ['shared', 'stores', 'shell', 'theme'];

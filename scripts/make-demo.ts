@@ -9,18 +9,27 @@ import { writeDelimited } from '@core/library';
 import {
   commonsEntries,
   demoFiles,
+  demoLibraryName,
+  demoPeople,
   makeFile,
   makeOpenSound,
+  makeTeamSounds,
   publishedByDemo,
   publishedEntry,
   sluiceSheet,
   type DemoEntry,
 } from '../src/demo/index';
+import { TeamFolder } from '../src/services/team/index';
+import { People } from '../src/services/team/people';
 
 const here = dirname(fileURLToPath(import.meta.url));
-const sources = ['../src/demo', '../src/core/synth', '../src/core/files', '../src/core/elsewhere'].map((d) =>
-  join(here, d),
-);
+const sources = [
+  '../src/demo',
+  '../src/core/synth',
+  '../src/core/files',
+  '../src/core/elsewhere',
+  '../src/services/team',
+].map((d) => join(here, d));
 
 /** Changes when any code that decides the bytes changes; nothing is made twice otherwise. */
 function fingerprint(): string {
@@ -82,6 +91,31 @@ async function makeExchange(folder: string, entries: DemoEntry[]): Promise<void>
   writeFileSync(join(folder, 'Sluice Yard key.json'), JSON.stringify(key, undefined, 2));
 }
 
+/** The team as a folder: its people, and one library that both may hear. */
+async function makeTeam(folder: string): Promise<void> {
+  const team = new TeamFolder(folder);
+  const people = new People();
+  const owner = await people.join(people.first(), demoPeople.owner, demoPeople.password);
+  await team.keepLibrary({ id: 1, name: demoLibraryName, allowed: 2e9 });
+  people.own(owner, 'library', 1);
+  const invitation = people.invite(owner, [{ of: 'library', id: 1, right: 'add' }], false);
+  await people.join(invitation, demoPeople.assistant, demoPeople.password);
+  await team.keepPeople(people.whole);
+  const library = team.libraries.get(1)!;
+  const made = await makeTeamSounds();
+  for (const { sound, bytes, measured } of made) {
+    writeFileSync(team.pathOf(sound.file), bytes);
+    await team.keepMeasured(sound.file, measured);
+  }
+  const at = Date.UTC(2026, 3, 2, 9);
+  const { entry } = library.adding(
+    made.map((m) => m.sound),
+    owner.name,
+    at,
+  );
+  await team.append(library, entry!);
+}
+
 async function main(): Promise<void> {
   const folder = resolve(process.argv[2] ?? join(here, '../.demo'));
   const stamp = join(folder, 'made-by');
@@ -111,7 +145,11 @@ async function main(): Promise<void> {
         });
       }),
   );
-  const [made] = await Promise.all([Promise.all(shares), makeCommons(join(folder, 'commons'))]);
+  const [made] = await Promise.all([
+    Promise.all(shares),
+    makeCommons(join(folder, 'commons')),
+    makeTeam(join(folder, 'team')),
+  ]);
   const truth = Object.assign({}, ...made.map((m) => m.truth)) as Truth;
   await makeExchange(
     folder,

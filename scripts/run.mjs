@@ -112,7 +112,10 @@ const build = () =>
 const demoLibrary = () =>
   unlessDone(
     'synthesise the demo library (320 sounds, about a minute)',
-    ['src/demo', 'src/core/synth', 'src/core/files', 'src/core/elsewhere', 'scripts/make-demo.ts'],
+    [
+      ...['src/demo', 'src/core/synth', 'src/core/files', 'src/core/elsewhere', 'src/services/team'],
+      'scripts/make-demo.ts',
+    ],
     '.demo/truth.json',
     () => run('node', [...tsx, 'scripts/make-demo.ts']),
   );
@@ -123,12 +126,12 @@ const demoOwn = '.demo/own';
 /** The services of the demo: sounds that others share, and what publishers say of theirs, as folders. */
 const services = [
   ...['--commons', join(top, '.demo/commons'), '--exchange', join(top, '.demo/own/exchange')],
-  ...['--host', join(top, '.demo/own/host')],
+  ...['--host', join(top, '.demo/own/host'), '--team', join(top, '.demo/own/team')],
 ];
 
 /** A copy of the demo's libraries to write to; made once, and again when it is reset. */
 async function demoCopy(reset) {
-  const parts = ['libraries', 'exchange'].filter((part) => reset || !existsSync(join(top, demoOwn, part)));
+  const parts = ['libraries', 'exchange', 'team'].filter((part) => reset || !existsSync(join(top, demoOwn, part)));
   if (reset) rmSync(join(top, demoOwn, 'host'), { recursive: true, force: true });
   if (parts.length === 0) return;
   await step(reset ? 'put the demo library back as it was' : 'copy the demo library, to write to', async () => {
@@ -273,14 +276,14 @@ const commands = {
     await dependencies();
     await Promise.all([build(), demoLibrary()]);
     await demoCopy(args.includes('--reset'));
+    console.log('  The team of the demo: sign in as Maren Quay or Idris Vane, password “net loft demo”');
     await serve(['--demo', demoOwn, ...services, '--write', ...args.filter((a) => a !== '--reset')]);
   },
   async services(args) {
     await dependencies();
     await demoLibrary();
     await demoCopy(false);
-    const team = ['--team', join(top, demoOwn, 'team')];
-    await run('node', [...tsx, 'src/services/main.ts', ...services, ...team, ...args], { shown: true });
+    await run('node', [...tsx, 'src/services/main.ts', ...services, ...args], { shown: true });
   },
   async start(args) {
     if (args.length === 0) console.log('No folder is given; add some in the interface, or: npm start -- FOLDER…');
@@ -345,10 +348,11 @@ const usages = {
     words: false,
   },
   start: {
-    line: 'npm start -- [--write] [--port NUMBER] [--commons ADDRESS] [--exchange ADDRESS] [--host ADDRESS] FOLDER…',
+    line: 'npm start -- [--write] [--port NUMBER] [--commons ADDRESS] [--exchange ADDRESS] [--host ADDRESS] [--team ADDRESS] FOLDER…',
     options: {
       ...{ port: { type: 'string' }, write: { type: 'boolean' } },
-      ...{ commons: { type: 'string' }, exchange: { type: 'string' }, host: { type: 'string' } },
+      ...{ commons: { type: 'string' }, exchange: { type: 'string' } },
+      ...{ host: { type: 'string' }, team: { type: 'string' } },
     },
     words: true,
   },

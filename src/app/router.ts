@@ -12,12 +12,12 @@ export const stages = [
 
 /** Stages that have several views, and their names in the URL beside the first one. */
 const parts: Partial<Record<(typeof stages)[number]['name'], string>> = {
-  intake: 'problems|duplicates|missing',
+  intake: 'problems|duplicates|missing|team',
   label: 'review|anchors|slices|recipes|names|files|sheets|exchange|tags|stamps|categories|safety',
   find: 'commons',
   build: 'make',
   spot: 'mix',
-  deliver: 'delivery|library|labels',
+  deliver: 'delivery|library|labels|team',
 };
 
 export const router = createRouter({

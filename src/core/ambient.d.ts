@@ -6,6 +6,9 @@ declare class TextDecoder {
 declare class TextEncoder {
   encode(input: string): Uint8Array;
 }
+// Of the HTML standard, and as present everywhere.
+declare function atob(text: string): string;
+declare function btoa(text: string): string;
 declare module 'fft.js' {
   export default class FFT {
     constructor(size: number);

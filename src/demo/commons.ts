@@ -1,5 +1,5 @@
 import { FactsCollector } from '@core/audio';
-import { contourCode } from '@core/elsewhere';
+import { contourCode, thinnedContour } from '@core/elsewhere';
 import { encodeFlac } from '@core/files';
 import type { OfferedFile, OpenSound } from '@core/schemas';
 import { likeCode, likenessOf } from '@core/search';
@@ -19,27 +19,12 @@ interface Entry extends Omit<Kind, 'takes' | 'seconds'> {
   description: string;
 }
 
-/** Pairs of a contour that is sent along with each sound. */
-const PAIRS = 600;
 /** The first was shared on this day, each other some days later. */
 const FIRST = Date.UTC(2025, 1, 3, 9, 30);
 const DAY = 86_400_000;
 
 /** All sounds that the commons shares. */
 export const commonsEntries = data as unknown as Entry[];
-
-/** As many pairs as are sent along: the extremes of what each stands for. */
-function thinned(pairs: Int8Array): Int8Array {
-  const bins = pairs.length >> 1;
-  const each = Math.ceil(bins / PAIRS);
-  const out = new Int8Array(2 * Math.ceil(bins / each));
-  for (let i = 0; i < bins; i++) {
-    const to = 2 * Math.floor(i / each);
-    out[to] = Math.min(out[to], pairs[2 * i]);
-    out[to + 1] = Math.max(out[to + 1], pairs[2 * i + 1]);
-  }
-  return out;
-}
 
 /** Makes a sound of the commons, as what is told of it and its two files: the same bytes each time. */
 export async function makeOpenSound(
@@ -68,7 +53,7 @@ export async function makeOpenSound(
     shared: new Date(FIRST + index * 11 * DAY).toISOString(),
     seconds: planes[0].length / rate,
     ...{ rate, bits: 24, channels: planes.length, anchor: Math.round(anchor * rate) },
-    contour: contourCode(thinned(peaks.pairs)),
+    contour: contourCode(thinnedContour(peaks.pairs)),
     like: likeCode(likenessOf({ rate, ...peaks, ...curves, ...facts })),
     original: offered(await encodeFlac(planes, { rate, bits: 24 }, comments, 'Cormorant demo'), `${base}.flac`),
     preview: offered(await encodeOgg(planes, rate), `${base}.ogg`),

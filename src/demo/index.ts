@@ -7,6 +7,7 @@ import { tidewrack } from './tidewrack';
 
 export { publishedByDemo, publishedEntry, type DemoEntry } from './exchange';
 export { commonsEntries, makeOpenSound } from './commons';
+export { demoLibraryName, demoPeople, makeTeamSounds } from './team';
 export { sluiceSheet } from './sheet';
 export { makeFile, type MadeFile } from './make';
 export type { DemoFile } from './plan';

@@ -75,11 +75,16 @@ export {
   startTaker,
   startDeliverer,
   startPublisher,
+  startSharer,
   startSlicer,
   startViewer,
 } from './workers';
 export { Commons, type OpenSounds } from './elsewhere/commons';
 export { HostLink, type HostAnswer, type HostConnection, type Workstation } from './elsewhere/host';
+export { Team, type SharedLibraries, type TeamPlace } from './elsewhere/team';
+export type { Followed } from './team/follower';
+export type { FollowedList } from './team/lists';
+export type { LeftOut, SharedSounds } from './team/sender';
 export { Exchange, type LabelExchange } from './elsewhere/exchange';
 export { PublisherKeys, type PublisherKey } from './elsewhere/keys';
 export { Elsewhere, knownServices, Service } from './elsewhere/service';

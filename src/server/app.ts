@@ -9,6 +9,7 @@ import { Changes } from './changes';
 import { commonsRouter, type CommonsFolder } from '../services/commons';
 import { exchangeRouter, type ExchangeFolder } from '../services/exchange';
 import { SessionHost, type HostFolder } from '../services/host';
+import type { Team } from '../services/team';
 import { answerTo, rootFiles } from './files';
 import { isOwnSocket, neverPage, onlyOwnPage, pagePolicy } from './guard';
 import type { Root } from './roots';
@@ -32,6 +33,8 @@ export interface ServerOptions {
   exchange?: ExchangeFolder | URL;
   /** The same for a session host. */
   host?: HostFolder | URL;
+  /** The same for a team. */
+  team?: Team | URL;
   /** Where backups of the pages' libraries are kept; absent where there is no place. */
   backups?: BackupFolder;
 }
@@ -50,11 +53,12 @@ export function createApp({
   commons,
   exchange,
   host,
+  team,
   log = () => undefined,
 }: ServerOptions): Express & { upgrade: Upgrade } {
   const app = express();
   app.disable('x-powered-by');
-  const addresses = [commons, exchange, host].flatMap((s) => (s instanceof URL ? s.origin : []));
+  const addresses = [commons, exchange, host, team].flatMap((s) => (s instanceof URL ? s.origin : []));
   const sockets = host instanceof URL ? [host.origin.replace(/^http/, 'ws')] : [];
   const policy = pagePolicy([...addresses, ...sockets]);
   app.use(policy);
@@ -74,11 +78,13 @@ export function createApp({
   const session = host && !(host instanceof URL) ? sessionOf(host) : undefined;
   if (session)
     app.use('/services/host', (req, res, next) => (req.path === '/' ? policy(req, res, next) : next()), session.router);
+  if (team && !(team instanceof URL)) app.use('/services/team', team.router);
   const addressOf = (name: string, of: object) => (of instanceof URL ? of.href : `/services/${name}/`);
   const services: Services = {
     ...(commons && { commons: addressOf('commons', commons) }),
     ...(exchange && { exchange: addressOf('exchange', exchange) }),
     ...(host && { host: addressOf('host', host) }),
+    ...(team && { team: addressOf('team', team) }),
   };
   app.get('/api/services', (_req, res) => void res.json(services));
 

@@ -15,11 +15,11 @@ export function onlyOwnPage(req: Request, res: Response, next: NextFunction): vo
     return;
   }
   // Edges are asked for with a list too long for an address, and a folder is shown on the desktop; nothing is taken by either. Files are
-  // written where that was allowed at the start, backups go into a folder of ours, what is published is signed, and a session host takes what is sent to it. Only our page may send any of them.
+  // written where that was allowed at the start, backups go into a folder of ours, what is published is signed, a session host takes what is sent to it, and a team knows who asks. Only our page may send any of them.
   const asks =
     req.method === 'POST' &&
     origin !== undefined &&
-    /^\/(services\/(exchange\/v1\/(lookup|near|publish)|host\/v1\/audio\/[0-9a-f]{64})|api\/(roots\/[a-z0-9]+\/(edges|open|write|rename|make|remove|rest)|backups\/[0-9a-f-]+\/\d+\/\d+\/(keep|remove)))$/.test(
+    /^\/(services\/(exchange\/v1\/(lookup|near|publish)|host\/v1\/audio\/[0-9a-f]{64}|team\/v1\/(join|enter|leave|password|invitations|(libraries|lists)(\/\d+(\/(people|sounds|edits|remove|facts|measured|files(\/[0-9a-f]{64})?))?)?))|api\/(roots\/[a-z0-9]+\/(edges|open|write|rename|make|remove|rest)|backups\/[0-9a-f-]+\/\d+\/\d+\/(keep|remove)))$/.test(
       req.path,
     );
   if (req.method !== 'GET' && req.method !== 'HEAD' && !asks) {

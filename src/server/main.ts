@@ -1,4 +1,4 @@
-// usage: main.ts [--port N] [--write] [--commons FOLDER|ADDRESS] [--exchange FOLDER|ADDRESS] [--host FOLDER|ADDRESS] [--demo FOLDER] [FOLDER…]
+// usage: main.ts [--port N] [--write] [--commons FOLDER|ADDRESS] [--exchange FOLDER|ADDRESS] [--host FOLDER|ADDRESS] [--team FOLDER|ADDRESS] [--demo FOLDER] [FOLDER…]
 import { spawn } from 'node:child_process';
 import { readFileSync, readdirSync, statSync } from 'node:fs';
 import type { Server } from 'node:http';
@@ -10,6 +10,7 @@ import { pino } from 'pino';
 import { CommonsFolder } from '../services/commons';
 import { ExchangeFolder } from '../services/exchange';
 import { HostFolder } from '../services/host';
+import { Team, TeamFolder } from '../services/team';
 import { createApp } from './app';
 import { BackupFolder } from './backups';
 import { rootFor, type Root } from './roots';
@@ -18,13 +19,14 @@ import { FileWriter } from './writing';
 
 const top = resolve(dirname(fileURLToPath(import.meta.url)), '../..');
 const USAGE =
-  'Give folders that hold sounds, --write if labels may be written into their files, --commons, --exchange or --host with the address of one, and --port NUMBER if 4747 is taken: [--write] [--commons ADDRESS] [--exchange ADDRESS] [--host ADDRESS] [--port NUMBER] [FOLDER…]';
+  'Give folders that hold sounds, --write if labels may be written into their files, --commons, --exchange, --host or --team with the address of one, and --port NUMBER if 4747 is taken: [--write] [--commons ADDRESS] [--exchange ADDRESS] [--host ADDRESS] [--team ADDRESS] [--port NUMBER] [FOLDER…]';
 const options = {
   port: { type: 'string', default: '4747' },
   demo: { type: 'string' },
   commons: { type: 'string' },
   exchange: { type: 'string' },
   host: { type: 'string' },
+  team: { type: 'string' },
   write: { type: 'boolean', default: false },
   help: { type: 'boolean', short: 'h' },
 } as const;
@@ -110,6 +112,8 @@ function serviceFrom<T>(given: string, option: string, open: (folder: string) =>
     process.exit(1);
   }
 }
+const invite = (token: string) =>
+  console.log(`The team is new. Whoever joins first, with this invitation, owns it: ${token}`);
 const writer = await fileWriter();
 const app = createApp({
   ...served,
@@ -123,6 +127,9 @@ const app = createApp({
   }),
   ...(values.host !== undefined && {
     host: serviceFrom(values.host, 'host', (folder) => new HostFolder(folder)),
+  }),
+  ...(values.team !== undefined && {
+    team: serviceFrom(values.team, 'team', (folder) => new Team(new TeamFolder(folder), { invite })),
   }),
   backups: new BackupFolder(join(stateFolder(), 'backups')),
   pages: join(top, 'dist'),

@@ -50,14 +50,20 @@ function stop(child: ChildProcess, signal: 'SIGTERM' | 'SIGKILL' = 'SIGTERM'): P
   });
 }
 
-/** The server on the demo, with its services; what is published goes into a copy of the exchange. */
+/** The server on the demo, with its services; what is published or shared goes into copies. */
 export function startDemo(port = '0'): Promise<Running> {
   const exchange = join(top, '.cache/exchange');
   rmSync(exchange, { recursive: true, force: true });
   cpSync(join(top, '.demo/exchange'), exchange, { recursive: true });
   const host = join(top, '.cache/host');
   rmSync(host, { recursive: true, force: true });
-  const services = ['--commons', join(top, '.demo/commons'), '--exchange', exchange, '--host', host];
+  const team = join(top, '.cache/team');
+  rmSync(team, { recursive: true, force: true });
+  cpSync(join(top, '.demo/team'), team, { recursive: true });
+  const services = [
+    ...['--commons', join(top, '.demo/commons'), '--exchange', exchange],
+    ...['--host', host, '--team', team],
+  ];
   return running('node', ['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', ...services, '--port', port]);
 }
 

@@ -7,6 +7,7 @@ import DeliveryPart from './DeliveryPart.vue';
 import LabelsPart from './LabelsPart.vue';
 import LibraryPart from './LibraryPart.vue';
 import ScenePart from './ScenePart.vue';
+import TeamPart from './TeamPart.vue';
 
 const route = useRoute();
 const part = computed(() => String(route.params.part ?? ''));
@@ -17,13 +18,14 @@ const parts = computed(() => [
   { path: 'delivery', label: 'Delivery' },
   { path: 'library', label: 'Library' },
   ...(services.known.exchange === undefined ? [] : [{ path: 'labels', label: 'Labels' }]),
+  ...(services.known.team === undefined ? [] : [{ path: 'team', label: 'Team' }]),
 ]);
 </script>
 
 <template>
   <div class="deliver">
     <StageParts stage="deliver" label="Parts of deliver" :parts="parts" :part="part" />
-    <div class="part"><component :is="{ library: LibraryPart, delivery: DeliveryPart, labels: LabelsPart }[part] ?? ScenePart" /></div>
+    <div class="part"><component :is="{ library: LibraryPart, delivery: DeliveryPart, labels: LabelsPart, team: TeamPart }[part] ?? ScenePart" /></div>
   </div>
 </template>
 

@@ -26,5 +26,5 @@ export async function rootFor(
 /** Roots that files may be put into. @param folder within the root */
 export const rootTargets = (folder: string) =>
   useLibrary()
-    .roots.filter((r) => !r.removed && r.kind !== 'copied')
+    .folders
     .map((r) => ({ value: `root ${r.id}`, label: `${r.name}, in its folder “${folder}”; comes in as sounds, too` }));

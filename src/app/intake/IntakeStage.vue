@@ -3,14 +3,20 @@ import { computed, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import StageParts from '../shared/controls/StageParts.vue';
 import { useLibrary } from '../stores/library';
+import { useServices } from '../stores/services';
+import { useTeam } from '../stores/team';
 import { catalogue } from '../stores/workers';
 import DuplicateList from './DuplicateList.vue';
 import MissingList from './MissingList.vue';
 import ProblemList from './ProblemList.vue';
 import RootList from './RootList.vue';
+import TeamPart from './TeamPart.vue';
 
 const route = useRoute();
 const library = useLibrary();
+const services = useServices();
+void services.look();
+const team = useTeam();
 const missing = ref(0);
 watch(
   () => [library.revision, library.outOfReach] as const,
@@ -30,8 +36,9 @@ const parts = computed(() => [
   { path: 'problems', label: 'Problems', count: library.problems.length, warn: true },
   { path: 'missing', label: 'Missing files', count: missing.value, warn: true },
   { path: 'duplicates', label: 'Duplicates', count: undefined },
+  ...(services.known.team === undefined ? [] : [{ path: 'team', label: 'Team', count: team.conflicts.length || undefined, warn: true }]),
 ]);
-const views: Record<string, unknown> = { problems: ProblemList, missing: MissingList, duplicates: DuplicateList };
+const views: Record<string, unknown> = { problems: ProblemList, missing: MissingList, duplicates: DuplicateList, team: TeamPart };
 </script>
 
 <template>

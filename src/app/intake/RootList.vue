@@ -28,6 +28,7 @@ const kinds = {
   server: 'Read from its folder by the Cormorant server',
   picked: 'Read from where it is',
   copied: 'Copied into the browser',
+  team: 'A library of the team',
 };
 
 function status(w: RootWork): string {
@@ -46,6 +47,7 @@ function rest(root: RootRecord): string {
     return { kept: 'Taken out; its sounds stay in the lists', hidden: 'Taken out; its sounds are hidden', retired: 'Taken out; its sounds are retired' }[
       root.removed
     ];
+  if (root.kind === 'team') return root.team?.list === undefined ? 'Kept in step with the team' : 'Heard by a list of the team';
   if (root.halt === 'paused') return 'Paused';
   if (root.halt === 'cancelled') return 'Cancelled; what was read is kept';
   if (!intake.isOffered(root)) return 'Out of reach: the server was started without it. Start it with this folder, or reconnect it.';
@@ -145,6 +147,7 @@ const problemsIn = (id: number) => library.problems.filter((p) => p.rootId === i
                 <Button v-if="root.removed" size="small" :aria-label="`Put ${root.name} back`" @click="intake.putBack(root)">Put back</Button>
                 <RouterLink v-else-if="!intake.isOffered(root)" to="/intake/missing"><Button size="small">Reconnect</Button></RouterLink>
                 <Button v-else-if="root.halt" size="small" :aria-label="`Go on with ${root.name}`" @click="intake.scan(root)">Go on</Button>
+                <RouterLink v-else-if="root.kind === 'team'" to="/intake/team"><Button size="small" tabindex="-1">Team</Button></RouterLink>
                 <Button v-else size="small" :aria-label="`Look again in ${root.name}`" @click="intake.scan(root)">Look again</Button>
                 <Dropdown v-if="!root.removed" :trigger="['click']">
                   <Button size="small" :aria-label="`Take out ${root.name}`">Take out</Button>

@@ -7,7 +7,7 @@ import { useSlices } from '../stores/slices';
 /** Where files that are made of parts of reels go: a folder of a root. */
 const cut = useSlices();
 const library = useLibrary();
-const roots = computed(() => library.roots.filter((r) => !r.removed && r.kind !== 'copied').map((r) => ({ value: r.id, label: r.name })));
+const roots = computed(() => library.folders.map((r) => ({ value: r.id, label: r.name })));
 watch(
   roots,
   (now) => {

@@ -18,6 +18,7 @@ import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
 import { openProject } from '../stores/project';
 import { useScene } from '../stores/scene';
+import { useTeam } from '../stores/team';
 import { antdTheme } from '../theme/antd';
 import CommandFinder from './CommandFinder.vue';
 import LooseSounds from '../loose/LooseSounds.vue';
@@ -36,6 +37,7 @@ const prefs = usePrefs();
 const intake = useIntake();
 const instrument = useInstrument();
 const scene = useScene();
+const team = useTeam();
 const find = useFind();
 const backups = useBackups();
 const keysShown = ref(false);
@@ -67,6 +69,7 @@ onMounted(async () => {
   await intake.begin();
   await openProject();
   instrument.begin();
+  await team.begin();
 });
 
 // The one window into the engine from outside: what it renders next can be recorded and compared with the file, and how loud it is.

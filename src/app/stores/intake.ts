@@ -59,7 +59,8 @@ export const useIntake = defineStore('intake', () => {
    * @param emptied what was in it is gone, where it is found empty
    */
   async function scan(root: RootRecord, emptied = false): Promise<void> {
-    if (root.removed) return;
+    // Of a library of the team there are no files to look for.
+    if (root.removed || root.kind === 'team') return;
     if (root.halt) await library.patch(`Go on with ${root.name}`, 'roots', root, { halt: undefined }, false);
     void observe(root);
     await (await work()).scan(root.id, emptied);

@@ -277,6 +277,8 @@ export const useLibrary = defineStore('library', () => {
 
   /** Where sounds lie that are heard without being in the library, by the id of their root. */
   const loose = shallowReactive(new Map<number, RootRecord>());
+  /** Roots that are folders on a disk, into which files may be put. */
+  const folders = computed(() => roots.value.filter((r) => !r.removed && r.kind !== 'copied' && r.kind !== 'team'));
   const rootById = computed(() => new Map(roots.value.map((r) => [r.id, r])));
 
   /** A sound together with where it lies; undefined when its root is gone. */
@@ -380,6 +382,7 @@ export const useLibrary = defineStore('library', () => {
     shown,
     tray,
     rootById,
+    folders,
     outOfReach,
     absence,
     loose,

@@ -17,9 +17,7 @@ export const useMadePlace = defineStore('made-place', () => {
   const target = useLocalStorage('build-target', { rootId: 0, folder: 'Built' });
 
   const places = computed(() => [
-    ...library.roots
-      .filter((r) => !r.removed && r.kind !== 'copied')
-      .map((r) => ({ value: r.id, label: r.name, title: r.name })),
+    ...library.folders.map((r) => ({ value: r.id, label: r.name, title: r.name })),
     { value: 0, label: 'the browser’s own storage', title: 'the browser’s own storage' },
   ]);
   const isHere = computed(() => places.value.some((p) => p.value === target.value.rootId));

@@ -5,6 +5,7 @@ import {
   startIntake,
   startLabeller,
   startPublisher,
+  startSharer,
   startSlicer,
   startViewer,
   type RunningLabeller,
@@ -86,6 +87,17 @@ export function deliverer(): ReturnType<typeof startDeliverer> {
     delivering.catch(() => (delivering = undefined));
   }
   return delivering;
+}
+
+let sharing: ReturnType<typeof startSharer> | undefined;
+
+/** The worker that shares libraries with a team; started when it is first needed, and again where it failed to start. */
+export function sharer(): ReturnType<typeof startSharer> {
+  if (!sharing) {
+    sharing = startSharer(catalogue);
+    sharing.catch(() => (sharing = undefined));
+  }
+  return sharing;
 }
 
 /** A worker of its own for each mix that is rendered. */

@@ -56,6 +56,9 @@ export interface Facts extends EnvelopeFacts {
   dc: number;
 }
 
+/** The measuring code's version: facts of an older one are measured again. */
+export const FACTS_VERSION = 2;
+
 /** Curves and marks of a sound, for its plots. */
 export interface FactCurves {
   /** Momentary loudness every 0.1 s, LUFS. */

@@ -4,3 +4,6 @@ export * from './open-sound';
 export * from './exchange';
 export * from './host';
 export * from './team';
+export * from './team-sound';
+export * from './team-facts';
+export * from './team-list';

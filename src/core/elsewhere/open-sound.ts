@@ -44,6 +44,22 @@ export function rowOf(of: OpenSound, ids: { sound: number; root: number }, servi
 export const contourCode = (pairs: Int8Array): string =>
   Array.from(pairs, (n) => (n & 255).toString(16).padStart(2, '0')).join('');
 
+/** Pairs of a contour that is sent along with each sound. */
+const PAIRS = 600;
+
+/** A contour of as many pairs as are sent along: the extremes of what each stands for. */
+export function thinnedContour(pairs: Int8Array): Int8Array {
+  const bins = pairs.length >> 1;
+  const each = Math.max(1, Math.ceil(bins / PAIRS));
+  const out = new Int8Array(2 * Math.ceil(bins / each));
+  for (let i = 0; i < bins; i++) {
+    const to = 2 * Math.floor(i / each);
+    out[to] = Math.min(out[to], pairs[2 * i]);
+    out[to + 1] = Math.max(out[to + 1], pairs[2 * i + 1]);
+  }
+  return out;
+}
+
 /** The contour of an open sound, drawn before anything of it was fetched. */
 export function contourOf(of: Pick<OpenSound, 'contour' | 'seconds' | 'rate'>): Peaks {
   const pairs = Int8Array.from({ length: of.contour.length >> 1 }, (_, i) =>

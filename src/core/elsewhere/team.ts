@@ -23,9 +23,12 @@ function mergedList(was: readonly unknown[], now: readonly unknown[], mine: read
   return [...kept, ...mine.filter((x) => !was.includes(x) && !kept.includes(x))];
 }
 
+/** The words of a category, which go with its CatID. */
+export const categoryWords: readonly string[] = ['category', 'subCategory'];
+
 /**
  * Brings an edit of values together with what others made of them since: lists by their members, all else value by value. A value that
- * both changed, and not to the same, stays as the others have it and is told.
+ * both changed, and not to the same, stays as the others have it and is told. The words of a category go with its CatID.
  * @param was as they were where the edit was made, of the values that it changes; @param mine as it makes them: what is not there is emptied
  */
 export function merged(
@@ -36,16 +39,22 @@ export function merged(
 ): { values: Record<string, FieldValue>; conflicts: TeamConflict[] } {
   const values: Record<string, FieldValue> = { ...now };
   const conflicts: TeamConflict[] = [];
-  for (const key of new Set([...Object.keys(was), ...Object.keys(mine)])) {
+  const put = (key: string, value: FieldValue | undefined): void => {
+    if (value === undefined) delete values[key];
+    else values[key] = value;
+  };
+  const keys = new Set([...Object.keys(was), ...Object.keys(mine)]);
+  const isGroup = keys.has('catId');
+  for (const key of keys) {
+    if (isGroup && categoryWords.includes(key)) continue;
     const [before, theirs, own] = [was[key], now[key], mine[key]] as (FieldValue | undefined)[];
     if (isSame(before, own) || isSame(theirs, own)) continue;
     if (isSame(before, theirs)) {
-      if (own === undefined) delete values[key];
-      else values[key] = own;
+      put(key, own);
+      if (key === 'catId') for (const word of categoryWords) if (word in was || word in mine) put(word, mine[word]);
     } else if ([before ?? [], theirs ?? [], own ?? []].every((v) => isList(v))) {
       const list = mergedList((before ?? []) as string[], (theirs ?? []) as string[], (own ?? []) as string[]);
-      if (list.length === 0) delete values[key];
-      else values[key] = list as FieldValue;
+      put(key, list.length === 0 ? undefined : (list as FieldValue));
     } else {
       conflicts.push({
         ...{ id, key },

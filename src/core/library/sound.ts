@@ -4,8 +4,8 @@ import type { FieldValue } from './fields';
 
 /**
  * Where a value came from: a block of the file, its name, a measurement, a suggestion that was accepted, somebody's hand, or
- * a recipe, stamp or sheet that somebody put on it, a site that it was fetched from, or a
- * publisher on the exchange.
+ * a recipe, stamp or sheet that somebody put on it, a site that it was fetched from, a
+ * publisher on the exchange, or somebody of the team.
  */
 export type Origin =
   | `file ${string}`
@@ -18,7 +18,8 @@ export type Origin =
   | `stamp ${string}`
   | `sheet ${string}`
   | `site ${string}`
-  | `exchange ${string}`;
+  | `exchange ${string}`
+  | `team ${string}`;
 
 /** A part of a sound or of a file. Frames; the end is not part of it. */
 export interface Span {
@@ -79,6 +80,20 @@ export interface Sound {
   made?: Made;
   /** What a publisher said of it, when it was looked up last. */
   told?: Told;
+  /** Of one that lies in a library of the team. */
+  team?: Teamed;
+}
+
+/** What a team’s server knows of a sound. */
+export interface Teamed {
+  /** There. */
+  id: number;
+  /** SHA-256 of its file. */
+  file: string;
+  /** Labels as the server had them last: what differs here was changed here. Tags by their names. */
+  was: Readonly<Record<string, FieldValue>>;
+  /** Labels that others changed while they were changed here, until somebody chooses. */
+  conflicts?: readonly string[];
 }
 
 /** What a publisher said of a sound. */
@@ -127,6 +142,14 @@ export interface Pull {
   live?: Folder;
   /** What is noted on its members, by the sound's id. */
   notes?: Record<number, string>;
+  /** Of one that is shared with a team: the list there, and what it was when it was known last. */
+  team?: { list: number; was: SharedList };
+}
+
+/** A list of a team, as it is shared. */
+export interface SharedList {
+  name: string;
+  members: readonly { library: number; sound: number; note: string }[];
 }
 
 /** A folder of a root. */

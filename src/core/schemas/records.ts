@@ -100,29 +100,38 @@ const sound = closed(
     built: closed({ of: ids, build: id, version: id }, ['build', 'version']),
     made: closed({ family: text, seed: { type: 'integer', minimum: 0, maximum: 0xffffffff }, values: map(number) }),
     told: closed({ publisher: text, hash: text, revision: count, labels: map(long) }),
+    team: closed({ id, file: text, was: map({ anyOf: [long, number, words] }), conflicts: words }, ['conflicts']),
   },
-  ['excerpt', 'quickHash', 'hash', 'artwork', 'hidden', 'built', 'made', 'told'],
+  ['excerpt', 'quickHash', 'hash', 'artwork', 'hidden', 'built', 'made', 'told', 'team'],
 );
 const folder = closed({ rootId: id, folder: { type: 'string', maxLength: 65_536 } });
 const binnedRecord = { type: 'object', properties: { id }, required: ['id'] };
-const pull = closed({ id, name, soundIds: ids, created: time, shelf: text, live: folder, notes: map(long) }, [
-  'shelf',
-  'live',
-  'notes',
-]);
+const sharedList = closed({
+  name,
+  members: { type: 'array', maxItems: 100_000, items: closed({ library: id, sound: id, note: long }) },
+});
+const pull = closed(
+  {
+    ...{ id, name, soundIds: ids, created: time, shelf: text, live: folder, notes: map(long) },
+    team: closed({ list: id, was: sharedList }),
+  },
+  ['shelf', 'live', 'notes', 'team'],
+);
 const root = closed(
   {
     id,
     name,
-    kind: { enum: ['server', 'picked', 'copied'] },
+    kind: { enum: ['server', 'picked', 'copied', 'team'] },
     serverId: { type: 'string', maxLength: 128 },
+    base: { type: 'string', maxLength: 4096 },
+    team: closed({ library: id, list: id, revision: count, right: text }, ['list', 'right']),
     place: { type: 'string', maxLength: 65_536 },
     handles: { type: 'array', maxItems: 100_000 },
     added: time,
     halt: { enum: ['paused', 'cancelled'] },
     removed: { enum: ['kept', 'hidden', 'retired'] },
   },
-  ['serverId', 'place', 'handles', 'halt', 'removed'],
+  ['serverId', 'base', 'team', 'place', 'handles', 'halt', 'removed'],
 );
 const intake = closed({ id, rootId: id, started: time, added: count, changed: count, moved: count, gone: count }, [
   'changed',

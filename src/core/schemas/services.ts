@@ -67,6 +67,7 @@ export interface Services {
   commons?: string;
   exchange?: string;
   host?: string;
+  team?: string;
 }
 
 const sum = { type: 'string', pattern: '^[0-9a-f]{64}$' };
@@ -80,7 +81,9 @@ const web = { type: 'string', maxLength: 1000, pattern: '^https?://' };
 
 /** Schemas of what services answer. */
 export const services = {
-  services: closed({ commons: address, exchange: address, host: address }, ['commons', 'exchange', 'host']),
+  services: closed({ commons: address, exchange: address, host: address, team: address }, [
+    ...['commons', 'exchange', 'host', 'team'],
+  ]),
   openService: closed({
     service: { const: 'open-sounds' },
     version: { const: 1 },

@@ -44,6 +44,42 @@ export interface TeamLibrary {
   allowed: number;
 }
 
+/** What was measured of a file beside the fields of its sound: numbers as base64, see `measuredText`. */
+export interface TeamMeasured {
+  /** Of what measures. */
+  version: number;
+  /** A contour: frames, frames of each span, lowest and highest of each. */
+  frames: number;
+  span: number;
+  pairs: string;
+  onsets: string;
+  loudness: string;
+  spectrum: string;
+  course: string;
+  words: string;
+  under: string;
+}
+
+/** Who somebody is on a team’s server. */
+export interface TeamMe {
+  name: string;
+  /** May invite, and make libraries. */
+  owner: boolean;
+}
+
+/** What somebody may do with something. */
+export interface TeamMember {
+  name: string;
+  right: TeamRight;
+}
+
+/** What a team’s server says of itself. */
+export interface TeamService {
+  service: 'team';
+  version: 1;
+  name: string;
+}
+
 /** What changed in a library. */
 export interface TeamChanges {
   revision: number;
@@ -84,6 +120,14 @@ export interface TeamListEdit {
   add?: { library: number; sound: number }[];
   remove?: { library: number; sound: number }[];
   notes?: { library: number; sound: number; was: string; is: string }[];
+}
+
+/** A note on a member of a list that somebody else changed meanwhile. */
+export interface TeamNoteConflict {
+  library: number;
+  sound: number;
+  theirs: string;
+  mine: string;
 }
 
 /** What a grant is of. */
@@ -132,7 +176,18 @@ const note = { type: 'string', maxLength: 10_000 };
 const grant = closed({ of: { enum: ['library', 'list'] }, id, right });
 const password = { type: 'string', minLength: 10, maxLength: 200 };
 const token = { type: 'string', minLength: 20, maxLength: 100, pattern: '^[A-Za-z0-9_-]+$' };
+const library = closed({ id, name, right, revision, sounds: count, used: count, allowed: count });
+const numbers = { type: 'string', maxLength: 20_000_000, pattern: '^[A-Za-z0-9+/]*={0,2}$' };
+const measured = closed({
+  ...{ version: count, frames: count, span: { type: 'integer', minimum: 1, maximum: 1e9 }, pairs: numbers },
+  ...{ onsets: numbers, loudness: numbers, spectrum: numbers, course: numbers, words: numbers, under: numbers },
+});
 const row = closed({ id, revision, by: name, at: when, ...sound });
+
+const listOfTeam = closed({
+  ...{ id, name, right, revision },
+  members: { type: 'array', maxItems: 100_000, items: closed({ ...place, note }) },
+});
 
 /** Schemas of what goes to and from a team’s server. */
 export const teams = {
@@ -146,6 +201,29 @@ export const teams = {
   teamEdits: closed({
     edits: { type: 'array', minItems: 1, maxItems: 5000, items: closed({ id, was: values, is: values }) },
   }),
+  teamMeasure: closed({
+    facts: { type: 'array', minItems: 1, maxItems: 200, items: closed({ file: sum, measured }) },
+  }),
+  teamAskMeasured: closed({ sounds: { ...ids, minItems: 1, maxItems: 200 } }),
+  teamMeasured: closed({
+    measured: { type: 'array', maxItems: 200, items: closed({ id, measured }) },
+  }),
+  teamAbout: closed({ service: { const: 'team' }, version: count, name }),
+  teamMe: closed({ name, owner: flag }),
+  teamMembers: { type: 'array', maxItems: 100_000, items: closed({ name, right }) },
+  teamInvitation: closed({ invitation: token }),
+  teamAt: closed({ at: count }),
+  teamAdded: closed({ ids: { type: 'array', maxItems: 2000, items: id }, revision }),
+  teamEdited: closed({
+    revision,
+    conflicts: {
+      type: 'array',
+      maxItems: 1_000_000,
+      items: closed({ id, key: name, was: value, theirs: value, mine: value }, ['was', 'theirs', 'mine']),
+    },
+    gone: ids,
+  }),
+  teamDeeds: { type: 'array', maxItems: 1000, items: closed({ revision, by: name, at: when, what: long }) },
   teamRemove: closed({ sounds: { ...ids, minItems: 1 } }),
   teamFile: closed({ sha256: sum, size: { type: 'integer', minimum: 1, maximum: Number.MAX_SAFE_INTEGER } }),
   teamListEdit: closed(
@@ -157,21 +235,14 @@ export const teams = {
     },
     ['name', 'add', 'remove', 'notes'],
   ),
-  teamLibraries: {
-    type: 'array',
-    maxItems: 10_000,
-    items: closed({ id, name, right, revision, sounds: count, used: count, allowed: count }),
-  },
+  teamLibrary: library,
+  teamLibraries: { type: 'array', maxItems: 10_000, items: library },
   teamChanges: closed({ revision, more: flag, changed: { type: 'array', maxItems: 10_000, items: row }, gone: ids }),
-  teamLists: {
-    type: 'array',
-    maxItems: 10_000,
-    items: closed({
-      id,
-      name,
-      right,
-      revision,
-      members: { type: 'array', maxItems: 100_000, items: closed({ ...place, note }) },
-    }),
-  },
+  teamLists: { type: 'array', maxItems: 10_000, items: listOfTeam },
+  teamList: listOfTeam,
+  teamListed: closed({
+    list: listOfTeam,
+    conflicts: { type: 'array', maxItems: 1000, items: closed({ ...place, theirs: note, mine: note }) },
+  }),
+  teamListSounds: { type: 'array', maxItems: 100_000, items: closed({ library: id, row }) },
 };

@@ -9,7 +9,7 @@ import {
   type PublishAsk,
   type PublisherFacts,
 } from '@core/schemas';
-import { Elsewhere, type Service } from './service';
+import { Elsewhere, posted, type Service } from './service';
 
 /** An exchange of labels, whichever stands behind it. */
 export interface LabelExchange {
@@ -31,10 +31,6 @@ export interface LabelExchange {
   /** Publishes. @param sign makes the signature of bytes, as base64url */
   publish(ask: PublishAsk, sign: (bytes: Uint8Array<ArrayBuffer>) => Promise<string>): Promise<Publication>;
 }
-
-const posted = (body: BodyInit, headers: Record<string, string> = {}): RequestInit => ({
-  ...{ method: 'POST', body, headers: { 'Content-Type': 'application/json', ...headers } },
-});
 
 /** An exchange by its protocol, see docs/services.md. */
 export class Exchange implements LabelExchange {

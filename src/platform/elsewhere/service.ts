@@ -3,6 +3,15 @@ import { checked, validators, type Services } from '@core/schemas';
 /** Something elsewhere cannot be had now; says why and what to do. */
 export class Elsewhere extends Error {
   override name = 'Elsewhere';
+
+  /** @param status of HTTP, where it answered */
+  constructor(
+    message: string,
+    options?: ErrorOptions,
+    readonly status?: number,
+  ) {
+    super(message, options);
+  }
 }
 
 /** How often, and seconds for how long at the most, one waits where a service asks to. */
@@ -49,7 +58,8 @@ export class Service {
       if (response.ok) return response;
       const said = (await response.json().catch(() => undefined)) as { error?: unknown } | undefined;
       const why = typeof said?.error === 'string' ? said.error.slice(0, 300) : `It answered with ${response.status}.`;
-      throw new Elsewhere(response.status === 429 ? `${this.Called} asks to wait. Ask again in a minute.` : why);
+      const words = response.status === 429 ? `${this.Called} asks to wait. Ask again in a minute.` : why;
+      throw new Elsewhere(words, undefined, response.status);
     }
   }
 
@@ -73,6 +83,11 @@ export class Service {
     return checked<T>(value, validator as never, `the answer of ${this.called}`);
   }
 }
+
+/** What is sent as JSON. */
+export const posted = (body: BodyInit, headers: Record<string, string> = {}): RequestInit => ({
+  ...{ method: 'POST', body, headers: { 'Content-Type': 'application/json', ...headers } },
+});
 
 /** The services that our own server knows of. */
 export async function knownServices(): Promise<Services> {

@@ -39,6 +39,8 @@ type AudioPlace = WriteRequest['audio'];
  */
 export async function whyNotWritten(root: RootRecord, when: 'later' | 'asking' | 'now'): Promise<string | undefined> {
   if (root.removed) return `“${root.name}” was taken out`;
+  if (root.kind === 'team')
+    return 'it lies in a library of the team; its labels are shared there, and not written into its file';
   if (root.kind === 'copied')
     return 'its files were copied into the browser; the ones on the disk are not within reach';
   if (root.kind === 'server') {

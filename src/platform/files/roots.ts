@@ -2,6 +2,7 @@ import { memorySource, type ByteSource, type Edges } from '@core/files';
 import type { ListedFile, ListedProblem, Listing } from '@core/library';
 import { checked, validators, type ServerList, type ServerRoot } from '@core/schemas';
 import type { RootRecord } from '../store/store';
+import { fetchedFile } from './fetched';
 
 /** A root cannot be read now; says why and what to do. */
 export class RootUnavailable extends Error {
@@ -35,16 +36,20 @@ export class FileGone extends Error {
   override name = 'FileGone';
 }
 
-async function answer(url: string, init?: RequestInit, elsewhere = false): Promise<Response> {
+/** What is said where a server does not answer. */
+const silent = {
+  server: 'The Cormorant server does not answer. Start it again with npm start.',
+  elsewhere: 'The site that it comes from does not answer.',
+  team: 'The team’s server does not answer, and the file was not fetched before.',
+};
+
+async function answer(url: string, init?: RequestInit, from: keyof typeof silent = 'server'): Promise<Response> {
   let response: Response;
   try {
-    response = await fetch(url, init);
+    // Whoever is of the team shows that.
+    response = await fetch(url, from === 'team' ? { ...init, credentials: 'include' } : init);
   } catch {
-    throw new RootUnavailable(
-      elsewhere
-        ? 'The site that it comes from does not answer.'
-        : 'The Cormorant server does not answer. Start it again with npm start.',
-    );
+    throw new RootUnavailable(silent[from]);
   }
   if (response.ok) return response;
   const said = (await response.json().catch(() => undefined)) as { error?: string } | undefined;
@@ -67,21 +72,37 @@ export async function revealFolder(root: RootRecord, path: string): Promise<void
   });
 }
 
-function serverUrl(root: RootRecord, path: string): string {
-  if (root.base !== undefined) return root.base + path;
-  return `/roots/${root.serverId}/${path.split('/').map(encodeURIComponent).join('/')}`;
+/** Whether files of a root come over HTTP. */
+const isServed = ({ kind }: RootRecord): boolean => kind === 'server' || kind === 'team';
+const sideOf = ({ kind, base }: RootRecord): keyof typeof silent =>
+  kind === 'team' ? 'team' : base === undefined ? 'server' : 'elsewhere';
+
+/** The address of a file of a root that comes over HTTP. */
+export function serverUrl(root: RootRecord, path: string): string {
+  const encoded = path.split('/').map(encodeURIComponent).join('/');
+  if (root.kind === 'team') return root.base! + encoded;
+  return root.base !== undefined ? root.base + path : `/roots/${root.serverId}/${encoded}`;
 }
 
-function httpSource(url: string, name: string, size: number, elsewhere: boolean): ByteSource {
+/** Bytes that are asked for at once of a team: what is more counts as a whole file there. */
+const HEARD = 4 << 20;
+
+function httpSource(url: string, name: string, size: number, from: keyof typeof silent): ByteSource {
+  const part = async (offset: number, end: number): Promise<Uint8Array> => {
+    const response = await answer(url, { headers: { Range: `bytes=${offset}-${end - 1}` } }, from);
+    const bytes = new Uint8Array(await response.arrayBuffer());
+    return response.status === 206 ? bytes : bytes.subarray(offset, end);
+  };
   return {
     name,
     size,
     async read(offset, length) {
       const end = Math.min(size, offset + length);
       if (end <= offset) return new Uint8Array(0);
-      const response = await answer(url, { headers: { Range: `bytes=${offset}-${end - 1}` } }, elsewhere);
-      const bytes = new Uint8Array(await response.arrayBuffer());
-      return response.status === 206 ? bytes : bytes.subarray(offset, end);
+      if (from !== 'team' || end - offset <= HEARD) return part(offset, end);
+      const whole = new Uint8Array(end - offset);
+      for (let at = offset; at < end; at += HEARD) whole.set(await part(at, Math.min(end, at + HEARD)), at - offset);
+      return whole;
     },
   };
 }
@@ -114,7 +135,7 @@ export async function fetchEdges(root: RootRecord, files: readonly ListedFile[])
 }
 
 /** A source over a file of the browser's. */
-export function fileSource(file: File, name = file.name): ByteSource {
+export function fileSource(file: Blob, name = (file as File).name): ByteSource {
   return {
     name,
     size: file.size,
@@ -198,6 +219,7 @@ async function* handleFiles(root: RootRecord): AsyncGenerator<Found> {
 
 /** Lists every file below a root, some hundred at a time as they are found, and what is there that cannot be read. @throws RootUnavailable */
 export async function* listFiles(root: RootRecord): AsyncGenerator<Listing> {
+  if (root.kind === 'team') throw new RootUnavailable(`“${root.name}” is a library of the team, and no folder.`);
   if (root.kind === 'server') {
     try {
       for await (const line of linesOf(await answer(`/api/roots/${root.serverId}/files`)))
@@ -261,8 +283,9 @@ async function fileOf(root: RootRecord, path: string): Promise<File> {
 /** How large a file is now; undefined where there is none. @throws RootUnavailable */
 export async function sizeOf(root: RootRecord, path: string): Promise<number | undefined> {
   try {
-    if (root.kind !== 'server') return (await fileOf(root, path)).size;
-    return Number((await answer(serverUrl(root, path), { method: 'HEAD' })).headers.get('Content-Length'));
+    if (!isServed(root)) return (await fileOf(root, path)).size;
+    const { headers } = await answer(serverUrl(root, path), { method: 'HEAD' }, sideOf(root));
+    return Number(headers.get('Content-Length'));
   } catch (error) {
     if (error instanceof FileGone) return undefined;
     throw error;
@@ -271,14 +294,18 @@ export async function sizeOf(root: RootRecord, path: string): Promise<number | u
 
 /** Opens a file of a root. @param size bytes, as listed */
 export async function openFile(root: RootRecord, path: string, size: number): Promise<ByteSource> {
-  if (root.kind === 'server') return httpSource(serverUrl(root, path), path, size, root.base !== undefined);
+  if (root.kind === 'team') {
+    const kept = await fetchedFile(serverUrl(root, path));
+    if (kept) return fileSource(kept, path);
+  }
+  if (isServed(root)) return httpSource(serverUrl(root, path), path, size, sideOf(root));
   if (size === 0) return memorySource(new Uint8Array(0), path);
   return fileSource(await fileOf(root, path), path);
 }
 
 /** A URL that a media element can play from. */
 export async function mediaUrl(root: RootRecord, path: string): Promise<string> {
-  if (root.kind === 'server') return serverUrl(root, path);
+  if (isServed(root)) return serverUrl(root, path);
   return URL.createObjectURL(await fileOf(root, path));
 }
 

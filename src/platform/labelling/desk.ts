@@ -77,7 +77,7 @@ const PART = 5000;
 
 /** Reads sounds in their order, a thousand at a time; those that are gone are passed over. */
 export async function eachSound(
-  { store }: Desk,
+  { store }: Pick<Desk, 'store'>,
   ids: readonly number[],
   visit: (sound: Sound, index: number) => void,
   progress?: (share: number) => void,
@@ -106,7 +106,7 @@ export async function everyRow<T extends { id: number }>(
   }
 }
 
-export async function tagNames({ store }: Desk): Promise<Map<number, string>> {
+export async function tagNames({ store }: Pick<Desk, 'store'>): Promise<Map<number, string>> {
   return new Map((await store.tags.toArray()).map((t) => [t.id, t.name]));
 }
 

@@ -7,6 +7,8 @@ export const underLock = <T>(name: string, task: () => Promise<T>): Promise<T> =
 
 /** The lock under which a root is looked through, or written to. */
 export const rootLock = (rootId: number): string => `cormorant-intake-${rootId}`;
+/** The lock under which a library of the team is followed. */
+export const teamLock = (rootId: number): string => `cormorant-team-${rootId}`;
 /** The lock under which files are written. */
 export const WRITING = 'cormorant-writing';
 

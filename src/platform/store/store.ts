@@ -1,7 +1,7 @@
 import type { Artwork, AudioFormat, Splice } from '@core/files';
 import type { Alike, Binned, Change, Edit, Pull, SavedSearch, Sound, Stamp, TableName, Tag } from '@core/library';
 import { renamedRecord } from '@core/library';
-import type { ExpectedFile } from '@core/schemas';
+import type { ExpectedFile, TeamRight } from '@core/schemas';
 import type { Recipe, ShortName } from '@core/naming';
 import type { OwnCategory, SuggestedAnchor } from '@core/suggest';
 import {
@@ -22,11 +22,13 @@ import { isNoRoom, Room } from './room';
 export interface RootRecord {
   id: number;
   name: string;
-  /** `server`: by HTTP from our own server. `picked`: by kept handles. `copied`: in the browser's private file system. */
-  kind: 'server' | 'picked' | 'copied';
+  /** `server`: by HTTP from our own server. `picked`: by kept handles. `copied`: in the browser's private file system. `team`: from a team's server. */
+  kind: 'server' | 'picked' | 'copied' | 'team';
   serverId?: string;
-  /** The address below which its files lie, of what is heard from elsewhere: such a root is never stored. */
+  /** The address below which its files lie, of what is heard from elsewhere. */
   base?: string;
+  /** Of a library of the team, or what of it one may hear by a list: which one, what of it is known here, and what one may do there. */
+  team?: { library: number; list?: number; revision: number; right?: TeamRight };
   /** Where it lies on this machine, as our own server tells it. */
   place?: string;
   handles?: (FileSystemDirectoryHandle | FileSystemFileHandle)[];
@@ -76,8 +78,7 @@ export interface PeaksRecord {
   pairs: Int8Array;
 }
 
-/** The measuring code's version: facts of an older one are measured again. */
-export const FACTS_VERSION = 2;
+export { FACTS_VERSION } from '@core/audio';
 
 /** What was measured of a sound beside its fields, derived from the audio and disposable. */
 export interface FactsRecord {
@@ -396,6 +397,8 @@ const versions: { stores: Record<string, string>; upgrade?: Parameters<ReturnTyp
     { stores: { effects: 'id, sceneId' } },
     // Libraries that were published, and their files.
     { stores: { publishings: '++id', published: '++id, publishing' } },
+    // Sounds of a team's libraries, by what they are there.
+    { stores: { sounds: 'id, rootId, fields.state, hidden, [rootId+team.id]' } },
   ];
 
 /** Changes in one block; small enough to read one for one sound, large enough that a great edit has few. */

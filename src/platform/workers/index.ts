@@ -15,6 +15,7 @@ import type { FileWriter } from '../out/file-writer';
 import type { Deliverer } from '../out/deliverer';
 import type { Publisher } from '../out/publisher';
 import type { Taker } from '../out/taker';
+import type { Sharer } from '../team/sharer';
 import type { Viewer } from '../audio/viewer';
 
 const running = new Set<Worker>();
@@ -141,6 +142,15 @@ export async function startFileWriter(
   await catalogue.serve(transfer(port1, [port1]));
   type Host = { start(port: MessagePort): FileWriter };
   return (await wrap<Host>(worker).start(transfer(port2, [port2]))) as unknown as Remote<FileWriter>;
+}
+
+/** The worker that shares libraries with a team; it reaches the catalogue through a port of its own. */
+export async function startSharer(catalogue: Remote<{ serve(port: MessagePort): void }>): Promise<Remote<Sharer>> {
+  const worker = kept(new Worker(new URL('./team.worker.ts', import.meta.url), { type: 'module', name: 'team' }));
+  const { port1, port2 } = new MessageChannel();
+  await catalogue.serve(transfer(port1, [port1]));
+  type Host = { start(port: MessagePort): Sharer };
+  return (await wrap<Host>(worker).start(transfer(port2, [port2]))) as unknown as Remote<Sharer>;
 }
 
 const startOut = () =>

@@ -57,6 +57,8 @@ export class Library {
     return this.bytes;
   }
   row = (id: number): TeamRow | undefined => this.rows.get(id);
+  /** The sound at a path. */
+  at = (path: string): TeamRow | undefined => this.rows.get(this.byPath.get(path) ?? 0);
   /** Length of a file that it has; undefined for any other. */
   sizeOf = (file: string): number | undefined => this.uses.get(file)?.size;
 
@@ -172,10 +174,14 @@ export class Library {
         gone.push(id);
         continue;
       }
-      const { values, conflicts: own } = merged(id, was, row.fields, is);
+      // An anchor is a label like any other.
+      const before: TeamRow['fields'] = { ...row.fields, ...(row.anchor < 0 ? {} : { anchor: row.anchor }) };
+      const { values, conflicts: own } = merged(id, was, before, is);
       conflicts.push(...own);
-      if (JSON.stringify(values) === JSON.stringify(row.fields)) continue;
-      put.set(id, { ...row, fields: values, revision: this.revision + 1, by, at });
+      const { anchor: told = -1, ...fields } = values;
+      const anchor = Number.isInteger(told) && (told as number) < row.format.frames ? (told as number) : row.anchor;
+      if (anchor === row.anchor && JSON.stringify(fields) === JSON.stringify(row.fields)) continue;
+      put.set(id, { ...row, fields, anchor: Math.max(-1, anchor), revision: this.revision + 1, by, at });
     }
     if (put.size === 0) return { conflicts, gone };
     return { conflicts, gone, entry: this.entry(by, at, `Edit ${plural(put.size)}`, { put: [...put.values()] }) };

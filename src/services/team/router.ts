@@ -6,6 +6,7 @@ import {
   type TeamLibrary,
   type TeamList,
   type TeamListEdit,
+  type TeamMeasured,
   type TeamRight,
   type TeamRow,
   type TeamSound,
@@ -23,6 +24,9 @@ const FEW = 20;
 const HOUR = 3_600_000;
 /** Bytes that may be asked for at once by one who may only hear. */
 const HEARD = 4 << 20;
+
+/** A path below a library, as it stands in an address. */
+const pathIn = (req: Request): string => ([] as string[]).concat(req.params.path).join('/');
 
 /** Somebody who hears of changes as they come. */
 interface Listener {
@@ -213,13 +217,53 @@ export class Team extends Door {
       const right = this.people.rightOf(this.me(res), 'library', library.facts.id)!;
       send(library.row(Number(req.params.sound)), right, req, res);
     });
-    router.get('/v1/lists/:list/audio/:library/:sound', (req, res) => {
-      const list = this.list(req, res, 'hear');
-      const [library, sound] = [Number(req.params.library), Number(req.params.sound)];
-      const isMember = list.members.some((m) => m.library === library && m.sound === sound);
-      const right = this.people.rightOf(this.me(res), 'list', list.id)!;
-      send(isMember ? this.folder.libraries.get(library)?.row(sound) : undefined, right, req, res);
+    // The same by its path, as a root is read.
+    router.get('/v1/libraries/:library/at/*path', (req, res) => {
+      const library = this.library(req, res, 'hear');
+      const right = this.people.rightOf(this.me(res), 'library', library.facts.id)!;
+      send(library.at(pathIn(req)), right, req, res);
     });
+    this.takes<{ facts: { file: string; measured: TeamMeasured }[] }>(
+      '/v1/libraries/:library/facts',
+      validators.teamMeasure,
+      async ({ facts }, req, res) => {
+        const library = this.library(req, res, 'add');
+        for (const { file, measured } of facts) {
+          if (library.sizeOf(file) === undefined) throw nothing();
+          // What was told first stays: nobody changes what others compare by.
+          const there = await this.folder.measured(file);
+          if (!there || there.version < measured.version) await this.folder.keepMeasured(file, measured);
+        }
+      },
+    );
+    this.takes<{ sounds: number[] }>(
+      '/v1/libraries/:library/measured',
+      validators.teamAskMeasured,
+      async ({ sounds }, req, res) => {
+        const library = this.library(req, res, 'hear');
+        const measured = [];
+        for (const id of sounds) {
+          const row = library.row(id);
+          const own = row && (await this.folder.measured(row.file));
+          if (own) measured.push({ id, measured: own });
+        }
+        return { measured };
+      },
+    );
+    const sendMember = (found: (library: Library) => TeamRow | undefined, req: Request, res: Response) => {
+      const list = this.list(req, res, 'hear');
+      const library = this.folder.libraries.get(Number(req.params.library));
+      const row = library && found(library);
+      const isMember = list.members.some((m) => m.library === library?.facts.id && m.sound === row?.id);
+      const right = this.people.rightOf(this.me(res), 'list', list.id)!;
+      send(isMember ? row : undefined, right, req, res);
+    };
+    router.get('/v1/lists/:list/audio/:library/:sound', (req, res) =>
+      sendMember((library) => library.row(Number(req.params.sound)), req, res),
+    );
+    router.get('/v1/lists/:list/at/:library/*path', (req, res) =>
+      sendMember((library) => library.at(pathIn(req)), req, res),
+    );
   }
 
   private readonly turns = new Map<string, Promise<unknown>>();

@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto';
 import { createReadStream, mkdirSync, readdirSync, readFileSync, rmSync, truncateSync } from 'node:fs';
-import { open, rename, rm, stat } from 'node:fs/promises';
+import { open, readFile, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import type { TeamMeasured } from '@core/schemas';
 import { Library, type Entry, type KeptList, type LibraryFacts } from './library';
 import { TeamRefused, type KeptPeople } from './people';
 
@@ -33,8 +34,9 @@ export class TeamFolder {
   readonly lists = new Map<number, KeptList>();
 
   constructor(private readonly folder: string) {
-    for (const below of ['libraries', 'lists', 'files', 'uploads']) mkdirSync(join(folder, below), { recursive: true });
-    for (const below of ['.', 'libraries', 'lists'])
+    for (const below of ['libraries', 'lists', 'files', 'uploads', 'measured'])
+      mkdirSync(join(folder, below), { recursive: true });
+    for (const below of ['.', 'libraries', 'lists', 'measured'])
       for (const name of readdirSync(join(folder, below)).filter((n) => n.endsWith('.new')))
         rmSync(join(folder, below, name));
     const read = <T>(...path: string[]) => JSON.parse(readFileSync(join(folder, ...path), 'utf8')) as T;
@@ -136,6 +138,19 @@ export class TeamFolder {
     await rename(path, this.pathOf(sum));
     await keepWhole(this.doneOf(person, sum), { size });
     return { at, done: true };
+  }
+
+  // What was measured of files
+  private measuredOf = (sum: string) => join(this.folder, 'measured', `${sum}.json`);
+  keepMeasured = (sum: string, measured: TeamMeasured): Promise<void> => keepWhole(this.measuredOf(sum), measured);
+
+  /** What was measured of a file; undefined where nobody has told it. */
+  async measured(sum: string): Promise<TeamMeasured | undefined> {
+    try {
+      return JSON.parse(await readFile(this.measuredOf(sum), 'utf8')) as TeamMeasured;
+    } catch {
+      return undefined;
+    }
   }
 
   /** What somebody sent is in a library now. */

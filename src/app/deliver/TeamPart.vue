@@ -1,0 +1,180 @@
+<script setup lang="ts">
+import { Alert, Button, Select } from 'ant-design-vue';
+import { computed, ref, watch } from 'vue';
+import { useRoute, RouterLink } from 'vue-router';
+import QueryLine from '../find/QueryLine.vue';
+import { bytes, count, things } from '../shared/controls/format';
+import PeopleOf from '../shared/team/PeopleOf.vue';
+import SignIn from '../shared/team/SignIn.vue';
+import WorkLine from '../shared/team/WorkLine.vue';
+import { tell } from '../shell/notice';
+import { useFind } from '../stores/find';
+import { useLibrary } from '../stores/library';
+import { usePulls } from '../stores/pulls';
+import { useTeam } from '../stores/team';
+import { catalogue } from '../stores/workers';
+
+/** Sounds and lists handed to the team: added to a library with their labels, or shared as a list that all follow. */
+const find = useFind();
+find.show();
+const library = useLibrary();
+const pulls = usePulls();
+const team = useTeam();
+void team.look();
+const route = useRoute();
+watch(
+  () => route.query,
+  (query) => find.restore(query),
+  { immediate: true },
+);
+
+const source = ref(0);
+const option = <T,>(value: T, label: string) => ({ value, label, title: label });
+const sources = computed(() => [
+  option(0, `What the query lists (${count(find.answer.ids.length)})`),
+  ...library.pulls.map((p) => option(p.id, `${p.name}${p.live ? '' : ` (${count(p.soundIds.length)})`}`)),
+]);
+const pull = computed(() => library.pulls.find((p) => p.id === source.value));
+const into = ref<number>();
+const addable = computed(() => team.libraries.filter((l) => team.may(l.id, 'add')));
+const target = computed(() => team.libraries.find((l) => l.id === into.value) ?? addable.value[0]);
+const targets = computed(() => addable.value.map((l) => option(l.id, `${l.name}, ${bytes(Math.max(0, l.allowed - l.used))} free`)));
+
+/** What would be added: ids, bytes of their files, and those that lie in the team's libraries already. */
+const seen = ref({ ids: [] as number[], size: 0, there: 0 });
+const ids = async (): Promise<number[]> => (pull.value ? [...(await pulls.idsOf(pull.value))] : Array.from(find.answer.ids));
+async function look(): Promise<void> {
+  const wanted = await ids();
+  let [size, there] = [0, 0];
+  const own: number[] = [];
+  for (let at = 0; at < wanted.length; at += 2000)
+    for (const sound of await catalogue.sounds(wanted.slice(at, at + 2000))) {
+      if (sound.team) there++;
+      else {
+        own.push(sound.id);
+        size += sound.size;
+      }
+    }
+  seen.value = { ids: own, size, there };
+}
+watch([() => find.answer.ids, source, () => library.revision, () => team.me], () => void look(), { immediate: true });
+
+async function tried(task: () => Promise<unknown>): Promise<void> {
+  try {
+    await task();
+  } catch (error) {
+    tell.error((error as Error).message);
+  }
+}
+const add = () => tried(async () => target.value && team.add(target.value, seen.value.ids));
+const share = () => tried(async () => pull.value && team.share(pull.value, target.value));
+const isFull = computed(() => target.value !== undefined && seen.value.size > target.value.allowed - target.value.used);
+/** The list of the team that the chosen pull is. */
+const shared = computed(() => team.lists.find((l) => l.id === pull.value?.team?.list));
+</script>
+
+<template>
+  <div class="part">
+    <div v-if="!team.known" class="empty">
+      <strong>No team is known here</strong>
+      <span>Start Cormorant with the address of its server: npm start -- --team ADDRESS FOLDER</span>
+    </div>
+    <div v-else-if="!team.me" class="page"><SignIn /></div>
+    <template v-else>
+      <QueryLine />
+      <div class="tools">
+        <label for="team-source">Of</label>
+        <Select id="team-source" v-model:value="source" size="small" :options="sources" aria-label="What goes to the team" class="source" />
+        <label for="team-into">into</label>
+        <Select
+          id="team-into"
+          size="small"
+          :value="target?.id"
+          :options="targets"
+          aria-label="Library of the team"
+          class="source"
+          @change="(id) => (into = Number(id))"
+        />
+        <span class="mute small">{{ team.away ? 'The team’s server does not answer.' : '' }}</span>
+      </div>
+      <div class="page">
+        <section v-if="addable.length === 0" class="empty">
+          <strong>There is no library that you may add to</strong>
+          <span>Whoever administers one can let you: see <RouterLink to="/intake/team">the team</RouterLink> in Intake.</span>
+        </section>
+        <template v-else>
+          <section aria-label="Add to the library">
+            <h2>
+              Add sounds to <bdi>{{ target?.name }}</bdi>
+            </h2>
+            <p role="status">
+              {{ things(seen.ids.length, 'sound') }}, <span class="mono">{{ bytes(seen.size) }}</span>, with labels, anchors and what was measured.
+              <template v-if="seen.there > 0">{{ things(seen.there, 'sound') }} are in libraries of the team already.</template>
+              <span class="mute">Each file is sent once; what breaks off is gone on with.</span>
+            </p>
+            <Alert
+              v-if="isFull"
+              type="warning"
+              :message="`${target?.name} has ${bytes(Math.max(0, target!.allowed - target!.used))} free. What is there already needs none; the rest is added until it is full.`"
+            />
+            <Button type="primary" :disabled="seen.ids.length === 0 || !target || team.work !== undefined || team.away" @click="add"
+              >Add {{ things(seen.ids.length, 'sound') }}</Button
+            >
+          </section>
+          <WorkLine class="gap" />
+        </template>
+        <section aria-label="Share as a list">
+          <h2>Share a list</h2>
+          <p v-if="!pull" class="mute">Choose one of your lists above: its sounds, their order and notes are followed by all who may see it, as they change.</p>
+          <template v-else-if="shared">
+            <p>
+              <bdi>{{ pull.name }}</bdi> is shared with {{ things(shared.members.length, 'sound') }}.
+              <span class="mute">{{ team.pullWords.get(pull.id) }}</span>
+            </p>
+            <PeopleOf v-if="shared.right === 'administer'" :of="{ of: 'list', id: shared.id }" :called="shared.name" />
+          </template>
+          <template v-else-if="pull.live"><p class="mute">A folder that is kept as a list is not shared; make a list of what it lists.</p></template>
+          <template v-else>
+            <p>
+              <bdi>{{ pull.name }}</bdi>, {{ things(pull.soundIds.length, 'sound') }}.
+              <template v-if="seen.ids.length > 0"
+                >{{ things(seen.ids.length, 'sound') }} go to <bdi>{{ target?.name ?? 'no library' }}</bdi> before.</template
+              >
+            </p>
+            <Button
+              type="primary"
+              :disabled="pull.soundIds.length === 0 || team.work !== undefined || team.away || (seen.ids.length > 0 && !target)"
+              @click="share"
+              >Share {{ pull.name }}</Button
+            >
+          </template>
+        </section>
+      </div>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.part {
+  display: flex;
+  flex-direction: column;
+  height: 100%;
+}
+.part > .tools {
+  flex-wrap: wrap;
+  padding: 0 16px 8px;
+}
+.page {
+  flex: 1;
+  max-width: 760px;
+}
+.source {
+  width: 250px;
+}
+section {
+  margin-bottom: 26px;
+}
+.gap {
+  margin-bottom: 20px;
+}
+</style>
