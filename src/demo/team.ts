@@ -4,6 +4,7 @@ import { memorySource, readAudioFile, writeWav } from '@core/files';
 import { factPatch, type FieldValue, type Sound } from '@core/library';
 import { likeCode, likenessOf } from '@core/search';
 import type { TeamMeasured, TeamSound } from '@core/schemas';
+import { categoryOf } from '@core/suggest';
 import { render } from '@core/synth';
 import { createHash } from 'node:crypto';
 import { commonsEntries } from './commons';
@@ -28,6 +29,12 @@ export interface DemoTeamSound {
   measured: TeamMeasured;
 }
 
+function wordsOf(catId: string): { category: string; subCategory: string } {
+  const found = categoryOf(catId);
+  if (!found) throw new Error(`there is no category ${catId}`);
+  return { category: found.category, subCategory: found.subCategory };
+}
+
 /** Makes the sounds that the demo's team shares: the same bytes each time. */
 export async function makeTeamSounds(): Promise<DemoTeamSound[]> {
   const made: DemoTeamSound[] = [];
@@ -44,7 +51,15 @@ export async function makeTeamSounds(): Promise<DemoTeamSound[]> {
     const { facts, curves, peaks, hash, print } = collector.done(false);
     const patch = factPatch({ fields: {}, from: {} } as unknown as Sound, facts, hash);
     const fields: Record<string, FieldValue> = {
-      ...{ fxName, catId, description, keywords: keywords.split(', '), library: demoLibraryName, licence: 'Owned' },
+      ...{
+        fxName,
+        catId,
+        ...wordsOf(catId),
+        description,
+        keywords: keywords.split(', '),
+        library: demoLibraryName,
+        licence: 'Owned',
+      },
       ...{ length: format.frames / format.rate, channels: format.channels, rate: format.rate, bits: format.bits },
     };
     for (const [key, value] of Object.entries(patch))

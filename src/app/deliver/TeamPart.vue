@@ -97,7 +97,7 @@ const shared = computed(() => team.lists.find((l) => l.id === pull.value?.team?.
         />
         <span class="mute small">{{ team.away ? 'The team’s server does not answer.' : '' }}</span>
       </div>
-      <div class="page">
+      <div class="body">
         <section v-if="addable.length === 0" class="empty">
           <strong>There is no library that you may add to</strong>
           <span>Whoever administers one can let you: see <RouterLink to="/intake/team">the team</RouterLink> in Intake.</span>
@@ -108,9 +108,12 @@ const shared = computed(() => team.lists.find((l) => l.id === pull.value?.team?.
               Add sounds to <bdi>{{ target?.name }}</bdi>
             </h2>
             <p role="status">
-              {{ things(seen.ids.length, 'sound') }}, <span class="mono">{{ bytes(seen.size) }}</span>, with labels, anchors and what was measured.
-              <template v-if="seen.there > 0">{{ things(seen.there, 'sound') }} are in libraries of the team already.</template>
-              <span class="mute">Each file is sent once; what breaks off is gone on with.</span>
+              <template v-if="seen.ids.length > 0"
+                >{{ things(seen.ids.length, 'sound') }}, <span class="mono">{{ bytes(seen.size) }}</span>, with labels, anchors and what was measured. Each file
+                is sent once; what breaks off is gone on with.</template
+              >
+              <template v-else>Nothing of this is yours alone.</template>
+              {{ seen.there > 0 ? `${things(seen.there, 'sound')} of it lie in libraries of the team already.` : '' }}
             </p>
             <Alert
               v-if="isFull"
@@ -125,7 +128,7 @@ const shared = computed(() => team.lists.find((l) => l.id === pull.value?.team?.
         </template>
         <section aria-label="Share as a list">
           <h2>Share a list</h2>
-          <p v-if="!pull" class="mute">Choose one of your lists above: its sounds, their order and notes are followed by all who may see it, as they change.</p>
+          <p v-if="!pull" class="mute">Choose one of your lists above: its sounds and notes are followed by all who may see it, as they change.</p>
           <template v-else-if="shared">
             <p>
               <bdi>{{ pull.name }}</bdi> is shared with {{ things(shared.members.length, 'sound') }}.
@@ -164,9 +167,14 @@ const shared = computed(() => team.lists.find((l) => l.id === pull.value?.team?.
   flex-wrap: wrap;
   padding: 0 16px 8px;
 }
-.page {
+.body {
   flex: 1;
-  max-width: 760px;
+  min-height: 0;
+  padding: 14px 16px;
+  overflow-y: auto;
+}
+.body p {
+  max-width: 720px;
 }
 .source {
   width: 250px;

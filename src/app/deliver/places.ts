@@ -25,6 +25,7 @@ export async function rootFor(
 
 /** Roots that files may be put into. @param folder within the root */
 export const rootTargets = (folder: string) =>
-  useLibrary()
-    .folders
-    .map((r) => ({ value: `root ${r.id}`, label: `${r.name}, in its folder “${folder}”; comes in as sounds, too` }));
+  useLibrary().folders.map((r) => ({
+    value: `root ${r.id}`,
+    label: `${r.name}, in its folder “${folder}”; comes in as sounds, too`,
+  }));

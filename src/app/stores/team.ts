@@ -14,6 +14,8 @@ import { catalogue, sharer } from './workers';
 
 /** After an edit, how long one waits for the next before it is sent; milliseconds. */
 const SETTLES = 700;
+/** After that long, a server that did not answer is asked again; milliseconds. */
+const AGAIN = 3000;
 
 /** A label of a sound that somebody has to choose. */
 export interface OpenChoice extends TeamChoice {
@@ -74,10 +76,8 @@ export const useTeam = defineStore('team', () => {
       away.value = false;
       if (me.value) await seen();
     } catch (error) {
-      away.value = true;
       failure.value = (error as Error).message;
-      // It is asked again by itself: the stream of events comes back when the server does.
-      listen();
+      lost();
       return;
     }
     failure.value = '';
@@ -108,9 +108,6 @@ export const useTeam = defineStore('team', () => {
   function listen(): void {
     if (events || !team) return;
     events = new EventSource(team.events, { withCredentials: true });
-    events.onopen = () => {
-      if (away.value) void meet();
-    };
     events.onmessage = ({ data }) => {
       let told: { of?: unknown; id?: unknown };
       try {
@@ -122,14 +119,18 @@ export const useTeam = defineStore('team', () => {
     };
     events.onerror = () => {
       if (events?.readyState === EventSource.CLOSED) {
-        // Refused: one is not signed in any more, or the server is gone for good.
+        // Refused, as one is not signed in any more, or given up.
         events = undefined;
         void again();
-      } else away.value = true;
+      } else lost();
     };
   }
-  /** A stream that was refused is not opened again by the browser. */
-  const again = useDebounceFn(() => meet(), 3000);
+  /** It does not answer: it is asked again by itself. */
+  function lost(): void {
+    away.value = true;
+    void again();
+  }
+  const again = useDebounceFn(() => meet(), AGAIN);
   async function heard({ of, id }: { of?: unknown; id?: unknown }): Promise<void> {
     if (of === 'list') {
       lists.value = await team!.lists().catch(() => lists.value);
@@ -196,7 +197,7 @@ export const useTeam = defineStore('team', () => {
       // What was changed here waits.
       touched.set(rootId, new Set([...ids, ...(touched.get(rootId) ?? [])]));
       const { message, name: kind } = error as Error;
-      if (kind === 'Elsewhere' && /cannot be reached/.test(message)) away.value = true;
+      if (kind === 'Elsewhere' && /cannot be reached/.test(message)) lost();
       followed.set(rootId, { ...followed.get(rootId), failure: message });
     } finally {
       following.delete(rootId);
@@ -339,7 +340,7 @@ export const useTeam = defineStore('team', () => {
     const pull: Pull = { id: pullId, name: called, soundIds: [], created: Date.now(), team: { list: id, was } };
     if (await library.edit(`Keep the list ${called}`, [additionOf('pulls', pull)], false)) await followPull(pullId);
   }
-  /** Shares a pull as a list; sounds that are in no library of the team are added to one before. */
+  /** Shares a pull as a list, which it is from then on; sounds that are in no library of the team are added to one before. */
   async function share(pull: Pull, into: TeamLibrary | undefined): Promise<void> {
     const sounds = await catalogue.sounds([...pull.soundIds]);
     const own = sounds.filter((s) => !s.team || !rootOfSound(s.rootId));
@@ -362,7 +363,11 @@ export const useTeam = defineStore('team', () => {
     const first = await team!.editList(list.id, { add: placed });
     const { list: made } = noted.length > 0 ? await team!.editList(list.id, { notes: noted }) : first;
     lists.value = await team!.lists();
-    await takeList(made);
+    // From now on its sounds are those of the team; what went to no library of it stays as it is.
+    const left = pull.soundIds.filter((id) => !members.has(id));
+    const notes = Object.fromEntries(left.flatMap((id) => (pull.notes?.[id] ? [[id, pull.notes[id]]] : [])));
+    const after = { soundIds: left, notes, team: { list: list.id, was: { name: pull.name, members: [] } } };
+    if (await library.patch(`Share ${pull.name}`, 'pulls', pull, after)) await followPull(pull.id);
     tell.done(`${made.name} is shared with ${things(made.members.length, 'sound')}. Say who may see it`);
   }
   const rootOfSound = (rootId: number) => roots.value.find((r) => r.id === rootId);

@@ -53,7 +53,7 @@ async function copy(): Promise<void> {
       </li>
     </ul>
     <div class="add">
-      <Input v-model:value="another" size="small" :maxlength="200" placeholder="Name of somebody who is of the team" aria-label="Somebody else" />
+      <Input v-model:value="another" size="small" :maxlength="200" placeholder="Name" aria-label="Somebody else" />
       <Select v-model:value="right" size="small" :options="rightOptions(of.of)" class="right" aria-label="What they may do" />
       <Button size="small" :disabled="another.trim() === ''" @click="grant(another.trim(), right)">Let them</Button>
       <Button size="small" title="For somebody who is not of the team yet: good once, for 14 days" @click="invite">Invite</Button>
