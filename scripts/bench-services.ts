@@ -2,9 +2,11 @@ import type { Print } from '@core/audio';
 import { printText } from '@core/elsewhere';
 import { Random } from '@core/synth';
 import { HostLink } from '@platform/elsewhere/host';
+import type { TeamChanges } from '@core/schemas';
 import express from 'express';
+import { spawn, type ChildProcess } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -177,26 +179,119 @@ export async function teaming(line: Line): Promise<void> {
     told = (await ask<{ changed: unknown[] }>(`v1/libraries/1/changes?since=${revision}`)).changed.length;
   });
   line('Caught up after 100 changes', `${caught.toFixed(0)} ms, ${told} told`, '300 ms, and only those');
-  const took: number[] = [];
-  const hear = async (person: number) => {
-    for (let n = 0; n < 20; n++) {
-      const id = 1 + ((person * 7919 + n * 104_729) % SOUNDS);
-      const from = performance.now();
-      await ask(`v1/libraries/1/audio/${id}`, undefined, { Range: `bytes=0-${(1 << 18) - 1}` });
-      if (n % 4 === 0) await ask(`v1/libraries/1/changes?since=${revision}`);
-      took.push(performance.now() - from);
-    }
-  };
-  await Promise.all(Array.from({ length: 50 }, (_, i) => hear(i)));
-  took.sort((a, b) => a - b);
-  line(
-    '50 people hearing and looking at once, each answer',
-    `p95 ${took[Math.floor(took.length * 0.95)].toFixed(0)} ms`,
-    '200 ms',
-  );
   const opened = await timed(() => Promise.resolve(new TeamFolder(folder)));
   line('Started again over it', `${(opened / 1000).toFixed(1)} s`, '');
   server.close();
   server.closeAllConnections();
+  await alone(folder, cookie, revision, line);
   rmSync(folder, { recursive: true, force: true });
+}
+
+/** The server in a process of its own, as it runs: many people at once, killed again and again, and a file beyond its memory. */
+async function alone(folder: string, cookie: string, revision: number, line: Line): Promise<void> {
+  let child: ChildProcess;
+  let base = '';
+  const start = async (): Promise<void> => {
+    child = spawn('node', ['--import', 'tsx', 'src/services/main.ts', '--team', folder, '--port', '0'], {
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
+    base = await new Promise<string>((done) => {
+      let said = '';
+      child.stdout!.on('data', (part) => {
+        const found = /http:\/\/\S+\/team\//.exec((said += String(part)));
+        if (found) done(found[0]);
+      });
+    });
+  };
+  const kill = async (): Promise<void> => {
+    const over = new Promise((go) => child.once('exit', go));
+    child.kill('SIGKILL');
+    await over;
+  };
+  const ask = async <T>(path: string, init: RequestInit = {}): Promise<T> => {
+    const response = await fetch(base + path, { ...init, headers: { Cookie: cookie, ...init.headers } });
+    const bytes = await response.arrayBuffer();
+    if (!response.ok) throw new Error(`${path}: ${response.status}`);
+    const isJson = response.headers.get('content-type')?.includes('json');
+    return (isJson ? JSON.parse(Buffer.from(bytes).toString('utf8')) : bytes) as T;
+  };
+  const json = (body: unknown): RequestInit => ({
+    ...{ method: 'POST', body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } },
+  });
+  await start();
+  const took: number[] = [];
+  const person = async (who: number): Promise<void> => {
+    for (let n = 0; n < 20; n++) {
+      // Nobody hears more than two or three sounds a second.
+      await new Promise((go) => setTimeout(go, 200 + ((who * 131 + n * 197) % 400)));
+      const id = 1 + ((who * 7919 + n * 104_729) % SOUNDS);
+      const from = performance.now();
+      await ask(`v1/libraries/1/audio/${id}`, { headers: { Range: `bytes=0-${(1 << 18) - 1}` } });
+      if (n % 4 === 0) await ask(`v1/libraries/1/changes?since=${revision}`);
+      took.push(performance.now() - from);
+    }
+  };
+  await Promise.all(Array.from({ length: 50 }, (_, i) => person(i)));
+  took.sort((a, b) => a - b);
+  const p95 = took[Math.floor(took.length * 0.95)].toFixed(0);
+  line(
+    '50 people hearing two or three sounds a second each and looking for changes, each answer',
+    `p95 ${p95} ms`,
+    '200 ms',
+  );
+
+  // What was answered is there, whenever it is killed; what was not may be or not.
+  const kept = new Map<number, string>();
+  let asked = 0;
+  for (let turn = 0; turn < 10; turn++) {
+    let going = true;
+    const writes = Array.from({ length: 4 }, async (_, w) => {
+      for (let n = 0; going; n++) {
+        const id = 1 + turn * 1000 + w * 200 + n;
+        const page = `turn ${turn}, ${w}, ${n}`;
+        asked++;
+        await ask('v1/libraries/1/edits', json({ edits: [{ id, was: {}, is: { page } }] })).then(
+          () => kept.set(id, page),
+          () => (going = false),
+        );
+      }
+    });
+    await new Promise((go) => setTimeout(go, 300 + 40 * turn));
+    await kill();
+    await Promise.all(writes);
+    await start();
+  }
+  const found = new Map<number, unknown>();
+  for (let since = revision, more = true; more;) {
+    const told = await ask<TeamChanges>(`v1/libraries/1/changes?since=${since}`);
+    for (const row of told.changed) found.set(row.id, row.fields.page);
+    [since, more] = [told.revision, told.more];
+  }
+  const lost = [...kept].filter(([id, page]) => found.get(id) !== page).length;
+  line(
+    'Killed ten times while four people write, and started again',
+    `${asked.toLocaleString('en')} edits, ${kept.size.toLocaleString('en')} answered, ${lost} lost`,
+    'none lost',
+  );
+
+  const memory = () => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${child.pid}/status`, 'utf8'))?.[1]) / 1000;
+  const [size, part] = [2e9, Buffer.alloc(8 << 20, 1)];
+  const hash = createHash('sha256');
+  for (let at = 0; at < size; at += part.length) hash.update(part.subarray(0, Math.min(part.length, size - at)));
+  const sum = hash.digest('hex');
+  const before = memory();
+  let most = 0;
+  const from = performance.now();
+  for (let at = 0; at < size;) {
+    const body = part.subarray(0, Math.min(part.length, size - at));
+    ({ at } = await ask<{ at: number }>(`v1/libraries/1/files/${sum}?at=${at}&size=${size}`, { method: 'POST', body }));
+    most = Math.max(most, memory());
+  }
+  const seconds = (performance.now() - from) / 1000;
+  line(
+    'A file of 2 GB added',
+    `${seconds.toFixed(0)} s, ${Math.max(0, most - before).toFixed(0)} MB more of memory at the most`,
+    'constant memory',
+  );
+  await kill();
 }

@@ -1,9 +1,11 @@
 // Takes one picture of each main view, on the demo, into docs/screenshots. Needs the build and the demo library.
-import { mkdirSync, rmSync } from 'node:fs';
+import { cpSync, mkdirSync, rmSync } from 'node:fs';
 import { spawn } from 'node:child_process';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import type { Page } from '@playwright/test';
+import type { TeamChanges } from '@core/schemas';
+import { request, type Page } from '@playwright/test';
+import { choose } from '../tests/helpers/app';
 import { pick } from '../tests/helpers/picked';
 import { launch } from './browser';
 
@@ -13,11 +15,15 @@ mkdirSync(out, { recursive: true });
 const started = performance.now();
 const sessionFolder = join(top, '.cache/host-pictures');
 rmSync(sessionFolder, { recursive: true, force: true });
+const teamFolder = join(top, '.cache/team-pictures');
+rmSync(teamFolder, { recursive: true, force: true });
+cpSync(join(top, '.demo/team'), teamFolder, { recursive: true });
 const server = spawn(
   'node',
   [
     ...['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', '--write', '--port', '4900'],
     ...['--commons', '.demo/commons', '--exchange', '.demo/exchange', '--host', sessionFolder],
+    ...['--team', teamFolder],
   ],
   {
     cwd: top,
@@ -35,6 +41,42 @@ const shoot = async (name: string) => {
   await page.screenshot({ path: join(out, `${name}.png`) });
   console.log(`  ${name}.png`);
 };
+/** A library of the team whose label waits for a choice, with a list that is shared. */
+async function team(): Promise<void> {
+  const maren = await request.newContext({
+    ...{ baseURL: `${url}services/team/`, extraHTTPHeaders: { Origin: url.slice(0, -1) } },
+  });
+  const password = 'net loft demo';
+  await maren.post('v1/enter', { data: { name: 'Maren Quay', password } });
+  await page.goto(`${url}intake/team`);
+  await page.getByLabel('Name', { exact: true }).fill('Maren Quay');
+  await page.getByLabel('Password', { exact: true }).fill(password);
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
+  await page.getByRole('button', { name: /^Search Net Loft/ }).click();
+  await page.getByText('Up to date', { exact: true }).waitFor();
+  await page.goto(`${url}deliver/team`);
+  await choose(page.getByRole('combobox', { name: 'What goes to the team' }), 'Birds of the estuary (4)');
+  await page.getByRole('button', { name: 'Share Birds of the estuary' }).click();
+  await page.getByRole('group', { name: /^People of/ }).waitFor();
+  await page.context().route('**/services/team/**', (route) => route.abort());
+  await page.goto(`${url}label?q=loft%20door`);
+  await page.getByRole('row', { name: /Loft door/ }).click();
+  await page.getByRole('textbox', { name: 'Name', exact: true }).fill('Tall door, slow');
+  await page.keyboard.press('Enter');
+  const { changed } = (await (await maren.get('v1/libraries/1/changes?since=0')).json()) as TeamChanges;
+  const { id } = changed.find((r) => r.path.endsWith('Loft door 01.wav'))!;
+  const edits = [{ id, was: { fxName: 'Loft door, dry hinge' }, is: { fxName: 'Loft door, squeal' } }];
+  await maren.post('v1/libraries/1/edits', { data: { edits } });
+  await page.context().unroute('**/services/team/**');
+  await page.goto(`${url}intake/team`);
+  await page.getByRole('region', { name: 'Labels that wait for a choice' }).waitFor();
+  await page.getByRole('button', { name: /^More about Net Loft/ }).click();
+  await page.getByRole('list', { name: 'What was done' }).waitFor();
+  await page.mouse.move(640, 790);
+  await shoot('team');
+  await maren.dispose();
+}
+
 try {
   await page.goto(`${url}intake`);
   await page
@@ -49,14 +91,6 @@ try {
     (await roots.count()) !== (await page.getByText('Up to date', { exact: true }).count())
   )
     await page.waitForTimeout(300);
-  await page.goto(`${url}find?q=hand%20winch%20ratchet%20run`);
-  await page.getByRole('row', { name: /Ratchet Run 01/ }).click();
-  await page.keyboard.press('Alt+Enter');
-  const details = page.getByRole('complementary', { name: 'Details' });
-  await details.getByRole('img', { name: 'Artwork' }).waitFor();
-  await details.getByRole('img', { name: /^Spectrum/ }).waitFor();
-  await shoot('details');
-  await page.keyboard.press('Alt+Enter');
   await page.goto(`${url}find?q=creak%20(wood%20OR%20timber%20OR%20rope)%20-door`);
   for (let i = 0; i < 4; i++) {
     await page.getByRole('grid', { name: 'Sounds' }).waitFor();
@@ -316,6 +350,7 @@ try {
   await page.getByRole('button', { name: 'Open WATER' }).click();
   await page.mouse.move(640, 790);
   await shoot('library');
+  await team();
   console.log(`Took ${((performance.now() - started) / 1000).toFixed(0)} s`);
 } finally {
   await browser.close();

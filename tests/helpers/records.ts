@@ -11,6 +11,8 @@ export const examples: Record<TableName, { id: number }> = {
     place: '/srv/tapes',
     added: 1,
     halt: 'paused',
+    base: 'http://127.0.0.1:4750/team/v1/libraries/1/at/',
+    team: { library: 1, list: 2, revision: 3, right: 'add' },
   } as never,
   intakes: { id: 3, rootId: 2, started: 5, added: 1, changed: 2, moved: 3, gone: 4 } as never,
   sounds: {
@@ -31,11 +33,13 @@ export const examples: Record<TableName, { id: number }> = {
     hidden: 'aside',
     built: { of: [7], build: 6, version: 19 },
     made: { family: 'riser', seed: 7, values: { length: 3.5 } },
+    team: { id: 3, file: 'ab', was: { fxName: 'Rope', stars: 3, tags: ['rusty'] }, conflicts: ['fxName'] },
   } as never,
   tags: { id: 4, name: 'rusty' } as never,
   pulls: {
     ...{ id: 5, name: 'Reel 1', soundIds: [7], created: 5, shelf: 'A/B', notes: { 7: 'loud' } },
     live: { rootId: 2, folder: 'a' },
+    team: { list: 2, was: { name: 'Reel 1', members: [{ library: 1, sound: 3, note: 'loud' }] } },
   } as never,
   scenes: {
     ...{ id: 6, name: 'Ferry', fps: '24', startFrame: 86_400, sampleRate: 48_000, length: 48_000 },

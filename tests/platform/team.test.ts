@@ -362,7 +362,11 @@ test('a list is a pull: members and notes of two people come together, and sound
   await owner.grant({ of: 'list', id: list.id }, 'Idris', 'add');
   const was = { name: 'For the ferry', members: [] };
   await desk.put('Follow', [
-    { table: 'pulls', id: 30, after: { id: 30, name: 'For the ferry', soundIds: [], created: 0, team: { list: list.id, was } } },
+    {
+      table: 'pulls',
+      id: 30,
+      after: { id: 30, name: 'For the ferry', soundIds: [], created: 0, team: { list: list.id, was } },
+    },
   ]);
   const lists = new ListFollower(store, desk.catalogue, new Follower(store, desk.catalogue));
   const pull = async () => (await store.pulls.get(30))!;
@@ -399,7 +403,7 @@ test('a list is a pull: members and notes of two people come together, and sound
   ]);
   // Without the right to change it, what is done here stays here and is not undone.
   await owner.grant({ of: 'list', id: list.id }, 'Idris', 'hear');
-  await desk.put('Edit', [{ table: 'pulls', id: 30, before: {}, after: { soundIds: [b.id] } }]);
+  await desk.put('Edit', [{ table: 'pulls', id: 30, before: { soundIds: [a.id, b.id] }, after: { soundIds: [b.id] } }]);
   expect(await meet()).toMatchObject({ kept: true, told: false });
   expect([(await pull()).soundIds, (await owner.lists())[0].members.length]).toEqual([[b.id], 2]);
   // No longer for one: it stays as a list of this catalogue.

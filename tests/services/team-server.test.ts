@@ -1,4 +1,4 @@
-import { allows } from '@core/elsewhere';
+import { allows, measuredText } from '@core/elsewhere';
 import { teamRights, type TeamChanges, type TeamRight } from '@core/schemas';
 import { Team, TeamFolder } from '@services/team';
 import express from 'express';
@@ -7,6 +7,7 @@ import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { factsOf } from '../helpers/catalogue';
 import { sumOf, teamSound as sound } from '../helpers/team';
 
 // A team's server: who may do what by which address, what is kept when it is killed, and what lies get.
@@ -107,10 +108,14 @@ test('an authorisation matrix: every address by every right, and by nobody', asy
   const fresh = 'a sound that is new';
   const upload = `files/${sumOf(fresh)}?at=0&size=${fresh.length}`;
   const edit = (n: string) => ({ edits: [{ id: 1, was: {}, is: { notes: n } }] });
+  const measured = measuredText(2, { frames: 9, span: 3, pairs: new Int8Array(6) }, factsOf(1));
   const routes: [string, TeamRight, (who: string) => unknown][] = [
     ['v1/libraries/1/changes?since=0', 'hear', () => undefined],
     ['v1/libraries/1/deeds', 'hear', () => undefined],
     ['v1/libraries/1/audio/1', 'fetch', () => undefined],
+    ['v1/libraries/1/at/Doors/slam.wav', 'fetch', () => undefined],
+    ['v1/libraries/1/measured', 'hear', () => ({ sounds: [1, 99] })],
+    ['v1/libraries/1/facts', 'add', () => ({ facts: [{ file: sumOf('door slam'), measured }] })],
     ['v1/libraries/1/files', 'add', () => ({ sha256: sumOf(fresh), size: fresh.length })],
     [`v1/libraries/1/${upload}`, 'add', () => new TextEncoder().encode(fresh)],
     ['v1/libraries/1/sounds', 'add', (who) => ({ sounds: [sound(`Doors/${who}.wav`, 'door slam')] })],
@@ -120,6 +125,7 @@ test('an authorisation matrix: every address by every right, and by nobody', asy
     ['v1/libraries/1/people', 'administer', () => ({ person: 'With none', right: null })],
     ['v1/lists/1/sounds', 'hear', () => undefined],
     ['v1/lists/1/audio/1/1', 'fetch', () => undefined],
+    ['v1/lists/1/at/1/Doors/slam.wav', 'fetch', () => undefined],
     ['v1/lists/1', 'add', () => ({ notes: [] })],
     ['v1/lists/1/people', 'administer', () => undefined],
   ];
@@ -133,6 +139,20 @@ test('an authorisation matrix: every address by every right, and by nobody', asy
       if (wanted === 404)
         expect(said).toEqual((await visitor.ask(path.replace(/\/1(?=[/?]|$)/, '/77'), body(who))).body);
     }
+  // By a path that leads elsewhere there is nothing, nor of a file that is not in the library.
+  const adder = people.get('add')!;
+  for (const path of ['Doors/../../people.json', '..%2f..%2fpeople.json', 'Doors', '', 'Doors/slam.wav/'])
+    expect((await adder.ask(`v1/libraries/1/at/${path}`)).status).toBe(404);
+  const foreign = { facts: [{ file: sumOf('not here'), measured }] };
+  expect((await adder.ask('v1/libraries/1/facts', foreign)).status).toBe(404);
+  // What was measured first stays: nobody changes what others compare by.
+  const other = { ...measured, pairs: 'AAAA' };
+  expect(
+    (await adder.ask('v1/libraries/1/facts', { facts: [{ file: sumOf('door slam'), measured: other }] })).status,
+  ).toBe(200);
+  expect((await adder.ask('v1/libraries/1/measured', { sounds: [1] })).body).toEqual({
+    measured: [{ id: 1, measured }],
+  });
   // One who may hear asks for parts, as a player does.
   const part = await people.get('hear')!.ask('v1/libraries/1/audio/1', undefined, { headers: { Range: 'bytes=0-3' } });
   expect([part.status, part.body, part.headers.get('content-type')]).toEqual([206, 'door', 'application/octet-stream']);
