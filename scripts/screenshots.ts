@@ -63,6 +63,7 @@ async function team(): Promise<void> {
   await page.getByRole('row', { name: /Loft door/ }).click();
   await page.getByRole('textbox', { name: 'Name', exact: true }).fill('Tall door, slow');
   await page.keyboard.press('Enter');
+  await page.getByRole('row', { name: /Tall door, slow/ }).waitFor();
   const { changed } = (await (await maren.get('v1/libraries/1/changes?since=0')).json()) as TeamChanges;
   const { id } = changed.find((r) => r.path.endsWith('Loft door 01.wav'))!;
   const edits = [{ id, was: { fxName: 'Loft door, dry hinge' }, is: { fxName: 'Loft door, squeal' } }];

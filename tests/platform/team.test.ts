@@ -333,7 +333,9 @@ test('sounds are added with labels and what was measured; what broke off is gone
   expect([changed[0].anchor, changed[0].by]).toEqual([7, 'Idris']);
   // Whoever follows has what was measured, to the bit, and measures nothing.
   const follower = new Follower(store, desk.catalogue);
-  await follower.follow(mine, 7, undefined, quiet);
+  expect((await follower.follow(mine, 7, undefined, quiet)).unmeasured).toBeUndefined();
+  // Of one content under two names it was measured once.
+  expect(await follower.measure(mine, 7, undefined, quiet)).toBe(2);
   const own = (await desk.catalogue.soundsOf(7)).find((s) => s.path === 'Own/one.wav')!;
   expect(await store.facts.get(own.id)).toEqual({ ...(await store.facts.get(20)), id: own.id });
   expect((await store.peaks.get(own.id))!.pairs).toEqual(pairs);

@@ -1,6 +1,7 @@
 <script setup lang="ts">
+import { allows } from '@core/elsewhere';
 import { fieldOf, nameOf, type FieldValue } from '@core/library';
-import type { TeamDeed, TeamLibrary } from '@core/schemas';
+import type { TeamDeed, TeamLibrary, TeamList } from '@core/schemas';
 import { Alert, Button, Input, Popconfirm, Progress } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { RouterLink } from 'vue-router';
@@ -53,15 +54,18 @@ function state(l: TeamLibrary): string {
   if (told?.failure) return told.failure;
   if (!told) return 'Searched here';
   const parts = [
-    told.conflicts?.length ? `${things(told.conflicts.length, 'sound')} wait for a choice` : '',
+    told.conflicts?.length ? `${things(told.conflicts.length, 'sound')} ${told.conflicts.length === 1 ? 'waits' : 'wait'} for a choice` : '',
     told.kept ? `${things(told.kept, 'sound')} changed here alone: you may not change them there` : '',
   ];
-  return parts.filter(Boolean).join('; ') || 'Up to date';
+  const share = team.measuring.get(root.id);
+  const rest = share === undefined ? 'Up to date' : `Up to date; facts ${Math.floor(100 * share)} % here`;
+  return parts.filter(Boolean).join('; ') || rest;
 }
 const idsOf = async (l: TeamLibrary): Promise<number[]> => {
   const root = team.rootOf(l.id);
   return root ? (await catalogue.soundsOf(root.id)).map((s) => s.id) : [];
 };
+const mayFetch = (l: TeamList) => allows(l.right, 'fetch');
 const fetchAll = (l: TeamLibrary) => tried(async () => team.fetchFiles(`all of ${l.name}`, await idsOf(l)));
 
 watch(
@@ -191,6 +195,15 @@ const all = computed(() => team.open);
                 <Button v-if="!team.pullOf(l.id)" size="small" type="primary" :aria-label="`Keep ${l.name} here`" @click="team.takeList(l)">Keep here</Button>
                 <RouterLink v-else :to="`/find?pull=${team.pullOf(l.id)!.id}`"><Button size="small" tabindex="-1">Show it</Button></RouterLink>
                 <Button
+                  v-if="team.pullOf(l.id)"
+                  size="small"
+                  :disabled="!mayFetch(l) || team.work !== undefined"
+                  :aria-label="`Fetch files of ${l.name}`"
+                  title="They are heard without the server then"
+                  @click="team.fetchFiles(`the files of ${l.name}`, team.pullOf(l.id)!.soundIds)"
+                  >Fetch files</Button
+                >
+                <Button
                   v-if="l.right === 'administer'"
                   size="small"
                   :aria-expanded="opened === `list ${l.id}`"
@@ -223,6 +236,9 @@ h3 {
 }
 h3:not(:first-child) {
   margin-top: 14px;
+}
+h2 > .push {
+  flex: 1;
 }
 .gap {
   margin-bottom: 16px;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { DownOutlined, FolderOutlined, MoreOutlined, PlusOutlined, RightOutlined } from '@ant-design/icons-vue';
+import { DownOutlined, FolderOutlined, TeamOutlined, MoreOutlined, PlusOutlined, RightOutlined } from '@ant-design/icons-vue';
 import type { Pull } from '@core/library';
 import { AutoComplete, Button, Dropdown, Form, FormItem, Input, Menu, Modal, Tooltip } from 'ant-design-vue';
 import type { ItemType } from 'ant-design-vue';
@@ -171,7 +171,14 @@ function head(key: string): void {
     </button>
     <template v-else-if="line.pull">
       <button class="line-button" :class="{ here: find.view.pullId === line.pull.id }" @click="show(line.pull)">
-        <span class="cut" :title="line.name"><FolderOutlined v-if="line.pull.live" class="mute" aria-label="Folder of a root," /> {{ line.name }}</span>
+        <span class="cut" :title="line.name"
+          ><FolderOutlined v-if="line.pull.live" class="mute" aria-label="Folder of a root," /><TeamOutlined
+            v-if="line.pull.team"
+            class="mute"
+            aria-label="Shared with the team,"
+          />
+          {{ line.name }}</span
+        >
         <span class="count">{{ countOf(line.pull) }}</span>
       </button>
       <Dropdown :trigger="['click']">

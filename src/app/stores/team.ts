@@ -191,6 +191,7 @@ export const useTeam = defineStore('team', () => {
       const report = proxy((share: number, what: string) => void following.set(rootId, { share, what }));
       const told = await (await sharer()).follow(base.value || addressNow(), rootId, ids, report);
       followed.set(rootId, told);
+      if (told.unmeasured?.length !== 0) void measure(rootId, told.unmeasured);
       if (told.added + told.sent > 0) libraries.value = await team.libraries().catch(() => libraries.value);
       away.value = false;
     } catch (error) {
@@ -204,10 +205,28 @@ export const useTeam = defineStore('team', () => {
     }
     if (asked.delete(rootId)) void follow(rootId);
   }
+  /** Share of a library of which what was measured is here, while that is being fetched, by root. */
+  const measuring = reactive(new Map<number, number>());
+  async function measure(rootId: number, ids: readonly number[] | undefined): Promise<void> {
+    measuring.set(rootId, 0);
+    try {
+      const report = proxy((share: number) => void measuring.set(rootId, share));
+      await (await sharer()).measure(base.value || addressNow(), rootId, ids && [...ids], report);
+    } catch {
+      // It is asked for again with the next page; labels are here all the same.
+    } finally {
+      measuring.delete(rootId);
+    }
+  }
   const addressNow = (): string => new URL(services.known.team!, location.href).href;
 
   /** Takes a library in: it is searched together with one's own from then on. */
   async function takeIn({ id, name: called, right }: TeamLibrary): Promise<void> {
+    const before = library.roots.find((r) => r.removed && r.team?.library === id && r.team.list === undefined);
+    if (before) {
+      await catalogue.takeOut(before.id, undefined);
+      return follow(before.id);
+    }
     const [rootId] = await catalogue.newIds('roots', 1);
     const root = {
       ...{ id: rootId, name: called, kind: 'team' as const, base: team!.filesOf(id), added: Date.now() },
@@ -404,7 +423,7 @@ export const useTeam = defineStore('team', () => {
 
   return {
     ...{ base, known, name, me, away, failure, libraries, lists, roots, rootOf, pullOf, may, wordsOf },
-    ...{ look, begin, meet, enter, join, password, leave, following, followed, follow, takeIn },
+    ...{ look, begin, meet, enter, join, password, leave, following, followed, measuring, follow, takeIn },
     ...{ conflicts, open, showChoices, choose, work, outcome, add, end, fetchFiles, dropFiles },
     ...{ pullWords, takeList, share, people, grant, invite, deeds, make, removeThere },
   };

@@ -9,7 +9,7 @@ import {
   type TagIds,
 } from '@core/elsewhere';
 import { changeOf, EditConflict, tagByName, type Change, type Sound, type Tag } from '@core/library';
-import type { TeamChanges, TeamEdit, TeamRow } from '@core/schemas';
+import type { TeamChanges, TeamEdit, TeamMeasured, TeamRow } from '@core/schemas';
 import type { Catalogue } from '../catalogue/catalogue';
 import type { SharedLibraries } from '../elsewhere/team';
 import { eachSound, tagNames, type Progress } from '../labelling/desk';
@@ -44,6 +44,8 @@ export interface Followed {
   kept: number;
   /** Sounds of which somebody has to choose between two labels. */
   conflicts: number[];
+  /** Sounds of which what was measured is to be fetched; all that lack it where that is not known yet. */
+  unmeasured: number[] | undefined;
 }
 
 /** How often a page is worked out anew where somebody edits meanwhile; how often edits go round until all agree. */
@@ -73,18 +75,19 @@ export class Follower {
     progress: Progress,
   ): Promise<Followed> {
     return underLock(teamLock(rootId), async () => {
-      const told: Followed = { added: 0, changed: 0, gone: 0, sent: 0, kept: 0, conflicts: [] };
-      const fresh = new Map<number, number>();
+      const told: Followed = { added: 0, changed: 0, gone: 0, sent: 0, kept: 0, conflicts: [], unmeasured: [] };
+      const fresh: number[] = [];
       const isFirst = !this.open.has(rootId);
-      let mine = isFirst ? undefined : touched;
+      // Where nothing of it is here yet, nothing was changed here.
+      const isNew = (await this.root(rootId)).team.revision === 0;
+      let mine = isNew ? [] : isFirst ? undefined : touched;
       for (let round = 0; round < ROUNDS; round++) {
         await this.catchUp(team, rootId, told, fresh, progress);
         const sent = await this.send(team, rootId, mine, told);
         if (sent.length === 0) break;
         mine = sent;
       }
-      if (isFirst) for (const [id, sound] of await this.unmeasured(rootId)) fresh.set(id, sound);
-      await this.measure(team, rootId, fresh, progress);
+      told.unmeasured = isFirst ? undefined : fresh;
       told.conflicts = [...(this.open.get(rootId) ?? [])];
       return told;
     });
@@ -100,7 +103,7 @@ export class Follower {
     team: SharedLibraries,
     rootId: number,
     told: Followed,
-    fresh: Map<number, number>,
+    fresh: number[],
     progress: Progress,
   ): Promise<void> {
     let intakeId = 0;
@@ -151,7 +154,7 @@ export class Follower {
     { changed, gone, revision }: TeamChanges,
     intakeId: number,
     told: Followed,
-    fresh: Map<number, number>,
+    fresh: number[],
   ): Promise<number> {
     const rows = await this.known(root.id, [...changed.map((r) => r.id), ...gone]);
     const names = await tagNames(this);
@@ -197,7 +200,7 @@ export class Follower {
       { label, at: now, by: 'team', changes, undoable: false, precondition: 'match' },
       { peaks, facts: [] },
     );
-    others.forEach((row, i) => fresh.set(row.id, ids[i]));
+    fresh.push(...ids);
     told.added += others.length;
     told.changed += differ;
     told.gone += went;
@@ -206,11 +209,16 @@ export class Follower {
 
   /** Sounds here by their ids there. */
   private async known(rootId: number, ids: readonly number[]): Promise<Map<number, Sound>> {
-    const rows = await this.store.sounds
-      .where('[rootId+team.id]')
-      .anyOf(ids.map((id) => [rootId, id]))
-      .toArray();
-    return new Map((rows as Sound[]).map((s) => [s.team!.id, s]));
+    if (ids.length === 0) return new Map();
+    const wanted = new Set(ids);
+    const [first, last] = ids.reduce(([a, b], id) => [Math.min(a, id), Math.max(b, id)], [Infinity, 0]);
+    const own = this.store.sounds.where('[rootId+team.id]');
+    // Ids that lie together are read at one go.
+    const rows =
+      last - first < 4 * ids.length
+        ? await own.between([rootId, first], [rootId, last], true, true).toArray()
+        : await own.anyOf(ids.map((id) => [rootId, id])).toArray();
+    return new Map((rows as Sound[]).flatMap((s) => (wanted.has(s.team!.id) ? [[s.team!.id, s]] : [])));
   }
 
   /** Tags that are told of and not here yet are made. */
@@ -266,32 +274,37 @@ export class Follower {
     return ids;
   }
 
-  /** Sounds here of which nothing was measured, by their ids there. */
-  private async unmeasured(rootId: number): Promise<Map<number, number>> {
+  /** Sounds of a root of which nothing was measured. */
+  private async waiting(rootId: number): Promise<number[]> {
     const ids = (await this.store.sounds.where('rootId').equals(rootId).primaryKeys()) as number[];
     const there = new Set(await this.store.facts.where('id').anyOf(ids).primaryKeys());
-    const waiting = new Map<number, number>();
-    await eachSound(
-      this,
-      ids.filter((id) => !there.has(id)),
-      (sound) => void (sound.team && waiting.set(sound.team.id, sound.id)),
-    );
-    return waiting;
+    return ids.filter((id) => !there.has(id));
   }
 
-  /** Takes over what whoever added sounds measured of them. */
-  private async measure(
+  /**
+   * Takes over what whoever added sounds measured of them. Following does not wait for that.
+   * @param ids those that are asked for; all that lack it when absent
+   * @returns of how many it was there
+   */
+  async measure(
     team: SharedLibraries,
     rootId: number,
-    fresh: ReadonlyMap<number, number>,
+    ids: readonly number[] | undefined,
     progress: Progress,
-  ): Promise<void> {
+  ): Promise<number> {
     const { team: of, name } = await this.root(rootId);
     // What one hears by a list alone comes without.
-    const all = of.list === undefined ? [...fresh] : [];
+    if (of.list !== undefined) return 0;
+    const all = ids ?? (await this.waiting(rootId));
+    let count = 0;
     for (let at = 0; at < all.length; at += MEASURED) {
-      const part = new Map(all.slice(at, at + MEASURED));
-      const told = await team.measured(of.library, [...part.keys()]);
+      const part = new Map<number, number>();
+      await eachSound(
+        this,
+        all.slice(at, at + MEASURED),
+        (sound) => void (sound.team && part.set(sound.team.id, sound.id)),
+      );
+      const told = part.size > 0 ? await team.measured(of.library, [...part.keys()]) : new Map<number, TeamMeasured>();
       const peaks: PeaksRecord[] = [];
       const facts: FactsRecord[] = [];
       for (const [id, measured] of told) {
@@ -304,13 +317,15 @@ export class Follower {
           // What is cut short counts as not measured.
         }
       }
+      count += facts.length;
       if (facts.length > 0)
         await this.catalogue.applyMeasured(
           { label: 'Measure', at: Date.now(), changes: [], undoable: false },
           { peaks, facts },
         );
-      progress((at + part.size) / all.length, `${name}: what was measured`);
+      progress(Math.min(1, (at + MEASURED) / all.length), name);
     }
+    return count;
   }
 }
 

@@ -23,6 +23,11 @@ export class Sharer {
     return this.follower.follow(new Team(base), rootId, touched, progress);
   }
 
+  /** See {@link Follower.measure}. */
+  measure(base: string, rootId: number, ids: readonly number[] | undefined, progress: Progress) {
+    return this.follower.measure(new Team(base), rootId, ids, progress);
+  }
+
   /** See {@link ListFollower.follow}. */
   followList(base: string, pullId: number, progress: Progress) {
     return this.lists.follow(new Team(base), pullId, progress);
