@@ -158,6 +158,10 @@ test('what is changed here goes there, and so does its undo; without the right i
     'A',
     'Mine',
   ]);
+  // A right that is taken away is told, and nothing that is here goes.
+  await other.owner.grant({ of: 'library', id: other.library.id }, 'Idris', null);
+  await expect(other.follow([own])).rejects.toThrow('not for you. What is here of it stays');
+  expect((await other.here('a.wav')).fields.fxName).toBe('Mine');
 });
 
 test('a label that both change waits for a choice, and nobody’s work is replaced until then', async () => {
@@ -403,6 +407,10 @@ test('a list is a pull: members and notes of two people come together, and sound
     [ids[0], 'theirs'],
     [ids[1], 'louder'],
   ]);
+  // Everybody has an order of their own.
+  const turned = { before: { soundIds: [a.id, b.id] }, after: { soundIds: [b.id, a.id] } };
+  await desk.put('Reorder', [{ table: 'pulls', id: 30, ...turned }]);
+  expect([(await meet()).told, (await pull()).soundIds]).toEqual([false, [b.id, a.id]]);
   // Without the right to change it, what is done here stays here and is not undone.
   await owner.grant({ of: 'list', id: list.id }, 'Idris', 'hear');
   await desk.put('Edit', [{ table: 'pulls', id: 30, before: { soundIds: [a.id, b.id] }, after: { soundIds: [b.id] } }]);

@@ -45,7 +45,7 @@ export function listEdit(was: SharedList, now: SharedList): TeamListEdit | undef
   };
 }
 
-/** What a pull becomes where the list is as the team has it: its own sounds, which no library of the team has, stay behind it. */
+/** What a pull becomes where the list is as the team has it. Everybody has an order of their own; sounds that no library of the team has stay. */
 export function pullFrom(
   pull: Pick<Pull, 'soundIds' | 'notes'>,
   list: TeamList,
@@ -56,14 +56,17 @@ export function pullFrom(
     const id = here(m);
     return id === undefined ? [] : [{ id, note: m.note }];
   });
-  const own = pull.soundIds.filter((id) => !there(id));
+  const ofTeam = new Set(members.map((m) => m.id));
+  const kept = pull.soundIds.filter((id) => ofTeam.has(id) || !there(id));
+  const fresh = members.map((m) => m.id).filter((id) => !kept.includes(id));
+  const own = kept.filter((id) => !ofTeam.has(id));
   const notes = Object.fromEntries([
     ...own.flatMap((id): [number, string][] => (pull.notes?.[id] ? [[id, pull.notes[id]]] : [])),
     ...members.flatMap(({ id, note }): [number, string][] => (note ? [[id, note]] : [])),
   ]);
   return {
     name: list.name,
-    soundIds: [...members.map((m) => m.id), ...own],
+    soundIds: [...kept, ...fresh],
     ...(Object.keys(notes).length > 0 ? { notes } : {}),
     team: {
       list: list.id,

@@ -11,6 +11,7 @@ import {
 import { changeOf, EditConflict, tagByName, type Change, type Sound, type Tag } from '@core/library';
 import type { TeamChanges, TeamEdit, TeamMeasured, TeamRow } from '@core/schemas';
 import type { Catalogue } from '../catalogue/catalogue';
+import { Elsewhere } from '../elsewhere/service';
 import type { SharedLibraries } from '../elsewhere/team';
 import { eachSound, tagNames, type Progress } from '../labelling/desk';
 import { teamLock, underLock } from '../store/locks';
@@ -110,7 +111,12 @@ export class Follower {
     for (let more = true; more;) {
       const root = await this.root(rootId);
       const { library, list, revision } = root.team;
-      const page = list === undefined ? await team.changes(library, revision) : await this.listed(team, root, list);
+      const page = await (list === undefined ? team.changes(library, revision) : this.listed(team, root, list)).catch(
+        (error: unknown) => {
+          if (!(error instanceof Elsewhere) || error.status !== 404) throw error;
+          throw new Elsewhere(`${root.name} is not there any more, or not for you. What is here of it stays.`);
+        },
+      );
       ({ more } = page);
       // A server that says that there is more, and tells nothing, is not asked without end.
       if (page.changed.length + page.gone.length === 0 && page.revision === revision) return;

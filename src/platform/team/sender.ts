@@ -64,7 +64,8 @@ export class Sender {
           told.bytes += bytes;
           sent.push({ sound, file });
         } catch (error) {
-          if (error instanceof Elsewhere) throw error;
+          // What is said of one file leaves the others alone; all else ends it.
+          if (error instanceof Elsewhere && ![400, 409].includes(error.status ?? 0)) throw error;
           told.left.push({ path: sound.path, reason: (error as Error).message });
         }
       }
