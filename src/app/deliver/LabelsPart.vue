@@ -3,42 +3,27 @@ import { fieldOf, nameOf } from '@core/library';
 import { PublisherKeys, type PublisherKey, type PublishPlan } from '@platform/index';
 import { Alert, Button, Input, Popconfirm, Select } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { useRoute } from 'vue-router';
 import QueryLine from '../find/QueryLine.vue';
 import FilePick from '../shared/controls/FilePick.vue';
 import { count, things } from '../shared/controls/format';
 import VirtualRows from '../shared/list/VirtualRows.vue';
 import { save } from '../shared/take/save';
 import { tell } from '../shell/notice';
-import { useFind } from '../stores/find';
 import { useLabels } from '../stores/labels';
 import { useLibrary } from '../stores/library';
 import { usePrefs } from '../stores/prefs';
-import { usePulls } from '../stores/pulls';
 import { useServices } from '../stores/services';
+import { useSource } from './useSource';
 
 /** Tells others on the exchange what these sounds are: what would be said is seen first, and can be taken back. */
-const find = useFind();
-find.show();
+const { find, source, sources, ids } = useSource();
 const labels = useLabels();
 const library = useLibrary();
 const prefs = usePrefs();
-const pulls = usePulls();
 const services = useServices();
 void services.look();
-const route = useRoute();
-watch(
-  () => route.query,
-  (query) => find.restore(query),
-  { immediate: true },
-);
 
 const keys = new PublisherKeys();
-const source = ref(0);
-const sources = computed(() => [
-  { value: 0, label: `What the query lists (${count(find.answer.ids.length)})` },
-  ...library.pulls.map((p) => ({ value: p.id, label: `${p.name}${p.live ? '' : ` (${count(p.soundIds.length)})`}` })),
-]);
 const publisher = ref(prefs.publishedAs);
 const note = ref('');
 const key = shallowRef<PublisherKey>();
@@ -78,9 +63,8 @@ async function tried(task: () => Promise<void>): Promise<void> {
 const address = () => new URL(base.value!, location.href).href;
 async function look(): Promise<void> {
   const name = publisher.value.trim();
-  const pull = library.pulls.find((p) => p.id === source.value);
-  const ids = pull ? await pulls.idsOf(pull) : Array.from(find.answer.ids);
-  const made = await labels.run((l, report) => l.planLabels(address(), name, ids, report));
+  const wanted = await ids();
+  const made = await labels.run((l, report) => l.planLabels(address(), name, wanted, report));
   if (!made) return;
   plan.value = made;
   prefs.publishedAs = name;

@@ -3,7 +3,7 @@ import { treeOf, type PublishFormat } from '@core/library';
 import type { PublishTarget } from '@platform/index';
 import { Button, Input, Select, Tooltip } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { useRoute, useRouter } from 'vue-router';
+import { useRouter } from 'vue-router';
 import QueryLine from '../find/QueryLine.vue';
 import { useCommands, withKey } from '../shared/controls/commands';
 import { bytes, count, things } from '../shared/controls/format';
@@ -13,35 +13,20 @@ import VirtualRows from '../shared/list/VirtualRows.vue';
 import { saveBlob } from '../shared/take/save';
 import { patternFault } from '../shared/take/take';
 import { tell } from '../shell/notice';
-import { useFind } from '../stores/find';
 import { useLibrary } from '../stores/library';
 import { usePublishing } from '../stores/publishing';
-import { usePulls } from '../stores/pulls';
 import { catalogue } from '../stores/workers';
 import EarlierPublishings from './EarlierPublishings.vue';
 import ExtrasBar from './ExtrasBar.vue';
 import { folderFor, rootFor, rootTargets } from './places';
+import { useSource } from './useSource';
 
 /** A library to hand over: where every sound goes is seen before anything is written. */
-const find = useFind();
-find.show();
+const { find, source, sources, ids } = useSource();
 const library = useLibrary();
-const pulls = usePulls();
 const out = usePublishing();
-const route = useRoute();
 const router = useRouter();
-watch(
-  () => route.query,
-  (query) => find.restore(query),
-  { immediate: true },
-);
 
-/** What is published: what the query lists, or a pull. */
-const source = ref(0);
-const sources = computed(() => [
-  { value: 0, label: `What the query lists (${count(find.answer.ids.length)})` },
-  ...library.pulls.map((p) => ({ value: p.id, label: `${p.name}${p.live ? '' : ` (${count(p.soundIds.length)})`}` })),
-]);
 const formats: { value: string; label: string; format: PublishFormat }[] = [
   { value: 'own', label: 'as they are', format: { kind: 'own' } },
   { value: 'wav24-48', label: 'WAV, 24 bit, 48 kHz', format: { kind: 'wav', bits: 24, rate: 48_000 } },
@@ -66,10 +51,9 @@ const wrong = computed(() => titleFault.value || treeFault.value || nameFault.va
 
 async function look(): Promise<void> {
   if (wrong.value) return;
-  const pull = library.pulls.find((p) => p.id === source.value);
-  const ids = pull ? await pulls.idsOf(pull) : Array.from(find.answer.ids);
+  const wanted = await ids();
   try {
-    await out.plan(ids);
+    await out.plan(wanted);
     at.value = 0;
     closed.value = new Set();
     // Many files are seen by their folders first.

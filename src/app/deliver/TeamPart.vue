@@ -1,49 +1,34 @@
 <script setup lang="ts">
+import type { TeamLibrary } from '@core/schemas';
 import { Alert, Button, Select } from 'ant-design-vue';
 import { computed, ref, watch } from 'vue';
-import { useRoute, RouterLink } from 'vue-router';
+import { RouterLink } from 'vue-router';
 import QueryLine from '../find/QueryLine.vue';
-import { bytes, count, things } from '../shared/controls/format';
+import { bytes, things } from '../shared/controls/format';
 import PeopleOf from '../shared/team/PeopleOf.vue';
 import SignIn from '../shared/team/SignIn.vue';
 import WorkLine from '../shared/team/WorkLine.vue';
 import { tell } from '../shell/notice';
-import { useFind } from '../stores/find';
-import { useLibrary } from '../stores/library';
-import { usePulls } from '../stores/pulls';
 import { useTeam } from '../stores/team';
 import { catalogue } from '../stores/workers';
+import { useSource } from './useSource';
 
 /** Sounds and lists handed to the team: added to a library with their labels, or shared as a list that all follow. */
-const find = useFind();
-find.show();
-const library = useLibrary();
-const pulls = usePulls();
+const { find, source, sources, pull, ids } = useSource();
 const team = useTeam();
 void team.look();
-const route = useRoute();
-watch(
-  () => route.query,
-  (query) => find.restore(query),
-  { immediate: true },
-);
 
-const source = ref(0);
-const option = <T,>(value: T, label: string) => ({ value, label, title: label });
-const sources = computed(() => [
-  option(0, `What the query lists (${count(find.answer.ids.length)})`),
-  ...library.pulls.map((p) => option(p.id, `${p.name}${p.live ? '' : ` (${count(p.soundIds.length)})`}`)),
-]);
-const pull = computed(() => library.pulls.find((p) => p.id === source.value));
 const into = ref<number>();
 const addable = computed(() => team.libraries.filter((l) => team.may(l.id, 'add')));
 const target = computed(() => team.libraries.find((l) => l.id === into.value) ?? addable.value[0]);
-const targets = computed(() => addable.value.map((l) => option(l.id, `${l.name}, ${bytes(Math.max(0, l.allowed - l.used))} free`)));
+const roomIn = (l: TeamLibrary) => `${l.name}, ${bytes(Math.max(0, l.allowed - l.used))} free`;
+const targets = computed(() => addable.value.map((l) => ({ value: l.id, label: roomIn(l), title: roomIn(l) })));
 
 /** What would be added: ids, bytes of their files, and those that lie in the team's libraries already. */
 const seen = ref({ ids: [] as number[], size: 0, there: 0 });
-const ids = async (): Promise<number[]> => (pull.value ? [...(await pulls.idsOf(pull.value))] : Array.from(find.answer.ids));
+let looks = 0;
 async function look(): Promise<void> {
+  const mine = ++looks;
   const wanted = await ids();
   let [size, there] = [0, 0];
   const own: number[] = [];
@@ -55,9 +40,10 @@ async function look(): Promise<void> {
         size += sound.size;
       }
     }
-  seen.value = { ids: own, size, there };
+  // What was asked since is answered by itself.
+  if (mine === looks) seen.value = { ids: own, size, there };
 }
-watch([() => find.answer.ids, source, () => library.revision, () => team.me], () => void look(), { immediate: true });
+watch([() => find.answer.ids, pull, () => team.me], () => void look(), { immediate: true });
 
 async function tried(task: () => Promise<unknown>): Promise<void> {
   try {

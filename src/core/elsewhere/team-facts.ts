@@ -1,14 +1,10 @@
-import type { Peaks } from '@core/audio';
+import type { FactCurves, Peaks, Print } from '@core/audio';
 import type { TeamMeasured } from '@core/schemas';
 
-/** What is measured of a sound beside its fields: see `FactCurves` and `Print`. */
-export interface MeasuredArrays {
+/** What is measured of a sound beside its fields. */
+export interface MeasuredArrays extends FactCurves, Print {
+  /** Frames from the start. */
   onsets: Uint32Array;
-  loudness: Float32Array;
-  spectrum: Float32Array;
-  course: Int8Array;
-  words: Uint32Array;
-  under: Uint8Array;
 }
 type Numbers = Uint32Array | Float32Array | Int8Array | Uint8Array;
 

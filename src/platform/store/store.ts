@@ -1,3 +1,4 @@
+import type { FactCurves, Print } from '@core/audio';
 import type { Artwork, AudioFormat, Splice } from '@core/files';
 import type { Alike, Binned, Change, Edit, Pull, SavedSearch, Sound, Stamp, TableName, Tag } from '@core/library';
 import { renamedRecord } from '@core/library';
@@ -81,18 +82,12 @@ export interface PeaksRecord {
 export { FACTS_VERSION } from '@core/audio';
 
 /** What was measured of a sound beside its fields, derived from the audio and disposable. */
-export interface FactsRecord {
+export interface FactsRecord extends FactCurves, Print {
   /** The sound's id. */
   id: number;
   version: number;
   /** Frames from the start. */
   onsets: Uint32Array;
-  /** See `FactCurves` and `Print` of the core. */
-  loudness: Float32Array;
-  spectrum: Float32Array;
-  course: Int8Array;
-  words: Uint32Array;
-  under: Uint8Array;
   /** Where its anchor was suggested; absent in records of before it was kept. */
   anchor?: SuggestedAnchor;
 }
