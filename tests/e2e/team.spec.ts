@@ -161,6 +161,13 @@ test('files that were fetched are heard without the server', async () => {
 });
 
 test('sounds and a list are shared: files are sent once, and both change the list', async () => {
+  // Another tab of the same browser is told by this one: it holds no connection of its own.
+  const streams: string[] = [];
+  visit.context.on('request', (r) => r.url().endsWith('/v1/events') && streams.push(r.url()));
+  const other = await visit.context.newPage();
+  await other.goto(`${visit.url}intake/team`);
+  const libraries = other.getByRole('region', { name: 'Libraries of the team' });
+  await expect(libraries).toContainText('12 sounds');
   await page.getByRole('link', { name: 'Deliver', exact: true }).click();
   await page
     .getByRole('navigation', { name: 'Parts of deliver' })
@@ -196,6 +203,10 @@ test('sounds and a list are shared: files are sent once, and both change the lis
   await page.getByRole('button', { name: 'Add 10 sounds', exact: true }).click();
   await expect(page.getByText('10 sounds are in Net Loft house sounds; 0.0 MB were sent')).toBeVisible();
   expect(await there()).toHaveLength(26);
+  await expect(libraries).toContainText('26 sounds');
+  expect(streams).toEqual([]);
+  await other.close();
+  await page.bringToFront();
 });
 
 test('a right that is taken away is felt at once, and what is known stays; signing out ends it', async () => {

@@ -10,6 +10,7 @@ import { things } from '../shared/controls/format';
 import { tell } from '../shell/notice';
 import { useLibrary } from './library';
 import { useServices } from './services';
+import { TeamStream, type Heard } from './team-stream';
 import { catalogue, sharer } from './workers';
 
 /** After an edit, how long one waits for the next before it is sent; milliseconds. */
@@ -36,7 +37,6 @@ export const useTeam = defineStore('team', () => {
   const lists = shallowRef<TeamList[]>([]);
   const failure = ref('');
   let team: SharedLibraries | undefined;
-  let events: EventSource | undefined;
   const known = computed(() => base.value !== '');
 
   const roots = computed(() => library.roots.filter((r) => r.kind === 'team' && r.team && !r.removed));
@@ -81,7 +81,7 @@ export const useTeam = defineStore('team', () => {
       return;
     }
     failure.value = '';
-    if (me.value) listen();
+    if (me.value) stream.listen(team!.events);
   }
   /** What one may see, and all of it that is here brought up to date. */
   async function seen(): Promise<void> {
@@ -105,33 +105,20 @@ export const useTeam = defineStore('team', () => {
     for (const root of roots.value) void follow(root.id);
     for (const pull of library.pulls) if (pull.team) void followPull(pull.id);
   }
-  function listen(): void {
-    if (events || !team) return;
-    events = new EventSource(team.events, { withCredentials: true });
-    events.onmessage = ({ data }) => {
-      let told: { of?: unknown; id?: unknown };
-      try {
-        told = JSON.parse(String(data)) as typeof told;
-      } catch {
-        return;
-      }
-      void heard(told);
-    };
-    events.onerror = () => {
-      if (events?.readyState === EventSource.CLOSED) {
-        // Refused, as one is not signed in any more, or given up.
-        events = undefined;
-        void again();
-      } else lost();
-    };
-  }
   /** It does not answer: it is asked again by itself. */
   function lost(): void {
     away.value = true;
     void again();
   }
   const again = useDebounceFn(() => meet(), AGAIN);
-  async function heard({ of, id }: { of?: unknown; id?: unknown }): Promise<void> {
+  const stream = new TeamStream({
+    heard: (told) => void heard(told),
+    lost,
+    refused: () => void again(),
+    isWanted: () => me.value !== undefined,
+  });
+  async function heard({ of, id }: Heard): Promise<void> {
+    if (!me.value) return;
     if (of === 'list') {
       lists.value = await team!.lists().catch(() => lists.value);
       const pull = pullOf(Number(id));
@@ -153,8 +140,7 @@ export const useTeam = defineStore('team', () => {
   const password = (old: string, fresh: string) => signed((t) => t.password(old, fresh));
   async function leave(): Promise<void> {
     await team!.leave();
-    events?.close();
-    events = undefined;
+    stream.end();
     me.value = undefined;
     [libraries.value, lists.value] = [[], []];
   }
