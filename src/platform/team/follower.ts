@@ -157,11 +157,13 @@ export class Follower {
   /** Takes a page over, as one edit. @throws EditConflict where somebody edits the same meanwhile */
   private async take(
     root: TeamRoot,
-    { changed, gone, revision }: TeamChanges,
+    { changed: rowsTold, gone, revision }: TeamChanges,
     intakeId: number,
     told: Followed,
     fresh: number[],
   ): Promise<number> {
+    // A server that tells a sound twice makes no two of it.
+    const changed = [...new Map(rowsTold.map((r) => [r.id, r])).values()];
     const rows = await this.known(root.id, [...changed.map((r) => r.id), ...gone]);
     const names = await tagNames(this);
     const { changes, tagId } = await this.tags(changed);
