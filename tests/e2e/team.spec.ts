@@ -213,7 +213,6 @@ test('a right that is taken away is felt at once, and what is known stays; signi
   expect((await maren.post('v1/libraries/1/people', { data: { person: 'Idris Vane', right: 'hear' } })).ok()).toBe(
     true,
   );
-  await page.reload();
   await team();
   const libraries = page.getByRole('region', { name: 'Libraries of the team' });
   await expect(libraries).toContainText('You may search and hear');

@@ -237,8 +237,22 @@ test('two people edit one sound and one list: both are kept, and where they diff
   let heard = '';
   while (!heard.includes('"revision":3')) heard += new TextDecoder().decode((await reader.read()).value);
   await reader.cancel();
+  // A right that is taken away is told to whoever had it, and nothing of the library is from then on.
+  const own = await fetch(`${base}v1/events`, { headers: { Cookie: ivo.cookie } });
+  const his = own.body!.getReader();
+  await maren.ask('v1/libraries/1/people', { person: 'Ivo', right: null });
+  heard = '';
+  while (!heard.includes('data:')) heard += new TextDecoder().decode((await his.read()).value);
+  expect(heard).toContain('{"of":"library","id":1,"revision":0}');
+  await maren.ask('v1/libraries/1/edits', { edits: [{ id: 1, was: {}, is: { notes: 'unheard' } }] });
+  await maren.ask('v1/libraries/1/people', { person: 'Ivo', right: 'hear' });
+  heard = '';
+  while (!heard.includes('data:')) heard += new TextDecoder().decode((await his.read()).value);
+  expect(heard.trim()).toBe('data: {"of":"library","id":1,"revision":0}');
+  await his.cancel();
   const deeds = await maren.ask<{ by: string; what: string }[]>('v1/libraries/1/deeds');
   expect(deeds.body.map((d) => `${d.by}: ${d.what}`)).toEqual([
+    'Maren: Edit 1 sound',
     'Maren: Edit 1 sound',
     'Ivo: Edit 1 sound',
     'Maren: Add 1 sound',

@@ -83,8 +83,8 @@ export const useTeam = defineStore('team', () => {
     failure.value = '';
     if (me.value) stream.listen(team!.events);
   }
-  /** What one may see, and all of it that is here brought up to date. */
-  async function seen(): Promise<void> {
+  /** What one may see, noted with what of it is here. */
+  async function rights(): Promise<void> {
     [libraries.value, lists.value] = await Promise.all([team!.libraries(), team!.lists()]);
     for (const root of roots.value) {
       const { library: id, list } = root.team!;
@@ -102,6 +102,10 @@ export const useTeam = defineStore('team', () => {
           false,
         );
     }
+  }
+  /** The same, and all of it that is here brought up to date. */
+  async function seen(): Promise<void> {
+    await rights();
     for (const root of roots.value) void follow(root.id);
     for (const pull of library.pulls) if (pull.team) void followPull(pull.id);
   }
@@ -119,14 +123,11 @@ export const useTeam = defineStore('team', () => {
   });
   async function heard({ of, id }: Heard): Promise<void> {
     if (!me.value) return;
-    if (of === 'list') {
-      lists.value = await team!.lists().catch(() => lists.value);
-      const pull = pullOf(Number(id));
-      if (pull) void followPull(pull.id);
-      return;
-    }
-    libraries.value = await team!.libraries().catch(() => libraries.value);
-    for (const root of roots.value) if (root.team!.library === Number(id)) void follow(root.id);
+    // What cannot be asked now is asked again once the server answers.
+    await rights().catch(() => undefined);
+    const pull = of === 'list' ? pullOf(Number(id)) : undefined;
+    if (pull) void followPull(pull.id);
+    if (of === 'library') for (const root of roots.value) if (root.team!.library === Number(id)) void follow(root.id);
   }
 
   // Who one is

@@ -196,9 +196,10 @@ export class People {
   /**
    * Gives or takes a right.
    * @param right null for none
+   * @returns whose right it is
    * @throws TeamRefused where nobody could administer it any more, or there is nobody of this name
    */
-  grant(of: TeamGrant['of'], id: number, name: string, right: TeamRight | null): void {
+  grant(of: TeamGrant['of'], id: number, name: string, right: TeamRight | null): Person {
     const person = this.kept.people.find((p) => keyOf(p.name) === keyOf(name));
     if (!person) throw new TeamRefused('There is nobody of this name. Invite them.', 404);
     const others = this.of(of, id).filter((r) => r.name !== person.name && r.right === 'administer');
@@ -206,6 +207,7 @@ export class People {
       throw new TeamRefused('Somebody has to administer it: give that to another one first.', 409);
     this.kept.rights = this.kept.rights.filter((r) => !(r.person === person.id && r.of === of && r.id === id));
     if (right) this.kept.rights.push({ of, id, right, person: person.id });
+    return person;
   }
 
   /** Whoever makes something administers it. */

@@ -28,6 +28,9 @@ const HEARD = 4 << 20;
 /** A path below a library, as it stands in an address. */
 const pathIn = (req: Request): string => ([] as string[]).concat(req.params.path).join('/');
 
+const write = (res: Response, told: { of: TeamGrant['of']; id: number; revision: number }): void =>
+  void res.write(`data: ${JSON.stringify(told)}\n\n`);
+
 /** Somebody who hears of changes as they come. */
 interface Listener {
   token: string;
@@ -94,8 +97,11 @@ export class Team extends Door {
       ({ person, right }, req, res) =>
         this.inTurn(async () => {
           const id = known(req, res);
-          this.people.grant(of, id, person, right);
+          const whose = this.people.grant(of, id, person, right);
           await this.folder.keepPeople(this.people.whole);
+          // Whoever may do something else with it from now on hears of that, even where it is nothing any more.
+          for (const { token, res } of this.listeners)
+            if (this.people.by(token)?.id === whose.id) write(res, { of, id, revision: 0 });
           return this.people.of(of, id);
         }),
     );
@@ -350,7 +356,7 @@ export class Team extends Door {
     for (const { token, res } of this.listeners) {
       const person = this.people.by(token);
       if (!person) res.end();
-      else if (this.people.rightOf(person, of, id)) res.write(`data: ${JSON.stringify({ of, id, revision })}\n\n`);
+      else if (this.people.rightOf(person, of, id)) write(res, { of, id, revision });
     }
   }
 }
