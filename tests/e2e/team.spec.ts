@@ -66,6 +66,8 @@ async function heard(query: string): Promise<void> {
 /** Types a value into a field of the sound that a query finds first. */
 async function label(query: string, field: string, to: string): Promise<void> {
   await page.getByRole('link', { name: 'Label', exact: true }).click();
+  // The stage before has a query of its own, which is gone once this one is here.
+  await expect(page.getByRole('navigation', { name: 'Parts of label' })).toBeVisible();
   await openFirst(page, query);
   const box = page.getByRole('textbox', { name: field, exact: true });
   await box.fill(to);
@@ -168,6 +170,7 @@ test('sounds and a list are shared: files are sent once, and both change the lis
   await other.goto(`${visit.url}intake/team`);
   const libraries = other.getByRole('region', { name: 'Libraries of the team' });
   await expect(libraries).toContainText('12 sounds');
+  await page.bringToFront();
   await page.getByRole('link', { name: 'Deliver', exact: true }).click();
   await page
     .getByRole('navigation', { name: 'Parts of deliver' })
