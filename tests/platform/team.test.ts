@@ -383,6 +383,24 @@ test('a list is a pull: members and notes of two people come together, and sound
   const names = async () => (await desk.catalogue.sounds((await pull()).soundIds)).map((s) => s.fields.fxName);
   expect([(await pull()).name, await names()]).toEqual(['For the ferry', ['A', 'From the vault']]);
   expect(await mine.libraries()).toHaveLength(1);
+  // Of two sounds that are heard by the list alone, one is taken out and put in again: the library has not changed by that.
+  const second = teamSound('w.wav', 'w.wav');
+  const other = { sha256: second.file, size: second.size };
+  await owner.send(closed.id, other, 0, 'w.wav');
+  const [extra] = await owner.add(closed.id, [second]);
+  const place = { library: closed.id, sound: extra };
+  const stateOf = async () => (await store.sounds.filter((s) => s.path === 'w.wav').first())?.fields.state;
+  await owner.editList(list.id, { add: [place] });
+  await meet();
+  expect(await names()).toContain('w.wav');
+  await owner.editList(list.id, { remove: [place] });
+  await meet();
+  expect([await stateOf(), await names()]).toEqual(['Missing', ['A', 'From the vault']]);
+  await owner.editList(list.id, { add: [place] });
+  await meet();
+  expect([await stateOf(), await names()]).toEqual([undefined, ['A', 'From the vault', 'w.wav']]);
+  await owner.editList(list.id, { remove: [place] });
+  await meet();
   // Both change it: one adds and notes here, the other one takes out and notes there.
   const [a, b] = [await here('a.wav'), await here('b.wav')];
   await desk.put('Edit', [

@@ -99,7 +99,7 @@ const shared = computed(() => team.lists.find((l) => l.id === pull.value?.team?.
                 is sent once; what breaks off is gone on with.</template
               >
               <template v-else>Nothing of this is yours alone.</template>
-              {{ seen.there > 0 ? `${things(seen.there, 'sound')} of it lie in libraries of the team already.` : '' }}
+              {{ seen.there > 0 ? `${things(seen.there, 'sound')} of it ${seen.there === 1 ? 'lies' : 'lie'} in libraries of the team already.` : '' }}
             </p>
             <Alert
               v-if="isFull"
@@ -127,7 +127,8 @@ const shared = computed(() => team.lists.find((l) => l.id === pull.value?.team?.
             <p>
               <bdi>{{ pull.name }}</bdi>, {{ things(pull.soundIds.length, 'sound') }}.
               <template v-if="seen.ids.length > 0"
-                >{{ things(seen.ids.length, 'sound') }} go to <bdi>{{ target?.name ?? 'no library' }}</bdi> before.</template
+                >{{ things(seen.ids.length, 'sound') }} {{ seen.ids.length === 1 ? 'goes' : 'go' }} to
+                <bdi>{{ target?.name ?? 'no library' }}</bdi> before.</template
               >
             </p>
             <Button

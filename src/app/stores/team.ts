@@ -278,7 +278,7 @@ export const useTeam = defineStore('team', () => {
     libraries.value = await team!.libraries().catch(() => libraries.value);
     if (!told) return undefined;
     const parts = [
-      `${things(told.added.length, 'sound')} are in ${to.name}`,
+      `${things(told.added.length, 'sound')} ${told.added.length === 1 ? 'is' : 'are'} in ${to.name}`,
       `${(told.bytes / 1e6).toFixed(1)} MB were sent`,
     ];
     outcome.value = {
@@ -327,7 +327,9 @@ export const useTeam = defineStore('team', () => {
       for (const { theirs, mine } of told.conflicts)
         tell.error(`In ${called}, somebody changed a note meanwhile. Theirs stays: “${theirs}”. Yours was: “${mine}”`);
       const words = [
-        told.own > 0 ? `${things(told.own, 'sound')} of it are in no library of the team, and stay here` : '',
+        told.own > 0
+          ? `${things(told.own, 'sound')} of it ${told.own === 1 ? 'is in no library of the team, and stays' : 'are in no library of the team, and stay'} here`
+          : '',
         told.kept ? 'you may not change it there: what you changed stays here' : '',
       ];
       pullWords.set(id, words.filter(Boolean).join('; '));

@@ -202,7 +202,9 @@ export class Follower {
       if (change) changes.push(change);
       if (change) went++;
     }
-    changes.push(changeOf('roots', root, { 'team.revision': revision })!);
+    // What is put into a list, or taken out of it, is no change of the library.
+    const known = changeOf('roots', root, { 'team.revision': revision });
+    if (known) changes.push(known);
     const label = `Catch up with ${root.name}`;
     await this.catalogue.applyMeasured(
       { label, at: now, by: 'team', changes, undoable: false, precondition: 'match' },
