@@ -1,4 +1,4 @@
-// Looking through the demo's picture for its cuts, in the built application.
+// Looking through the demo’s picture for its events, in the built application.
 import { spawn } from 'node:child_process';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -9,7 +9,7 @@ const top = join(dirname(fileURLToPath(import.meta.url)), '..');
 /** Seconds that the picture lasts, and how often it is looked through; the shortest time counts. */
 const [SECONDS, TIMES] = [40, 3];
 
-/** How many times faster than real time the cuts of a 720p picture are found in Chromium. */
+/** How many times faster than real time the events of a 720p picture are found in Chromium. */
 export async function picture(line: Line): Promise<void> {
   const args = ['--import', 'tsx', 'src/server/main.ts', '--demo', '.demo', '--port', '0'];
   const server = spawn('node', args, { cwd: top });
@@ -40,7 +40,7 @@ export async function picture(line: Line): Promise<void> {
       best = Math.min(best, (performance.now() - from) / 1000);
     }
     line(
-      `Cuts of ${SECONDS} s of picture, 720p`,
+      `Cuts and movement of ${SECONDS} s of picture, 720p`,
       `${(SECONDS / best).toFixed(1)} times faster than real time`,
       '3 times',
     );

@@ -255,7 +255,11 @@ test('the cuts of the picture are found on their frames, kept with the scene, wa
       [50, 'cut'],
       [100, 'cut'],
     ]);
-  const marks = page.getByRole('group', { name: 'Cuts of the picture' }).getByRole('button');
+  const marks = page.getByRole('group', { name: 'Events of the picture' }).getByRole('button');
+  // Only cuts: what moves in the shots is no event.
+  await panel().click();
+  await page.getByRole('slider', { name: 'Movement that is an event, from strength' }).press('End');
+  await page.keyboard.press('Escape');
   await page.keyboard.press('Home');
   await page.keyboard.press('u');
   await expect(page.getByText(/^frame 50 /)).toBeVisible();

@@ -1,5 +1,6 @@
-import type { Cue, LineEffect, Track } from '@core/scene';
+import { MOTION_DEFAULT, type Cue, type LineEffect, type Scene, type Track } from '@core/scene';
 import { expect, test, type Locator, type Page } from '@playwright/test';
+import { CLACKS, MOMENT, pictureEvents, SHOTS } from '../../src/demo/film/events';
 import { axeFaults, choose, hush, rendered, stored, visitDemo, watchErrors, type Visit } from '../helpers/app';
 import { rms } from '../helpers/signals';
 
@@ -29,6 +30,39 @@ const lane = (name: string) => page.getByRole('group', { name: `Cues on ${name}`
 const line = () => page.getByRole('group', { name: 'Selected cues' });
 const undo = () => page.keyboard.press('Control+z');
 const timeline = () => page.getByRole('region', { name: 'Timeline' });
+
+test('what moves in the picture is offered where it happens, walked to, and as much of it as is wanted', async () => {
+  const marks = page.getByRole('group', { name: 'Events of the picture' }).getByRole('button');
+  await expect(marks.first()).toBeVisible();
+  const [{ cuts }] = await stored<Scene>(page, 'scenes');
+  expect(cuts!.found.filter((c) => c.kind === 'cut').map((c) => c.frame)).toEqual(SHOTS.slice(1));
+  const offered = cuts!.motion!.events.filter((e) => e.strength >= MOTION_DEFAULT);
+  const known = pictureEvents.events.map((e) => e.frame);
+  const near = (a: number, b: number) => Math.abs(a - b) <= 2;
+  expect(known.filter((f) => offered.some((e) => near(e.frame, f))).length / known.length).toBeGreaterThan(0.75);
+  // The pawl falls to the right of the winch, and nothing of it is missed.
+  for (const clack of CLACKS) {
+    const of = offered.find((e) => near(e.frame, clack))!;
+    expect([of.kind, Math.abs(of.x - 0.83) < 0.1, Math.abs(of.y - 0.65) < 0.1]).toEqual(['peak', true, true]);
+  }
+  await page.keyboard.press('Home');
+  await page.keyboard.press('u');
+  await expect(page.getByText(new RegExp(`^frame ${MOMENT.lanternLit} `))).toBeVisible();
+  // Fewer of them are fewer marks and fewer steps.
+  await page.getByRole('button', { name: 'Picture …' }).click();
+  const slider = page.getByRole('slider', { name: 'Movement that is an event, from strength' });
+  await slider.press('End');
+  await expect(page.getByText('0 peaks, 0 stops')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('u');
+  await expect(page.getByText(new RegExp(`^frame ${SHOTS[1]} `))).toBeVisible();
+  await page.getByRole('button', { name: 'Picture …' }).click();
+  await slider.press('Home');
+  await expect(page.getByText(/^[1-9]\d+ peaks, [1-9]\d+ stops$/)).toBeVisible();
+  await slider.press('End');
+  await page.keyboard.press('Escape');
+  await toSplash();
+});
 
 interface Held {
   id: number;

@@ -49,7 +49,11 @@ export const examples: Record<TableName, { id: number }> = {
     },
     loop: { start: 1, end: 2 },
     main: { gain: -1, place: 0.1, points: { gain: [{ at: 0, value: -3 }] } },
-    cuts: { of: '2/a.webm/9', found: [{ frame: 4, kind: 'cut', strength: 0.5 }] },
+    cuts: {
+      of: '2/a.webm/9',
+      found: [{ frame: 4, kind: 'cut', strength: 0.5 }],
+      motion: { events: [{ frame: 6, kind: 'stop', strength: 0.7, x: 0.2, y: 0.9 }], curve: 'AAH/', step: 3 },
+    },
     listed: [{ at: 2000, kind: 'dissolve', name: 'Pier' }],
     allowed: [{ soundId: 7, note: 'asked its author' }],
     pads: [

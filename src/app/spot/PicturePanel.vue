@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { videoEndings } from '@core/files';
 import { listFiles } from '@platform/index';
-import { Button, Checkbox, Select } from 'ant-design-vue';
+import { Button, Checkbox, Select, Slider } from 'ant-design-vue';
 import { computed, ref } from 'vue';
 import { things } from '../shared/controls/format';
 import NumberBox from '../shared/controls/NumberBox.vue';
 import PopPanel from '../shared/controls/PopPanel.vue';
 import { tell } from '../shell/notice';
-import { useCuts } from '../stores/cuts';
+import { NO_MOVEMENT, usePictureEvents } from '../stores/events';
 import { useLibrary } from '../stores/library';
 import { usePicture } from '../stores/picture';
 import { useScene } from '../stores/scene';
@@ -17,7 +17,7 @@ defineProps<{ own: boolean }>();
 const emit = defineEmits<{ choose: []; own: [] }>();
 const scene = useScene();
 const picture = usePicture();
-const cuts = useCuts();
+const events = usePictureEvents();
 const library = useLibrary();
 
 /** Videos in the folders of the library. */
@@ -54,6 +54,7 @@ async function take(value: string): Promise<void> {
   }
 }
 
+const strengthInWords = (from?: number) => (from === NO_MOVEMENT ? 'No movement' : `From ${Math.round(100 * (from ?? 0))} %`);
 const listed = computed(() => scene.current?.listed?.length ?? 0);
 const guide = computed(() => picture.picture?.guide);
 const like = computed(() => {
@@ -102,14 +103,20 @@ const remove = () => scene.current && void scene.patch('Take the picture out', '
           </template>
           <span v-else-if="picture.facts" class="mute wide small">It has no sound of its own.</span>
           <template v-if="picture.facts">
-            <span v-if="cuts.progress !== undefined" class="mute" role="status">Looking for its cuts: {{ Math.floor(cuts.progress * 100) }} %</span>
-            <span v-else class="mute">{{ cuts.isKnown ? cuts.inWords : 'Its cuts are not known' }}</span>
-            <Button v-if="cuts.progress !== undefined" size="small" @click="cuts.stop()">Stop</Button>
-            <Button v-else size="small" @click="cuts.look()">{{ cuts.isKnown ? 'Look again' : 'Look for them' }}</Button>
+            <span v-if="events.progress !== undefined" class="mute" role="status">Looking for its events: {{ Math.floor(events.progress * 100) }} %</span>
+            <span v-else class="mute">{{ events.isKnown ? events.inWords : 'Its events are not known' }}</span>
+            <Button v-if="events.progress !== undefined" size="small" @click="events.stop()">Stop</Button>
+            <Button v-else size="small" @click="events.look()">{{ events.isKnown ? 'Look again' : 'Look for them' }}</Button>
+          </template>
+          <template v-if="events.motion">
+            <span class="mute" role="status" aria-label="Movement">{{ events.movementInWords }}</span>
+            <span class="slider" title="How strong movement must be to be an event" data-slider-label="Movement that is an event, from strength">
+              <Slider v-model:value="events.least" :min="0.3" :max="NO_MOVEMENT" :step="0.01" :tip-formatter="strengthInWords" />
+            </span>
           </template>
           <template v-if="listed > 0">
             <span class="mute">{{ things(listed, 'cut') }} of lists</span>
-            <Button size="small" @click="cuts.forgetListed()">Forget them</Button>
+            <Button size="small" @click="events.forgetListed()">Forget them</Button>
           </template>
           <Button size="small" class="wide" @click="emit('own')">{{ own ? 'Close its own window' : 'Show it in a window of its own' }}</Button>
         </template>

@@ -37,6 +37,7 @@ const landingNames: Record<Landing, string> = {
   playhead: 'on the playhead',
   marker: 'on the next marker',
   cut: 'on the next cut',
+  event: 'on the next event of the picture',
   hit: 'ending at the next hit',
 };
 const landings = Object.entries(landingNames).map(([value, label]) => ({ value, label }));

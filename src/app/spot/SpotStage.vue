@@ -12,7 +12,7 @@ import { useAudition } from '../stores/audition';
 import { useTransport } from '../stores/transport';
 import { useLibrary } from '../stores/library';
 import { useCurves } from '../stores/curves';
-import { useCuts } from '../stores/cuts';
+import { usePictureEvents } from '../stores/events';
 import { useScene } from '../stores/scene';
 import { useHands } from '../stores/hands';
 import { usePlacing } from '../stores/placing';
@@ -35,7 +35,7 @@ const transport = useTransport();
 const hands = useHands();
 const placing = usePlacing();
 const trials = useTrials();
-const cuts = useCuts();
+const events = usePictureEvents();
 const route = useRoute();
 const router = useRouter();
 
@@ -141,8 +141,8 @@ useCommands('The scene', [
   { label: 'Set a marker', keys: ['Shift+m'], run: () => void addMarker() },
   { label: 'To the next marker', keys: ['}'], run: () => void toMarker(1) },
   { label: 'To the marker before', keys: ['{'], run: () => void toMarker(-1) },
-  { label: 'To the next cut of the picture', keys: ['u'], run: () => cuts.go(1) },
-  { label: 'To the cut before', keys: ['Shift+u'], run: () => cuts.go(-1) },
+  { label: 'To the next event of the picture', keys: ['u'], run: () => events.go(1) },
+  { label: 'To the event before', keys: ['Shift+u'], run: () => events.go(-1) },
   { label: 'To the next cue', keys: [']'], run: () => toCue(1) },
   { label: 'To the cue before', keys: ['['], run: () => toCue(-1) },
   {

@@ -39,7 +39,7 @@ async function named(take: Take, name: string): Promise<void> {
 <template>
   <div class="takes">
     <div class="tools">
-      <span class="mute small">Drawn to cuts and markers by</span>
+      <span class="mute small">Drawn to events and markers by</span>
       <NumberBox class="number" :value="strength" :min="1" :max="100" unit="%" aria-label="How far cues are drawn" @set="(v) => (strength = v)" />
       <span class="mute small">within</span>
       <NumberBox

@@ -10,7 +10,7 @@ import { useCurves } from '../stores/curves';
 import { useLibrary } from '../stores/library';
 import { useScene } from '../stores/scene';
 import CurveLane from './CurveLane.vue';
-import CutRow from './CutRow.vue';
+import EventRow from './EventRow.vue';
 import FilmStrip from './FilmStrip.vue';
 import LaneView from './LaneView.vue';
 import TrackHeads from './TrackHeads.vue';
@@ -28,7 +28,7 @@ const { width } = useElementSize(lane);
 const HEAD = 150;
 const TRACK = 44;
 /** Pixels of the ruler and the picture above the lanes. */
-const ABOVE = 60;
+const ABOVE = 72;
 /** In a scene of more cues than this, lanes that are scrolled out of sight have no buttons either. */
 const LARGE = 500;
 
@@ -170,7 +170,7 @@ useCommands('The view', [
         </div>
       </div>
       <div class="film" @click="seek">
-        <FilmStrip class="shifted" :style="shifted" :from="drawn.from" :pixels-per-sample="drawn.scale" :width="drawn.width" :height="34" />
+        <FilmStrip class="shifted" :style="shifted" :from="drawn.from" :pixels-per-sample="drawn.scale" :width="drawn.width" />
       </div>
       <div
         class="ground"
@@ -229,7 +229,7 @@ useCommands('The view', [
             width: `${(scene.current.loop.end - scene.current.loop.start) * perSample}px`,
           }"
         />
-        <CutRow class="cuts" :sight="drawn" />
+        <EventRow class="events" :sight="drawn" />
         <MarkerRow :sight="drawn" />
         <div class="playhead" :style="{ transform: `translateX(${drawnAt(transport.position)}px)` }" />
       </div>
@@ -250,7 +250,7 @@ useCommands('The view', [
   overflow: clip;
 }
 .film {
-  height: 40px;
+  height: 52px;
   padding: 2px 0;
   border-bottom: 1px solid var(--line);
   overflow: clip;
@@ -306,7 +306,7 @@ useCommands('The view', [
   pointer-events: none;
 }
 /* Its marks lie on the lower edge of the film. */
-.cuts {
+.events {
   position: absolute;
   top: 30px;
   left: 0;

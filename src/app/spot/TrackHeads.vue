@@ -54,7 +54,7 @@ function show(picked: string): void {
   height: 20px;
 }
 .film {
-  height: 40px;
+  height: 52px;
   border-bottom: 1px solid var(--line);
 }
 .track {

@@ -122,7 +122,7 @@ export function useDrag(sight: ComputedRef<Sight>, laneHeight: number, seek: (x:
       0,
       ...(loop ? [loop.start, loop.end] : []),
       ...scene.markers.map((m) => m.at),
-      ...scene.cutMarks,
+      ...scene.eventMarks,
     ];
     const copying = event.altKey && handle === 'body';
     const marks = marksOf(scene.cues, copying ? new Set() : moving, others, RATE);

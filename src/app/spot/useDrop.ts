@@ -27,7 +27,7 @@ export function useDrop(sight: ComputedRef<Sight>, laneHeight: number) {
   function landing(event: DragEvent): { x: number; y: number; at: number; trackId: number | undefined } {
     const rect = (event.currentTarget as HTMLElement).getBoundingClientRect();
     const [x, y] = [event.clientX - rect.left, event.clientY - rect.top];
-    const marks = [transport.position, 0, ...scene.markers.map((m) => m.at), ...scene.cutMarks];
+    const marks = [transport.position, 0, ...scene.markers.map((m) => m.at), ...scene.eventMarks];
     const own = new Set(scene.pending.map((c) => c.id));
     const free = event.shiftKey || !hands.snapping;
     const at = snapped(sampleAt(sight.value, x), {

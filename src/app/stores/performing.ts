@@ -329,14 +329,14 @@ export const usePerforming = defineStore('performing', () => {
     if (scene.current) await scene.edit(`Throw ${take.name} away`, removeTake(scene.current, scene.cues, take.id));
   }
 
-  /** Draws cues to cuts and markers. @param strength 0 to 1; @param reach seconds */
+  /** Draws cues to events of the picture and markers. @param strength 0 to 1; @param reach seconds */
   async function draw(cues: readonly Cue[], strength: number, reach: number): Promise<void> {
-    const marks = [...scene.cutMarks, ...scene.markers.map((m) => m.at)];
-    if (marks.length === 0) return tell.info('There is no cut and no marker to draw to');
+    const marks = [...scene.eventMarks, ...scene.markers.map((m) => m.at)];
+    if (marks.length === 0) return tell.info('There is no event of the picture and no marker to draw to');
     const drawn = drawnTo(cues, marks, strength, reach * RATE);
-    if (drawn.length === 0) return tell.info('None of them is near a cut or a marker');
+    if (drawn.length === 0) return tell.info('None of them is near an event or a marker');
     if (await scene.keepCues(`Draw ${things(drawn.length, 'cue')} to the picture`, drawn))
-      tell.done(`${things(drawn.length, 'cue')} of ${cues.length} drawn to cuts and markers`);
+      tell.done(`${things(drawn.length, 'cue')} of ${cues.length} drawn to events and markers`);
   }
 
   /** Exchanges all sounds of a take for those of a pad; anchors stay. */

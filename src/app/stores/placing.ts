@@ -10,8 +10,8 @@ import { useIntake } from './intake';
 import { useScene } from './scene';
 import { catalogue } from './workers';
 
-/** Where an anchor lands: on the playhead, on the next marker or cut of the picture; or the sound ends at the next hit. */
-export const landings = ['playhead', 'marker', 'cut', 'hit'] as const;
+/** Where an anchor lands: on the playhead, on the next marker, cut or event of the picture; or the sound ends at the next hit. */
+export const landings = ['playhead', 'marker', 'cut', 'event', 'hit'] as const;
 export type Landing = (typeof landings)[number];
 
 /** Putting sounds into the scene. */
@@ -34,6 +34,11 @@ export const usePlacing = defineStore('placing', () => {
       const cut = scene.cutMarks.find((at) => at >= playhead);
       if (cut === undefined) tell.info('No cut of the picture is known behind the playhead');
       return cut === undefined ? undefined : { ...cue, at: cut };
+    }
+    if (landing.value === 'event') {
+      const event = scene.eventMarks.find((at) => at >= playhead);
+      if (event === undefined) tell.info('No event of the picture is known behind the playhead');
+      return event === undefined ? undefined : { ...cue, at: event };
     }
     const hit = nextAnchor(scene.cues, playhead, new Set([cue.id]));
     const ending = hit === undefined ? undefined : endingAt(cue, hit, RATE);

@@ -64,8 +64,9 @@ export const useScene = defineStore('scene', () => {
   const pending = shallowRef<readonly Cue[]>([]);
   /** The version that is seen and heard instead of the scene as it is. */
   const comparingId = ref<number>();
-  /** Where the cuts of its picture are: what is placed is drawn to them. Samples */
+  /** Where the cuts of its picture are, and all its events: what is placed is drawn to them. Samples */
   const cutMarks = shallowRef<readonly number[]>([]);
+  const eventMarks = shallowRef<readonly number[]>([]);
   const opened = ref(false);
 
   const build = computed(() => builds.value.find((s) => s.id === buildId.value) ?? builds.value[0]);
@@ -420,6 +421,7 @@ export const useScene = defineStore('scene', () => {
     comparing,
     comparingId,
     cutMarks,
+    eventMarks,
     isHeld,
     patch,
     trackDraft,

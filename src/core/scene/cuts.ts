@@ -36,15 +36,18 @@ const [ALIKE, FADED] = [0.9, 4];
 const CLEAR = 0.12;
 
 /** Pixels that are looked at across each pixel of the small picture, and as many down. */
-const LOOKED = 4;
+const LOOKED = 3;
 
 /**
- * A small picture of a plane of luma, for {@link CutFinder}.
+ * A small picture of a plane of luma.
  * @param plane bytes, the first of which is the upper left pixel
  * @param stride bytes from one row to the next
  */
-export function shrunk(plane: Uint8Array, stride: number, wide: number, high: number): Uint8Array {
-  const { width, height } = CUT_SIZE;
+export function shrunk(
+  plane: Uint8Array,
+  { stride, wide, high }: { stride: number; wide: number; high: number },
+  { width, height }: { width: number; height: number },
+): Uint8Array {
   const out = new Uint8Array(width * height);
   const columns = Int32Array.from({ length: width * LOOKED }, (_, i) => ((i + 0.5) * wide) / (width * LOOKED));
   const rows = Int32Array.from({ length: height * LOOKED }, (_, i) => ((i + 0.5) * high) / (height * LOOKED));

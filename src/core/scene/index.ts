@@ -10,6 +10,8 @@ export * from './placing';
 export * from './pads';
 export * from './performing';
 export * from './cuts';
+export * from './motion';
+export * from './motion';
 export * from './curves';
 export * from './edl';
 export { writeOtio } from './otio';

@@ -1,5 +1,6 @@
 import { additionOf } from '@core/library';
 import type { ListedCut, PictureCut } from './cuts';
+import type { PictureMotion } from './motion';
 import { fullShape, isPlain, stretchedRegion, stretchOf, type Shape } from '@core/audio';
 import type { Mover, Strike } from '@core/effects';
 import { clipSpan, type Clip, type GraphPlan } from '@core/engine';
@@ -74,7 +75,7 @@ export interface Scene {
   /** What is left to chance. */
   ranges?: readonly ValueRange[];
   /** What was found in a picture, and in which one. */
-  cuts?: { of: string; found: readonly PictureCut[] };
+  cuts?: { of: string; found: readonly PictureCut[]; motion?: PictureMotion };
   /** Cuts that lists from elsewhere told of. */
   listed?: readonly ListedCut[];
   /** Sounds that may be used whatever their licence says, and why. */

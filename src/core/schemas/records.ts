@@ -234,6 +234,8 @@ const pad = closed(
   ['trackId', 'force'],
 );
 const taken = closed({ id, name, at: time, aside: { type: 'array', items: cue, maxItems: 1_000_000 } }, ['aside']);
+/** A part of a whole. */
+const share = { type: 'number', minimum: 0, maximum: 1 } as const;
 const scene = closed(
   {
     id,
@@ -255,18 +257,30 @@ const scene = closed(
     main,
     movers,
     ranges,
-    cuts: closed({
-      of: { type: 'string', maxLength: 70_000 },
-      found: {
-        type: 'array',
-        maxItems: 1_000_000,
-        items: closed({
-          frame: count,
-          kind: { enum: ['cut', 'dissolve'] },
-          strength: { type: 'number', minimum: 0, maximum: 1 },
+    cuts: closed(
+      {
+        of: { type: 'string', maxLength: 70_000 },
+        found: {
+          type: 'array',
+          maxItems: 1_000_000,
+          items: closed({
+            frame: count,
+            kind: { enum: ['cut', 'dissolve'] },
+            strength: share,
+          }),
+        },
+        motion: closed({
+          events: {
+            type: 'array',
+            maxItems: 1_000_000,
+            items: closed({ frame: count, kind: { enum: ['peak', 'stop'] }, strength: share, x: share, y: share }),
+          },
+          curve: { type: 'string', maxLength: 40_000, pattern: '^[A-Za-z0-9+/]*={0,2}$' },
+          step: { type: 'integer', minimum: 1, maximum: 10_000_000 },
         }),
       },
-    }),
+      ['motion'],
+    ),
     listed: {
       type: 'array',
       maxItems: 100_000,

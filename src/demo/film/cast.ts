@@ -160,11 +160,17 @@ export function winch(p: Paper, x: number, y: number, s: number, teeth: number):
   p.arc(0, 0, 12, 0, 7);
   p.fill();
   p.restore();
+  // The pawl rides up a tooth and drops; its tail, which catches the light, jerks up as it does.
   const part = teeth - Math.floor(teeth);
   p.save();
-  p.translate(-34, -92);
-  p.rotate(0.95 - (part > 0 ? 0.2 * part : 0));
-  p.fillRect(0, -3.5, 37, 7);
+  p.translate(40, -92);
+  p.rotate(-0.85 + 0.42 * part);
+  p.fillRect(-38, -3.5, 38, 7);
+  p.fillStyle = '#8ea4ab';
+  p.fillRect(0, -3.5, 46, 7);
+  p.beginPath();
+  p.arc(46, 0, 8, 0, 7);
+  p.fill();
   p.restore();
   p.restore();
 }

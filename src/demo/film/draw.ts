@@ -4,10 +4,10 @@ import { ease, farShore, fog, glow, reeds, scatter, sky, vignette, water, type P
 
 /** How brightly the lantern burns at a frame: it catches, settles, flickers, and is turned down. */
 function lamp(frame: number): number {
-  if (frame < MOMENT.lanternLit || frame >= MOMENT.lanternOut + 6) return 0;
+  if (frame < MOMENT.lanternLit || frame >= MOMENT.lanternOut + 3) return 0;
   const caught = 1 + 0.5 * Math.exp(-(frame - MOMENT.lanternLit) / 7);
   const flicker = 0.9 + 0.07 * Math.sin(frame * 0.9) + 0.05 * (scatter(frame, 51) - 0.5);
-  return Math.min(1.3, caught * flicker) * (1 - ease(frame, MOMENT.lanternOut - 1, MOMENT.lanternOut + 5));
+  return Math.min(1.3, caught * flicker) * (1 - ease(frame, MOMENT.lanternOut - 1, MOMENT.lanternOut + 2));
 }
 
 /** Counts events that have passed, with the way to the next one as the fraction: whole numbers fall on event frames. */
@@ -113,7 +113,7 @@ function deck(p: Paper, frame: number, t: number): void {
     640,
     1.75,
     t,
-    cranking ? { crank: turning * 1.9 + 0.4 } : frame < STEPS[9] + 4 ? { walk: walking } : {},
+    cranking ? { crank: turning * 1.9 + 0.4 } : frame < STEPS[9] ? { walk: walking } : {},
   );
   if (cranking) {
     p.strokeStyle = '#050b10';

@@ -1,15 +1,18 @@
 import type { AudioFormat } from '@core/files';
 import { FileError, mp4Timecode } from '@core/files';
 import {
-  CUT_SIZE,
   CutFinder,
+  MOTION_SIZE,
+  MotionFinder,
   shrunk,
+  thirdOf,
   frameRate,
   frameRates,
   fromTimecode,
   nearestRate,
   toTimecode,
   type PictureCut,
+  type PictureMotion,
 } from '@core/scene';
 import type { RootRecord } from '../store/store';
 import {
@@ -162,31 +165,38 @@ export class Film {
   }
 
   /**
-   * Looks through a picture for its cuts.
+   * Looks through a picture for its cuts and for what moves in it.
    * @param told how much of it is done, 0 to 1; what it answers says whether to go on
    * @returns undefined when it was told to stop
    */
-  async cuts(
+  async events(
     root: RootRecord,
     path: string,
     facts: PictureFacts,
     told: (done: number) => boolean | Promise<boolean>,
-  ): Promise<PictureCut[] | undefined> {
+  ): Promise<PictureEvents | undefined> {
     const { num, den } = frameRate(facts.rate);
     const small = smallPictures();
-    const finder = new CutFinder();
+    const cuts = new CutFinder();
+    const motion = new MotionFinder(num / den);
     return this.open(root, path, facts.size, async (_, track) => {
       let looked = 0;
       for await (const sample of new VideoSampleSink(track).samples()) {
         const frame = Math.round(((sample.timestamp - facts.first) * num) / den);
-        finder.push(Math.max(0, frame), await small(sample));
+        const grey = await small(sample);
+        cuts.push(Math.max(0, frame), thirdOf(grey));
+        motion.push(Math.max(0, frame), grey);
         sample.close();
         if (++looked % TOLD === 0 && !(await told(Math.min(1, looked / facts.frames)))) return undefined;
       }
-      return finder.finish();
+      const found = cuts.finish();
+      return { found, motion: motion.finish(found) };
     });
   }
 }
+
+/** What is found in a picture: its cuts, and what moves. */
+export type PictureEvents = { found: PictureCut[]; motion: PictureMotion };
 
 /** Frames after which it is told how far one is. */
 const TOLD = 48;
@@ -196,7 +206,7 @@ const LUMA_FIRST = /^(I420A?|I422A?|I444A?|NV12A?)$/;
 
 /** Makes small grey pictures of frames: of their luma where that lies bare, else of what is drawn of them, which takes much longer. */
 function smallPictures(): (sample: VideoSample) => Promise<Uint8Array> {
-  const { width, height } = CUT_SIZE;
+  const { width, height } = MOTION_SIZE;
   const paper = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true })!;
   let bytes = new Uint8Array(0);
   return async (sample) => {
@@ -205,7 +215,7 @@ function smallPictures(): (sample: VideoSample) => Promise<Uint8Array> {
       if (bytes.length < size) bytes = new Uint8Array(size);
       const [{ offset, stride }] = await sample.copyTo(bytes);
       const { width: wide, height: high } = sample.visibleRect;
-      return shrunk(bytes.subarray(offset), stride, wide, high);
+      return shrunk(bytes.subarray(offset), { stride, wide, high }, MOTION_SIZE);
     }
     sample.draw(paper, 0, 0, width, height);
     return greyOf(paper.getImageData(0, 0, width, height).data);
