@@ -110,7 +110,7 @@ test('what would come round is refused, and left out where it comes anyway', () 
 test('with any effects, a jump is the mixdown but for -80 dB, once what rang before was rendered ahead', () => {
   const bed = new Map([[1, Material.of([noise(96_000, 0.3, 4)], RATE)]]);
   const long = clip({ at: 0, anchor: 0, region: { start: 0, end: 96_000 } });
-  const some = effects.filter((e) => !e.sends && !['reverb', 'distance', 'delay'].includes(e.kind));
+  const some = effects.filter((e) => !e.sends && !e.wanders && !['reverb', 'distance', 'delay'].includes(e.kind));
   const lines = [
     line(1, { inserts: some.map((e, i) => insert(20 + i, e.kind, e.presets?.[0]?.values)) }),
     line(2, { inserts: [insert(50, 'reverb', { decay: 0.3, mix: 30 })] }),

@@ -29,6 +29,8 @@ export interface Effect {
   params: readonly ParamSpec[];
   /** Whether it may listen to another line than its own; that comes as its second input. */
   listens?: boolean;
+  /** Whether it hangs on all that came before: after a jump it sounds alike, but is not the mixdown to the sample. */
+  wanders?: boolean;
   /** Whether what passes flows into another line as well. */
   sends?: boolean;
   /** What the sound is to it that it is made of, where it is made of one: then its node is a `SoundNode`. */

@@ -15,6 +15,7 @@ import { reverb } from './reverb';
 import { ring } from './ring';
 import { saturation } from './saturation';
 import { send } from './send';
+import { shift } from './shift';
 import { transients } from './transients';
 import { vocoder } from './vocoder';
 import { width } from './width';
@@ -35,7 +36,7 @@ export * from './movers';
 /** All effects: panels, schemas, files and documents derive from it. */
 export const effects: readonly Effect[] = [
   ...[equaliser, filter, compressor, limiter, gate, transients, saturation, reduction, ring, vocoder],
-  ...[distance, reverb, convolution, delay, chorus, width, gain, send],
+  ...[distance, reverb, convolution, delay, chorus, shift, width, gain, send],
 ];
 
 /** The effect of a kind; undefined for one that is not known here. */
