@@ -1,4 +1,4 @@
-import type { Cue, Scene } from '@core/scene';
+import type { Cue, Scene, Track } from '@core/scene';
 import { expect, test, type Page } from '@playwright/test';
 import { axeFaults, choose, hush, rendered, stored, visitDemo, type Visit } from '../helpers/app';
 import { rms } from '../helpers/signals';
@@ -257,4 +257,49 @@ test('reaction is measured, kept, and taken out', async () => {
   expect(ms).toBeLessThan(500);
   await kept.click();
   await expect(page.getByRole('button', { name: `Reaction ${ms} ms` })).toBeVisible();
+});
+
+test('a controller learns a gain, takes hold where it meets it, turns and records it, and is forgotten', async () => {
+  await leave();
+  await page.keyboard.press('b');
+  const gain = page.getByRole('spinbutton', { name: 'Gain of Deck, dB' });
+  const deck = async () => (await stored<Track>(page, 'tracks')).find((t) => t.name === 'Deck')!;
+  const stands = await deck();
+  await page.getByRole('button', { name: 'Controllers …' }).click();
+  await expect(page.getByText('Turn a gain, a place or a value of an effect by hand.')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await gain.focus();
+  await page.keyboard.press('ArrowDown');
+  await page.getByRole('button', { name: 'Controllers …' }).click();
+  const panel = page.getByRole('group', { name: 'Controllers' });
+  await expect(panel.getByText('Gain of Deck')).toBeVisible();
+  await panel.getByRole('button', { name: 'Learn' }).click();
+  await midi(0xb0, 21, 10);
+  await expect(page.getByText('Controller 21 turns Gain of Deck').first()).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect.poll(async () => (await deck()).gain).toBe(stands.gain - 0.5);
+  // Far below where the gain is, it does not take hold.
+  await midi(0xb0, 21, 20);
+  await expect(gain).toHaveValue((stands.gain - 0.5).toFixed(1));
+  // As it passes that, it does.
+  await midi(0xb0, 21, 127);
+  await expect(gain).toHaveValue('12.0');
+  await expect.poll(async () => (await deck()).gain).toBe(12);
+  await midi(0xb0, 21, 0);
+  await expect.poll(async () => (await deck()).gain).toBe(-60);
+  // Recorded while the scene runs, it is a curve afterwards.
+  await page.getByText('Record what hands do').click();
+  await page.keyboard.press('Home');
+  await page.keyboard.press('l');
+  await expect(page.getByRole('timer', { name: 'Playhead' })).not.toHaveText('01:00:00:00');
+  for (const value of [40, 80, 120, 60]) await midi(0xb0, 21, value);
+  await page.keyboard.press('k');
+  await expect.poll(async () => (await deck()).points?.gain?.length ?? 0).toBeGreaterThan(1);
+  await page.getByText('Record what hands do').click();
+  await page.getByRole('button', { name: 'Controllers …' }).click();
+  await panel.getByRole('button', { name: 'Forget Controller 21' }).click();
+  await expect(panel.getByText('Controller 21')).toHaveCount(0);
+  await page.keyboard.press('Escape');
+  for (let n = 0; n < 4; n++) await undo();
+  await expect.poll(deck).toEqual(stands);
 });

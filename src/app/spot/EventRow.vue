@@ -34,7 +34,7 @@ function placeInWords({ x, y }: { x: number; y: number }): string {
   const down = y < 0.36 ? 'upper' : y > 0.64 ? 'lower' : '';
   return [down, across].filter(Boolean).join(' ') || 'middle';
 }
-const kinds = { cut: 'Cut', dissolve: 'Dissolve', peak: 'Movement sets in', stop: 'Movement stops' };
+const kinds = { cut: 'Cut', dissolve: 'Dissolve', peak: 'Movement sets in', stop: 'Movement rests' };
 function say({ kind, at, name: called, place, strength }: SceneEvent): string {
   const where = place ? `, ${placeInWords(place)}` : '';
   const name = `${kinds[kind]}${called ? ` to ${called}` : ''}${where}`;

@@ -8,6 +8,7 @@ import { useCurves } from '../stores/curves';
 import { useMix } from '../stores/mix';
 import { useScene } from '../stores/scene';
 import EffectPanel from '../shared/mix/EffectPanel.vue';
+import ControllersPanel from './ControllersPanel.vue';
 import MixRow from './MixRow.vue';
 
 /** All lines of the scene as they flow into one another. */
@@ -56,6 +57,7 @@ useCommands('The scene', [
         "
         ><Checkbox v-model:checked="curves.recording">Record what hands do</Checkbox></Tooltip
       >
+      <ControllersPanel />
     </div>
   </section>
 </template>

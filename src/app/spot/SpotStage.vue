@@ -12,6 +12,7 @@ import { useAudition } from '../stores/audition';
 import { useTransport } from '../stores/transport';
 import { useLibrary } from '../stores/library';
 import { useCurves } from '../stores/curves';
+import { useControllers } from '../stores/controllers';
 import { usePictureEvents } from '../stores/events';
 import { useScene } from '../stores/scene';
 import { useHands } from '../stores/hands';
@@ -36,6 +37,8 @@ const hands = useHands();
 const placing = usePlacing();
 const trials = useTrials();
 const events = usePictureEvents();
+// It listens whichever part is open.
+useControllers();
 const route = useRoute();
 const router = useRouter();
 

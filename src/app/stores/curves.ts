@@ -45,6 +45,8 @@ export const useCurves = defineStore('curves', () => {
   const transport = useTransport();
   /** The curve that each track's lane shows, by the track's id. */
   const shown = ref<Record<number, string>>({});
+  /** The value that a hand turned last. */
+  const touched = ref<string>();
   /** Whether what hands turn while the scene runs is recorded. */
   const recording = ref(false);
 
@@ -177,6 +179,7 @@ export const useCurves = defineStore('curves', () => {
    * @returns whether that was so: then nothing else has to be set
    */
   function hand(row: { table: CurveOf['table']; id: number; key: string }, value: number): boolean {
+    touched.value = keyOf(row);
     const line = row.table === 'effects' ? scene.effects.find((e) => e.id === row.id)?.lineId : row.id;
     const track = line === undefined ? undefined : lineOf(line);
     const curve = track && of(track).find((c) => keyOf(c) === keyOf(row));
@@ -196,5 +199,5 @@ export const useCurves = defineStore('curves', () => {
     return own && own.length > 0 ? curveAt(own, transport.position, still) : still;
   };
 
-  return { shown, recording, others, beside, of, shownOn, show, draft, keep, hand, valueNow };
+  return { shown, recording, touched, keyOf, others, beside, of, shownOn, show, draft, keep, hand, valueNow };
 });

@@ -20,6 +20,9 @@ import { usePrefs } from './prefs';
 const USUAL_VELOCITY = 127;
 const MOST = 127;
 
+/** Takes what a controller does, and says whether that was for it. @param value 0 to 1 */
+type OnControl = (control: number, value: number) => boolean;
+
 /** Something that keys play in place of the current sound. */
 export interface Other {
   name: string;
@@ -88,10 +91,18 @@ export const useInstrument = defineStore('instrument', () => {
   const stood = new Map<number, number>();
   /** Who else plays by keys of an instrument now. @returns whether the event was theirs */
   const player = shallowRef<(event: KeyEvent, time: number) => boolean>();
-  /** Who else hears what controllers do. @param value 0 to 1 */
-  const onControl = shallowRef<(control: number, value: number) => boolean>();
+  /** Who else hears what controllers do, by what they are for. */
+  const listeners = new Map<string, OnControl>();
+  /** Has somebody hear what controllers do, or not any more. */
+  function hear(who: string, onControl: OnControl | undefined): void {
+    if (onControl) listeners.set(who, onControl);
+    else listeners.delete(who);
+  }
   function onMidi(event: KeyEvent, time: number): void {
-    if (!learning.value && event.type === 'control' && onControl.value?.(event.control, event.value / MOST)) return;
+    if (!learning.value && event.type === 'control') {
+      const { control, value } = event;
+      if ([...listeners.values()].some((onControl) => onControl(control, value / MOST))) return;
+    }
     if (!learning.value && player.value?.(event, time)) return;
     const name = nameOf(event);
     if (name && learning.value) {
@@ -173,7 +184,7 @@ export const useInstrument = defineStore('instrument', () => {
     instruments,
     learning,
     player,
-    onControl,
+    hear,
     other,
     press,
     lift,

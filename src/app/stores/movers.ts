@@ -194,9 +194,7 @@ export const useMovers = defineStore('movers', () => {
   const played = () => (scene.work === 'build' ? all() : (scene.build?.movers ?? []));
   watch(
     () => played().length > 0,
-    (wanted) => {
-      instrument.onControl = wanted ? onControl : undefined;
-    },
+    (wanted) => instrument.hear('movers', wanted ? onControl : undefined),
     { immediate: true },
   );
   function onControl(control: number, value: number): boolean {
