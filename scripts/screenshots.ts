@@ -256,6 +256,7 @@ try {
   await page.getByRole('img', { name: /^Waveform/ }).waitFor();
   await page.getByRole('link', { name: 'Spot', exact: true }).click();
   await page.getByRole('timer').waitFor();
+  await page.getByRole('group', { name: 'Events of the picture' }).getByRole('button').first().waitFor();
   await page.getByText('Versions', { exact: true }).click();
   await page.getByRole('button', { name: 'Return to On deck, close' }).click();
   await page.getByText('Sounds', { exact: true }).click();

@@ -18,7 +18,11 @@ interface Body {
   size?: number;
 }
 /** @param light how bright a frame is; @param grain grey levels */
-function film(frames: number, bodies: readonly Body[], { light = (_: number) => 1, grain = 2 } = {}): Uint8Array[] {
+function film(
+  frames: number,
+  bodies: readonly Body[],
+  { light = (_: number): number => 1, grain = 2 } = {},
+): Uint8Array[] {
   return Array.from({ length: frames }, (_, f) => {
     const out = Float32Array.from(wall);
     for (const { at, size = 9 } of bodies) {

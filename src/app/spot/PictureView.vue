@@ -143,6 +143,7 @@ const speed = computed(() => {
   padding: 12px 14px 0;
 }
 .frame {
+  position: relative;
   display: grid;
   grid-template: minmax(0, 1fr) / minmax(0, 1fr);
   min-height: 0;
@@ -150,13 +151,16 @@ const speed = computed(() => {
   border-radius: 6px;
   background: #000;
 }
+/* It is as large as there is room, whatever its own size is. */
 video {
-  grid-area: 1 / 1;
+  position: absolute;
+  inset: 0;
   width: 100%;
   height: 100%;
   object-fit: contain;
 }
 .frame .empty {
+  position: relative;
   grid-area: 1 / 1;
   background: var(--bed);
 }

@@ -253,14 +253,15 @@ useCommands('The scene', [
   min-height: 0;
 }
 .upper {
-  grid-template-columns: minmax(0, 1.25fr) minmax(0, 1fr);
+  /* The left one is no narrower than what stands under the picture. */
+  grid-template-columns: minmax(max-content, 1.25fr) minmax(0, 1fr);
 }
 /* The lines need the room that the picture leaves. */
 .mixing {
   grid-template-rows: 224px minmax(0, 1fr);
 }
 .mixing .upper {
-  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+  grid-template-columns: minmax(max-content, 1fr) minmax(0, 1fr);
 }
 .loop {
   font-size: 12px;
