@@ -1,9 +1,13 @@
+import { writeWav } from '@core/files';
+import type { Sound } from '@core/library';
 import type { Cue, Scene } from '@core/scene';
 import { expect, test, type Page } from '@playwright/test';
-import { writeFileSync } from 'node:fs';
+import { strToU8, zipSync } from 'fflate';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { choose, stored, visitDemo, type Visit } from '../helpers/app';
 import { scratch } from '../helpers/programs';
+import { sine } from '../helpers/signals';
 
 // Lists of other hands come into a scene.
 
@@ -66,4 +70,41 @@ test('an edit list of another hand is seen before it comes in, tells what stays 
   await page.getByText('Picture', { exact: true }).first().click();
   await page.keyboard.press('Control+z');
   await expect.poll(state).toEqual(before);
+});
+
+test('of a project that brings its audio, what has other names here is known by its sound', async () => {
+  const own = 'BOATMech/BOATMech_Winch Pawl Clack Heavy 01_TWA_TIDE.wav';
+  const clip = (at: number, path: string) =>
+    `<Clip time="${at}" duration="0.5" contentTimeUnit="seconds"><Audio channels="2" duration="1" sampleRate="48000"><File path="${path}"/></Audio></Clip>`;
+  const text = `<?xml version="1.0"?><Project version="1.0"><Transport><Tempo value="60"/></Transport>
+<Structure><Track id="t" name="Hits" contentType="audio"/></Structure>
+<Arrangement><Lanes timeUnit="seconds"><Lanes track="t"><Clips>${clip(2, 'audio/take &amp; 7.wav')}${clip(4, 'audio/else.wav')}${clip(6, 'audio/torn.wav')}</Clips></Lanes></Lanes></Arrangement></Project>`;
+  const path = join(scratch(), 'hits.dawproject');
+  const foreign = writeWav([sine(440, 48_000, 4800)], { rate: 48_000, bits: 24 });
+  writeFileSync(
+    path,
+    zipSync({
+      'project.xml': strToU8(text),
+      'audio/take & 7.wav': readFileSync(join('.demo/libraries/Tidewrack Audio', own)),
+      'audio/else.wav': foreign,
+      'audio/torn.wav': strToU8('RIFF, and no more'),
+    }),
+  );
+  const before = await stored<Cue>(page, 'cues');
+  const chooser = page.waitForEvent('filechooser');
+  await page.getByRole('button', { name: 'Scene …' }).click();
+  await page.getByRole('menuitem', { name: /^Take in a list/ }).click();
+  await (await chooser).setFiles(path);
+  const dialog = page.getByRole('dialog', { name: 'Take in hits.dawproject' });
+  const unknown = dialog.getByText('2 files are not in this library');
+  await expect(unknown).toContainText('else.wav');
+  await expect(unknown).toContainText('torn.wav');
+  await dialog.getByRole('button', { name: 'Take it in' }).click();
+  await expect(page.getByText(/^1 event, marker or cue taken in/).first()).toBeVisible();
+  const fresh = (await stored<Cue>(page, 'cues')).filter((c) => !before.some((b) => b.id === c.id));
+  const sound = (await stored<Sound>(page, 'sounds')).find((s) => s.path === own)!;
+  expect(fresh.map((c) => [c.soundId, c.at - c.anchor + c.start])).toEqual([[sound.id, 2 * 48_000]]);
+  await page.getByText('Picture', { exact: true }).first().click();
+  await page.keyboard.press('Control+z');
+  await expect.poll(async () => (await stored<Cue>(page, 'cues')).length).toBe(before.length);
 });

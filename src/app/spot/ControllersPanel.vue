@@ -14,7 +14,10 @@ const instrument = useInstrument();
   <PopPanel placement="topLeft" @update:open="(is: boolean) => is || (controllers.learning = false)">
     <template #panel>
       <div class="panel" role="group" aria-label="Controllers">
-        <Button v-if="instrument.state !== 'ready'" size="small" :disabled="instrument.state === 'asking'" @click="instrument.listen()">Use instruments</Button>
+        <template v-if="instrument.state !== 'ready'">
+          <p class="mute">A fader or knob of a MIDI instrument can turn any value here.</p>
+          <Button size="small" :disabled="instrument.state === 'asking'" @click="instrument.listen()">Use instruments</Button>
+        </template>
         <template v-else-if="controllers.touched">
           <span>{{ controllers.touched.name }}</span>
           <Button size="small" :aria-pressed="controllers.learning" @click="controllers.learning = !controllers.learning">{{

@@ -63,7 +63,7 @@ async function read(first = false): Promise<void> {
       by.value = fits(held) || held.clips.length + held.cuts.length === 0 ? 'timecode' : 'first';
       wanted.value = { cuts: true, markers: true, clips: true };
     }
-    const found = await soundsOfClips(held.clips);
+    const found = await soundsOfClips(held.clips, from);
     if (mine === reading) sounds.value = found;
   } catch (error) {
     if (mine !== reading) return;

@@ -18,8 +18,37 @@ export async function readList(file: File, scene: Scene, fps: string): Promise<R
   }
 }
 
-/** The sounds that clips mean, by their files' names; undefined for those that the library does not have. */
-export async function soundsOfClips(clips: readonly IncomingClip[]): Promise<(Sound | undefined)[]> {
+/** Whether a file is an archive, which may bring audio along. */
+async function isArchive(file: File): Promise<boolean> {
+  const head = new Uint8Array(await file.slice(0, 2).arrayBuffer());
+  return head[0] === 0x50 && head[1] === 0x4b;
+}
+
+/** The sounds with the same audio as files that lie in an archive, by their paths there. */
+async function soundsByAudio(archive: File, paths: readonly string[]): Promise<Map<string, Sound>> {
+  const { reader, end } = startListReader();
+  try {
+    const hashes = [...(await reader.hashes(archive, [...paths]))];
+    const ids = await catalogue.idsOfPlaces(hashes.map(([, hash]) => ({ root: '', path: '', hash })));
+    const sounds = await useLibrary().need(ids.filter((id) => id !== undefined));
+    const byId = new Map(sounds.map((s) => [s.id, s]));
+    return new Map(
+      hashes.flatMap(([path], i) => {
+        const sound = ids[i] === undefined ? undefined : byId.get(ids[i]);
+        return sound ? [[path, sound] as const] : [];
+      }),
+    );
+  } finally {
+    end();
+  }
+}
+
+/**
+ * The sounds that clips mean, by their files' names, else by the audio of the files that come with the list; undefined for those that the library does not
+ * have.
+ * @param from what was read
+ */
+export async function soundsOfClips(clips: readonly IncomingClip[], from: File): Promise<(Sound | undefined)[]> {
   const library = useLibrary();
   const named = new Map<string, Sound[]>();
   for (const stem of new Set(clips.map(fileStem))) {
@@ -30,7 +59,11 @@ export async function soundsOfClips(clips: readonly IncomingClip[]): Promise<(So
       sounds.filter((s) => fileStem({ file: s.path, name: '' }) === stem),
     );
   }
-  return clips.map((clip) => soundFor(clip, named.get(fileStem(clip)) ?? []));
+  const byName = clips.map((clip) => soundFor(clip, named.get(fileStem(clip)) ?? []));
+  const other = [...new Set(clips.flatMap(({ file }, i) => (byName[i] || !file ? [] : file)))];
+  if (other.length === 0 || !(await isArchive(from))) return byName;
+  const byAudio = await soundsByAudio(from, other);
+  return clips.map(({ file }, i) => byName[i] ?? byAudio.get(file));
 }
 
 /** Takes parts of a list into the scene, as one step. */

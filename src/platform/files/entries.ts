@@ -15,6 +15,13 @@ export function boundedTo(size: number): TransformStream<Uint8Array, Uint8Array>
   });
 }
 
+/** An entry as a file of its own. @throws Error where it is not as long as it says */
+export async function fileIn(entry: FileEntry): Promise<File> {
+  const { readable, writable } = boundedTo(entry.uncompressedSize);
+  const [blob] = await Promise.all([new Response(readable).blob(), entry.getData(writable)]);
+  return new File([blob], entry.filename);
+}
+
 /** The text of an entry, UTF-8. @throws Error where that is not as long as the entry says */
 export async function textIn(entry: FileEntry): Promise<string> {
   const { readable, writable } = boundedTo(entry.uncompressedSize);

@@ -1,4 +1,4 @@
-import { ExactHash, FactsCollector, voicePart, type Facts, type Measurement } from '@core/audio';
+import { FactsCollector, voicePart, type Facts, type Measurement } from '@core/audio';
 import type { Artwork, Edges } from '@core/files';
 import { silencedIn, quickHashOf, windowed } from '@core/files';
 import type { AudioFormat } from '@core/files';
@@ -6,6 +6,7 @@ import type { FoundFile, ListedFile, Sound } from '@core/library';
 import { describe } from '@core/library';
 import { likeCode, likenessOf } from '@core/search';
 import { catIdOf, categoryOf, suggestAnchor } from '@core/suggest';
+import { audioHashOf } from '../audio/audio-hash';
 import { codedArtwork } from '../audio/coded';
 import { describeFile, openSound, openWhole, type SoundReader } from '../audio/reader';
 import { fetchEdges, FileGone, fileSource, openFile, RootUnavailable } from '../files/roots';
@@ -104,15 +105,11 @@ export class IntakeReader {
   /** Hash of the audio alone, for recognising a file that was renamed and relabelled; undefined when it cannot be read. */
   async audioHash(root: RootRecord, { path, size }: ListedFile, wanted: AudioFormat): Promise<string | undefined> {
     try {
-      const source = windowed(await openFile(root, path, size));
-      const { format } = await describeFile(source);
-      if (format.rate !== wanted.rate || format.channels !== wanted.channels) return undefined;
-      if (format.encoding !== 'coded' && wanted.encoding !== 'coded' && format.frames !== wanted.frames)
-        return undefined;
-      const reader = await openWhole(source, format);
-      const hash = await ExactHash.start(reader.format.rate, reader.format.channels);
-      for (let at = 0; at < reader.format.frames; at += SPAN) hash.push(await reader.read(at, SPAN));
-      return hash.done();
+      const isLike = (format: AudioFormat) =>
+        format.rate === wanted.rate &&
+        format.channels === wanted.channels &&
+        (format.encoding === 'coded' || wanted.encoding === 'coded' || format.frames === wanted.frames);
+      return await audioHashOf(await openFile(root, path, size), isLike);
     } catch (error) {
       if (error instanceof RootUnavailable) throw error;
       return undefined;

@@ -8,6 +8,7 @@ import type { IntakeReader } from '../intake/intake';
 import type { Labeller } from '../labelling/labeller';
 import type { Slicer } from '../audio/slicer';
 import type { AudioLoader } from '../audio/loader';
+import type { hashesIn } from '../audio/archived';
 import type { ListReader } from '../files/lists';
 import type { Maker } from '../audio/maker';
 import type { Mixer } from '../out/mixer';
@@ -76,7 +77,7 @@ export function startMixer(): {
 }
 
 /** A worker that reads edit lists, timelines and projects; the caller ends it by `end`. */
-export function startListReader(): { reader: Remote<ListReader>; end: () => void } {
+export function startListReader(): { reader: Remote<ListReader & { hashes: typeof hashesIn }>; end: () => void } {
   const worker = new Worker(new URL('./lists.worker.ts', import.meta.url), { type: 'module', name: 'lists' });
   return { reader: wrap(worker), end: () => worker.terminate() };
 }

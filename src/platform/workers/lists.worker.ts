@@ -1,4 +1,5 @@
+import { hashesIn } from '../audio/archived';
 import { ListReader } from '../files/lists';
 import { answer } from './answer';
 
-answer(new ListReader());
+answer(Object.assign(new ListReader(), { hashes: hashesIn }));
