@@ -12,7 +12,10 @@ export const examples: Record<TableName, { id: number }> = {
     added: 1,
     halt: 'paused',
     base: 'http://127.0.0.1:4750/team/v1/libraries/1/at/',
-    team: { library: 1, list: 2, revision: 3, right: 'add' },
+    team: {
+      ...{ library: 1, list: 2, revision: 3, right: 'add', person: 'Maren' },
+      waiting: [{ person: 'Idris', sounds: [1, 2] }],
+    },
   } as never,
   intakes: { id: 3, rootId: 2, started: 5, added: 1, changed: 2, moved: 3, gone: 4 } as never,
   sounds: {

@@ -1,93 +1,27 @@
 import 'fake-indexeddb/auto';
 import { choicesOf, chosen } from '@core/elsewhere';
 import { writeWav } from '@core/files';
-import type { Change, Sound } from '@core/library';
-import type { TeamSound } from '@core/schemas';
+import type { Sound } from '@core/library';
 import { Team } from '@platform/elsewhere/team';
 import { sumOf } from '@platform/files/sum';
 import { tagNames } from '@platform/labelling/desk';
-import { Store, type RootRecord } from '@platform/store/store';
+import type { RootRecord } from '@platform/store/store';
 import { Follower } from '@platform/team/follower';
 import { ListFollower } from '@platform/team/lists';
 import { Sender } from '@platform/team/sender';
 import express from 'express';
 import fc from 'fast-check';
 import { once } from 'node:events';
-import { mkdtempSync, rmSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { emptyStore, likeABrowser } from '../helpers/browser';
 import { factsOf, formatOf } from '../helpers/catalogue';
-import { Desk } from '../helpers/desk';
 import { sine } from '../helpers/signals';
-import { teamSound, TestTeam } from '../helpers/team';
+import { begun, endTeams, PASSWORD, quiet, teams } from '../helpers/team-desk';
 
 // A library of a team as a root: what is taken over, what is sent, and what becomes of labels that two people change.
 
 beforeAll(likeABrowser);
-const top = mkdtempSync(join(tmpdir(), 'cormorant-follow-'));
-const teams: { close: () => void }[] = [];
-const desks: Desk[] = [];
-const stores: Store[] = [];
-let count = 0;
-afterAll(() => {
-  for (const team of teams) team.close();
-  for (const desk of desks) desk.close();
-  for (const store of stores) store.close();
-  rmSync(top, { recursive: true, force: true });
-});
-
-const PASSWORD = 'kelp and copper';
-const quiet = () => undefined;
-
-/** Two people of one team, and a library of three sounds: one of them follows it, the other one works there directly. */
-async function begun(right: 'hear' | 'add' = 'add') {
-  const team = new TestTeam(join(top, String(count++)));
-  teams.push(team);
-  const [door, other] = [await team.door(), await team.door()];
-  const owner = new Team(other.base);
-  await owner.join(team.invitation, 'Maren', PASSWORD);
-  const library = await owner.make('Yard');
-  const mine = new Team(door.base);
-  await mine.join(await owner.invite([{ of: 'library', id: library.id, right }], false), 'Idris', PASSWORD);
-  const put = async (to: number, path: string, own: Partial<TeamSound> = {}): Promise<number> => {
-    const sound = teamSound(path, path, own);
-    const file = { sha256: sound.file, size: sound.size };
-    await owner.send(to, file, await owner.sent(to, file), path);
-    return (await owner.add(to, [sound]))[0];
-  };
-  const add = (path: string, own: Partial<TeamSound> = {}) => put(library.id, path, own);
-  const desk = new Desk();
-  desks.push(desk);
-  await desk.fresh();
-  const store = new Store();
-  stores.push(store);
-  await store.open();
-  const root: RootRecord = {
-    ...{ id: 7, name: 'Yard', kind: 'team', base: mine.filesOf(library.id), added: 0 },
-    team: { library: library.id, revision: 0, right },
-  };
-  await desk.put('Add', [{ table: 'roots', id: 7, after: { ...root } }], false);
-  const follower = new Follower(store, desk.catalogue);
-  let touched: number[] | undefined;
-  const follow = (ids = touched) => follower.follow(mine, 7, ids, quiet);
-  const here = async (path: string): Promise<Sound> => {
-    const sound = (await desk.catalogue.soundsOf(7)).find((s) => s.path === path);
-    if (!sound) throw new Error(`${path} is not here`);
-    return sound;
-  };
-  const edit = async (path: string, after: Change['after'], undoable = true): Promise<number> => {
-    const { id } = await here(path);
-    await desk.put('Edit', [{ table: 'sounds', id, before: {}, after }], undoable);
-    return id;
-  };
-  const there = async (path: string) => {
-    const { changed } = await owner.changes(library.id, 0);
-    return changed.find((r) => r.path === path)!;
-  };
-  return { team, door, owner, mine, library, add, put, desk, store, follow, here, edit, there };
-}
+afterAll(endTeams);
 
 test('a library is taken over with its labels, tags, anchors and contours, and a second look transfers only what changed', async () => {
   const { team, add, desk, store, follow, here, owner, library } = await begun();

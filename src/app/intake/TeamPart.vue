@@ -61,6 +61,13 @@ function state(l: TeamLibrary): string {
   const rest = share === undefined ? 'Up to date' : `Up to date; facts ${Math.floor(100 * share)} % here`;
   return parts.filter(Boolean).join('; ') || rest;
 }
+/** Changes of others that wait until those sign in, and are not sent as somebody else's. */
+const waiting = (l: TeamLibrary) => team.rootOf(l.id)?.team?.waiting ?? [];
+async function sendAsMine(l: TeamLibrary): Promise<void> {
+  const root = team.rootOf(l.id);
+  if (!root || !(await library.patch(`Send what waits in ${l.name}`, 'roots', root, { 'team.waiting': undefined }, false))) return;
+  team.touch(await idsOf(l));
+}
 const idsOf = async (l: TeamLibrary): Promise<number[]> => {
   const root = team.rootOf(l.id);
   return root ? (await catalogue.soundsOf(root.id)).map((s) => s.id) : [];
@@ -147,6 +154,13 @@ const all = computed(() => team.open);
                 >
               </span>
             </div>
+            <p v-if="waiting(l).length > 0" class="waits" role="status">
+              <span v-for="w in waiting(l)" :key="w.person">
+                {{ things(w.sounds.length, 'sound') }} that <bdi>{{ w.person }}</bdi> changed here {{ w.sounds.length === 1 ? 'waits' : 'wait' }} until they
+                sign in again.
+              </span>
+              <Button size="small" :aria-label="`Send what waits in ${l.name} as mine`" @click="sendAsMine(l)">Send as mine</Button>
+            </p>
             <div v-if="opened === `library ${l.id}`" class="more">
               <div v-if="team.may(l.id, 'administer')">
                 <h3>People</h3>
@@ -267,6 +281,13 @@ h2 > .push {
 }
 .row.list {
   grid-template-columns: minmax(140px, 1fr) 96px minmax(110px, 0.7fr) minmax(160px, 1.4fr) auto;
+}
+.waits {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  margin: 0 0 8px;
+  font-size: 12px;
 }
 .choice {
   display: grid;

@@ -176,7 +176,7 @@ export const useTeam = defineStore('team', () => {
     touched.delete(rootId);
     try {
       const report = proxy((share: number, what: string) => void following.set(rootId, { share, what }));
-      const told = await (await sharer()).follow(base.value || addressNow(), rootId, ids, report);
+      const told = await (await sharer()).follow(base.value || addressNow(), rootId, ids, report, me.value.name);
       followed.set(rootId, told);
       if (told.unmeasured?.length !== 0) void measure(rootId, told.unmeasured);
       if (told.added + told.sent > 0) libraries.value = await team.libraries().catch(() => libraries.value);
@@ -413,7 +413,7 @@ export const useTeam = defineStore('team', () => {
   return {
     ...{ base, known, name, me, away, failure, libraries, lists, roots, rootOf, pullOf, may, wordsOf },
     ...{ look, begin, meet, enter, join, password, leave, following, followed, measuring, follow, takeIn },
-    ...{ conflicts, open, showChoices, choose, work, outcome, add, end, fetchFiles, dropFiles },
+    ...{ conflicts, open, showChoices, choose, work, outcome, add, end, fetchFiles, dropFiles, touch },
     ...{ pullWords, takeList, share, people, grant, invite, deeds, make, removeThere },
   };
 });

@@ -124,7 +124,13 @@ const root = closed(
     kind: { enum: ['server', 'picked', 'copied', 'team'] },
     serverId: { type: 'string', maxLength: 128 },
     base: { type: 'string', maxLength: 4096 },
-    team: closed({ library: id, list: id, revision: count, right: text }, ['list', 'right']),
+    team: closed(
+      {
+        ...{ library: id, list: id, revision: count, right: text, person: text },
+        waiting: { type: 'array', maxItems: 1000, items: closed({ person: text, sounds: ids }) },
+      },
+      ['list', 'right', 'person', 'waiting'],
+    ),
     place: { type: 'string', maxLength: 65_536 },
     handles: { type: 'array', maxItems: 100_000 },
     added: time,

@@ -29,7 +29,15 @@ export interface RootRecord {
   /** The address below which its files lie, of what is heard from elsewhere. */
   base?: string;
   /** Of a library of the team, or what of it one may hear by a list: which one, what of it is known here, and what one may do there. */
-  team?: { library: number; list?: number; revision: number; right?: TeamRight };
+  team?: {
+    library: number;
+    list?: number;
+    revision: number;
+    right?: TeamRight;
+    /** Who followed it last, and changes of others that wait until those sign in again. */
+    person?: string;
+    waiting?: readonly { person: string; sounds: readonly number[] }[];
+  };
   /** Where it lies on this machine, as our own server tells it. */
   place?: string;
   handles?: (FileSystemDirectoryHandle | FileSystemFileHandle)[];

@@ -67,6 +67,7 @@ export class Follower {
   /**
    * Brings a library and this catalogue together. Nobody else does that for the same library meanwhile.
    * @param touched sounds that were changed here since the last time; all are looked at where that is not known
+   * @param person who one is: what somebody else changed here waits until they sign in again
    * @throws Elsewhere where the server cannot be reached, or one may not see the library any more: what came until then is kept
    */
   follow(
@@ -74,6 +75,7 @@ export class Follower {
     rootId: number,
     touched: readonly number[] | undefined,
     progress: Progress,
+    person?: string,
   ): Promise<Followed> {
     return underLock(teamLock(rootId), async () => {
       const told: Followed = { added: 0, changed: 0, gone: 0, sent: 0, kept: 0, conflicts: [], unmeasured: [] };
@@ -81,7 +83,8 @@ export class Follower {
       const isFirst = !this.open.has(rootId);
       // Where nothing of it is here yet, nothing was changed here.
       const isNew = (await this.root(rootId)).team.revision === 0;
-      let mine = isNew ? [] : isFirst ? undefined : touched;
+      const isOther = person !== undefined && (await this.handOver(rootId, person));
+      let mine = isNew ? [] : isFirst || isOther ? undefined : touched;
       for (let round = 0; round < ROUNDS; round++) {
         await this.catchUp(team, rootId, told, fresh, progress);
         const sent = await this.send(team, rootId, mine, told);
@@ -92,6 +95,36 @@ export class Follower {
       told.conflicts = [...(this.open.get(rootId) ?? [])];
       return told;
     });
+  }
+
+  /** Leaves to whoever followed it before what they changed and did not send. @returns whether that was somebody else */
+  private async handOver(rootId: number, person: string): Promise<boolean> {
+    const root = await this.root(rootId);
+    const { person: before, waiting = [] } = root.team;
+    if (before === person) return false;
+    const names = await tagNames(this);
+    const known = new Set(waiting.flatMap((w) => w.sounds));
+    const left: number[] = [];
+    if (before !== undefined)
+      await eachSound(
+        this,
+        (await this.store.sounds.where('rootId').equals(rootId).primaryKeys()) as number[],
+        (sound) => {
+          if (!known.has(sound.id) && pendingOf(sound, names)) left.push(sound.id);
+        },
+      );
+    // What waited for the one who comes back is theirs to send again.
+    const others = waiting.filter((w) => w.person !== person);
+    const all = before !== undefined && left.length > 0 ? [...others, { person: before, sounds: left }] : others;
+    const change = changeOf('roots', root, {
+      'team.person': person,
+      'team.waiting': all.length > 0 ? all : undefined,
+    });
+    if (change) {
+      const edit = { label: `Follow ${root.name} as ${person}`, at: Date.now(), by: 'team', changes: [change] };
+      await this.catalogue.apply({ ...edit, undoable: false, precondition: 'match' });
+    }
+    return true;
   }
 
   private async root(rootId: number): Promise<TeamRoot> {
@@ -261,6 +294,7 @@ export class Follower {
   ): Promise<number[]> {
     const { team: of } = await this.root(rootId);
     const names = await tagNames(this);
+    const waits = new Set((of.waiting ?? []).flatMap((w) => w.sounds));
     const edits: TeamEdit[] = [];
     const ids: number[] = [];
     if (!this.open.has(rootId)) this.open.set(rootId, new Set());
@@ -268,7 +302,7 @@ export class Follower {
     await eachSound(this, all, (sound) => {
       if (sound.rootId !== rootId) return;
       this.note(rootId, sound.id, sound.team);
-      if (sound.fields.state === 'Missing') return;
+      if (sound.fields.state === 'Missing' || waits.has(sound.id)) return;
       const edit = pendingOf(sound, names);
       if (!edit) return;
       edits.push(edit);

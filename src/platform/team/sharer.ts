@@ -19,8 +19,8 @@ export class Sharer {
   }
 
   /** See {@link Follower.follow}. */
-  follow(base: string, rootId: number, touched: readonly number[] | undefined, progress: Progress) {
-    return this.follower.follow(new Team(base), rootId, touched, progress);
+  follow(base: string, rootId: number, touched: readonly number[] | undefined, progress: Progress, person?: string) {
+    return this.follower.follow(new Team(base), rootId, touched, progress, person);
   }
 
   /** See {@link Follower.measure}. */
