@@ -168,7 +168,7 @@ video {
   display: flex;
   align-items: center;
   justify-content: space-between;
-  gap: 16px;
+  gap: 8px;
   white-space: nowrap;
 }
 .amber {

@@ -107,14 +107,7 @@ function deck(p: Paper, frame: number, t: number): void {
   p.moveTo(990, 560);
   p.lineTo(WIDTH + 20, 520 + 3 * Math.sin(t * 9) * (cranking ? 1 : 0.2));
   p.stroke();
-  ferryman(
-    p,
-    x,
-    640,
-    1.75,
-    t,
-    cranking ? { crank: turning * 1.9 + 0.4 } : frame < STEPS[9] ? { walk: walking } : {},
-  );
+  ferryman(p, x, 640, 1.75, t, cranking ? { crank: turning * 1.9 + 0.4 } : frame < STEPS[9] ? { walk: walking } : {});
   if (cranking) {
     p.strokeStyle = '#050b10';
     p.lineWidth = 9;
