@@ -107,9 +107,9 @@ test('the curve follows how much moves, is finite for any picture, and stays sho
   expect(mean(52, 100)).toBeGreaterThan(1.3 * mean(2, 48));
   const black = new Uint8Array(width * height);
   const long = new MotionFinder(24);
-  for (let i = 0; i < 2_001; i++) long.push(i, black);
+  for (const frame of [0, 1, 20_000, 1e12]) long.push(frame, black);
   const of = long.finish();
-  expect([of.step, energyOf(of).length, Math.max(...energyOf(of))]).toEqual([1, 2_001, 0]);
+  expect([of.step, energyOf(of).length, Math.max(...energyOf(of))]).toEqual([2, 10_001, 0]);
 });
 
 test('at fifty and more frames a second the same is found', () => {

@@ -228,3 +228,19 @@ test('a right that is taken away is felt at once, and what is known stays; signi
   await page.getByRole('link', { name: 'Find', exact: true }).click();
   expect(await search(page, 'loft bell')).toBe(2);
 });
+
+test('what one person changed and could not send waits for them while another sits at the desk, who may take it on', async () => {
+  await team();
+  const door = page.getByRole('region', { name: 'Sign in to the team' });
+  await door.getByLabel('Name', { exact: true }).fill('Maren Quay');
+  await door.getByLabel('Password', { exact: true }).fill(PASSWORD);
+  await door.getByRole('button', { name: 'Sign in', exact: true }).click();
+  await expect(page.getByText('Signed in as Maren Quay')).toBeVisible();
+  const libraries = page.getByRole('region', { name: 'Libraries of the team' });
+  await expect(libraries).toContainText('1 sound that Idris Vane changed here waits until they sign in again.');
+  expect((await rowThere('Capstan pawl 01.wav')).fields.fxName).toBe('Capstan pawl, slow');
+  expect(await axeFaults(page)).toEqual([]);
+  await page.getByRole('button', { name: `Send as mine what waits in ${LIBRARY}` }).click();
+  await expect.poll(async () => (await rowThere('Capstan pawl 01.wav')).fields.fxName).toBe('Mine alone');
+  await expect(libraries.getByText('Idris Vane changed here')).toHaveCount(0);
+});

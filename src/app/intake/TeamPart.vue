@@ -159,7 +159,7 @@ const all = computed(() => team.open);
                 {{ things(w.sounds.length, 'sound') }} that <bdi>{{ w.person }}</bdi> changed here {{ w.sounds.length === 1 ? 'waits' : 'wait' }} until they
                 sign in again.
               </span>
-              <Button size="small" :aria-label="`Send what waits in ${l.name} as mine`" @click="sendAsMine(l)">Send as mine</Button>
+              <Button size="small" :aria-label="`Send as mine what waits in ${l.name}`" @click="sendAsMine(l)">Send as mine</Button>
             </p>
             <div v-if="opened === `library ${l.id}`" class="more">
               <div v-if="team.may(l.id, 'administer')">

@@ -75,7 +75,8 @@ function draw(): void {
 function drawCurve(paper: CanvasRenderingContext2D): void {
   const of = energy.value;
   if (!of || !events.motion) return;
-  const perStep = frameToSample(events.motion.step, scene.rate, RATE);
+  // Not whole samples: these would add up over a long picture.
+  const perStep = (events.motion.step * RATE * scene.rate.den) / scene.rate.num;
   const offset = frameToSample(picture.offset, scene.rate, RATE);
   const stepAt = (x: number) => (props.from + x / props.pixelsPerSample - offset) / perStep;
   paper.fillStyle = prefs.palette.sky;

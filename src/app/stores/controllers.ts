@@ -24,12 +24,8 @@ export const useControllers = defineStore('controllers', () => {
   /** Whether the next controller that is moved takes the value that was turned last. */
   const learning = ref(false);
 
-  const lines = computed(() => [
-    ...scene.lines,
-    ...curves.others.filter((o) => !scene.lines.some((t) => t.id === o.id)),
-  ]);
   const values = computed(() =>
-    lines.value.flatMap((track) =>
+    [...scene.lines, curves.main].flatMap((track) =>
       curves.of(track).map((curve) => ({ curve, name: `${curve.name} of ${track.name}` })),
     ),
   );
@@ -51,6 +47,8 @@ export const useControllers = defineStore('controllers', () => {
     const key = curves.keyOf(of.curve);
     const others = Object.entries(turns.value).filter(([, own]) => own !== key);
     turns.value = { ...Object.fromEntries(others), [control]: key };
+    // Where it put another value says nothing of this one.
+    put.delete(control);
     tell.done(`${controllerName(control)} turns ${of.name}`);
   }
   function forget(control: number): void {

@@ -199,5 +199,5 @@ export const useCurves = defineStore('curves', () => {
     return own && own.length > 0 ? curveAt(own, transport.position, still) : still;
   };
 
-  return { shown, recording, touched, keyOf, others, beside, of, shownOn, show, draft, keep, hand, valueNow };
+  return { shown, recording, touched, keyOf, main, others, beside, of, shownOn, show, draft, keep, hand, valueNow };
 });

@@ -1,7 +1,7 @@
 import { frameToSample, MOTION_DEFAULT, type MotionEvent, type PictureCut } from '@core/scene';
 import { RATE } from '@platform/index';
-import { proxy } from 'comlink';
 import { useLocalStorage } from '@vueuse/core';
+import { proxy } from 'comlink';
 import { defineStore } from 'pinia';
 import { computed, ref, watch } from 'vue';
 import { things } from '../shared/controls/format';
@@ -44,8 +44,9 @@ export const usePictureEvents = defineStore('picture-events', () => {
     return of && facts ? `${of.rootId}/${of.path}/${facts.size}` : '';
   });
   const known = computed(() => scene.current?.cuts);
-  // Scenes of before know of cuts alone.
-  const isKnown = computed(() => key.value !== '' && known.value?.of === key.value && known.value.motion !== undefined);
+  const isKnown = computed(() => key.value !== '' && known.value?.of === key.value);
+  /** How much moves all along the picture, and where; scenes of before know of cuts alone. */
+  const motion = computed(() => (isKnown.value ? known.value!.motion : undefined));
   /** Movement of at least this strength is an event. */
   const least = useLocalStorage('movement-least', MOTION_DEFAULT);
   const inScene = (frame: number) => frameToSample(frame + picture.offset, scene.rate, RATE);
@@ -61,7 +62,7 @@ export const usePictureEvents = defineStore('picture-events', () => {
     return [...found, ...fresh].filter((c) => c.at >= 0).sort((a, b) => a.at - b.at);
   });
   const movement = computed<readonly SceneEvent[]>(() =>
-    (isKnown.value ? known.value!.motion!.events : []).flatMap(({ frame, x, y, ...event }) => {
+    (motion.value?.events ?? []).flatMap(({ frame, x, y, ...event }) => {
       const at = inScene(frame);
       return event.strength >= least.value && at >= 0 ? { ...event, at, place: { x, y } } : [];
     }),
@@ -100,7 +101,7 @@ export const usePictureEvents = defineStore('picture-events', () => {
     () => {
       stop();
       const { facts } = picture;
-      if (!key.value || isKnown.value || !facts) return;
+      if (!key.value || motion.value || !facts) return;
       if ((facts.frames * scene.rate.den) / scene.rate.num <= BY_ITSELF) void look();
     },
     { immediate: true },
@@ -134,8 +135,6 @@ export const usePictureEvents = defineStore('picture-events', () => {
     const stops = movement.value.filter((e) => e.kind === 'stop').length;
     return `${things(movement.value.length - stops, 'peak')}, ${things(stops, 'stop')}`;
   });
-  /** How much moves all along the picture. */
-  const motion = computed(() => (isKnown.value ? known.value!.motion : undefined));
 
   const forgetListed = () =>
     scene.current && void scene.patch('Forget the cuts of lists', 'scenes', scene.current, { listed: undefined });

@@ -18,12 +18,6 @@ export async function readList(file: File, scene: Scene, fps: string): Promise<R
   }
 }
 
-/** Whether a file is an archive, which may bring audio along. */
-async function isArchive(file: File): Promise<boolean> {
-  const head = new Uint8Array(await file.slice(0, 2).arrayBuffer());
-  return head[0] === 0x50 && head[1] === 0x4b;
-}
-
 /** The sounds with the same audio as files that lie in an archive, by their paths there. */
 async function soundsByAudio(archive: File, paths: readonly string[]): Promise<Map<string, Sound>> {
   const { reader, end } = startListReader();
@@ -61,7 +55,7 @@ export async function soundsOfClips(clips: readonly IncomingClip[], from: File):
   }
   const byName = clips.map((clip) => soundFor(clip, named.get(fileStem(clip)) ?? []));
   const other = [...new Set(clips.flatMap(({ file }, i) => (byName[i] || !file ? [] : file)))];
-  if (other.length === 0 || !(await isArchive(from))) return byName;
+  if (other.length === 0) return byName;
   const byAudio = await soundsByAudio(from, other);
   return clips.map(({ file }, i) => byName[i] ?? byAudio.get(file));
 }

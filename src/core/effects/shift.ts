@@ -30,7 +30,10 @@ const sinc = Float64Array.from({ length: HALF * PLACES + 2 }, (_, i) => {
 /** How many times as high so many semitones and cents are. */
 const ratioOf = (semitones: number, cents: number) => 2 ** ((semitones + cents / 100) / 12);
 
-/** What passes is kept in a line and read from it faster or slower; a reader that comes to the end of its piece goes on where the line looks alike, and no hit is passed over or heard twice for it. */
+/**
+ * What passes is kept in a line and read from it faster or slower. A reader that comes to the end of its piece goes on where the line looks alike; no hit is passed
+ * over or heard twice for it.
+ */
 class Shift implements Node {
   readonly latency: number;
   readonly tail: number;
@@ -47,7 +50,7 @@ class Shift implements Node {
   private readonly read: [number, number] = [0, 0];
   private readonly look = new Float32Array(LOOK);
   /** Where the last hits are in the line. */
-  private readonly hits = new Int32Array(HITS).fill(-0x40000000);
+  private readonly hits = new Float64Array(HITS).fill(-Infinity);
   private nextHit = 0;
   private now = 0;
   private before = 0;
@@ -68,7 +71,7 @@ class Shift implements Node {
 
   reset(): void {
     for (const line of [...this.lines, this.mono]) line.fill(0);
-    this.hits.fill(-0x40000000);
+    this.hits.fill(-Infinity);
     this.now = this.before = 0;
     this.back = this.latency;
     this.joining = 0;
@@ -244,7 +247,7 @@ class Shift implements Node {
       const dry = (this.head - latency) & mask;
       out[0][i] = lines[0][dry] * (1 - share) + l * share;
       out[1][i] = lines[1][dry] * (1 - share) + r * share;
-      this.head = (this.head + 1) & 0x3fffffff;
+      this.head++;
     }
   }
 }

@@ -44,7 +44,7 @@ const UNIT = 1.5;
 const AROUND = 3;
 /** Frames that are looked at before and after one. */
 const [PAST, COMING] = [7, 6];
-/** What this share of all blocks is above of is no movement of any: codecs renew whole pictures every now and then. */
+/** What nine blocks in ten stay below is movement of none: codecs renew whole pictures every now and then. */
 const COMMON = 0.9;
 /** What each of the four looks weighs. */
 const [DIP, REST, RISE, JERK] = [0.75, 0.4, 1.25, 0.75];
@@ -56,8 +56,8 @@ const APART = 5;
 const [SHOT_LEAST, SHOT_TIMES] = [6, 3];
 /** Frames a second that are looked at; of more, every second, third and so on. */
 const LOOKED = 30;
-/** The curve has at most so many steps. */
-const MOST_STEPS = 20_000;
+/** The curve has at most so many steps; of pictures with more frames than that it ends before they do. */
+const [MOST_STEPS, MOST_FRAMES] = [20_000, 5_000_000];
 
 /** The small picture of {@link CUT_SIZE} of one of {@link MOTION_SIZE}. */
 export function thirdOf(grey: Uint8Array): Uint8Array {
@@ -133,7 +133,9 @@ export class MotionFinder {
       this.usual.push(mean);
       if (this.usual.length > PAST) this.usual.shift();
     }
-    this.energy.push(first ? 0 : mean);
+    // Where a rate changes, frames are left out, and the curve stays in step with the picture.
+    const step = Math.floor(frame / this.every);
+    if (step < MOST_FRAMES) while (this.energy.length <= step) this.energy.push(first ? 0 : mean);
     this.held.push({ frame, shot: this.shot, first, change, around: mostAround(change) });
     if (this.held.length > PAST + COMING + 1) this.held.shift();
     if (this.held.length === PAST + COMING + 1) this.look();

@@ -150,7 +150,9 @@ export class Player {
     this.node.port.postMessage({ type: 'graph', changes, anew: true } satisfies Command);
     this.tellBuild({ type: 'build', changes: linesOnly(emptyPlan, this.build.plan), anew: true });
     this.tellBuild({ type: 'strikes', ...this.strikes });
-    // Another output has nothing of its sounds yet.
+    // Another output has nothing of its sounds yet, and knows nothing of where the scene is.
+    const { position, loop, turn } = this;
+    this.node.port.postMessage({ type: 'transport', playing: false, position, loop, turn } satisfies Command);
     void this.feed(this.fedAt ?? 0);
     void this.feedBuild();
     for (const command of this.waiting) this.node.port.postMessage(command);

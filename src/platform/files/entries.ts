@@ -15,6 +15,12 @@ export function boundedTo(size: number): TransformStream<Uint8Array, Uint8Array>
   });
 }
 
+/** Whether a file is an archive, by its first bytes. */
+export async function isArchive(file: Blob): Promise<boolean> {
+  const head = new Uint8Array(await file.slice(0, 2).arrayBuffer());
+  return head[0] === 0x50 && head[1] === 0x4b;
+}
+
 /** An entry as a file of its own. @throws Error where it is not as long as it says */
 export async function fileIn(entry: FileEntry): Promise<File> {
   const { readable, writable } = boundedTo(entry.uncompressedSize);

@@ -11,7 +11,7 @@ import {
   type Scene,
 } from '@core/scene';
 import { BlobReader, configure, ZipReader } from '@zip.js/zip.js';
-import { textIn } from './entries';
+import { isArchive, textIn } from './entries';
 import { readSceneArchive, unpackInto, type SceneArchive, type Unpacked } from './scene-archives';
 
 /** What a list or project from elsewhere holds, and whether it leaves it to the reader what its timecodes count. */
@@ -61,8 +61,7 @@ export class ListReader {
    * @throws Error in words
    */
   async read(file: Blob, name: string, scene: Scene, fps: string): Promise<ReadList> {
-    const head = new Uint8Array(await file.slice(0, 4).arrayBuffer());
-    if (head[0] === 0x50 && head[1] === 0x4b)
+    if (await isArchive(file))
       return { ...readDawproject(await projectIn(file), name, scene.sampleRate), counted: false };
     if (file.size > MOST) throw new Error('it is larger than any edit list or timeline: 64 MB are read at most');
     const text = decodeText(new Uint8Array(await file.arrayBuffer()));
