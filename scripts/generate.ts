@@ -6,32 +6,10 @@ import { fileURLToPath } from 'node:url';
 import { Ajv } from 'ajv';
 import standalone from 'ajv/dist/standalone/index.js';
 import wabt from 'wabt';
-import { schemas } from '../src/core/schemas/shapes';
 import { lexicon } from './lexicon';
 
 const out = join(dirname(fileURLToPath(import.meta.url)), '../src/core/generated');
-const names = Object.keys(schemas);
-const ajv = new Ajv({ code: { source: true, esm: true }, allErrors: false, discriminator: true, inlineRefs: false });
-for (const name of names) ajv.addSchema(schemas[name as keyof typeof schemas], name);
-const code = (standalone as unknown as { default: typeof standalone }).default(
-  ajv,
-  Object.fromEntries(names.map((n) => [n, n])),
-);
 mkdirSync(out, { recursive: true });
-// The one helper that Ajv would require() from its own package: string length by code points.
-const plain = code.replace(/require\("ajv\/dist\/runtime\/ucs2length"\)\.default/g, '((s) => [...s].length)');
-if (plain.includes('require(')) throw new Error('a schema uses an Ajv helper that this script does not inline');
-writeFileSync(join(out, 'validators.js'), plain);
-const types = [
-  'export interface Validator {',
-  '  (data: unknown): boolean;',
-  '  errors?: { instancePath: string; message?: string; params?: Record<string, string | undefined> }[] | null;',
-  '}',
-];
-writeFileSync(
-  join(out, 'validators.d.ts'),
-  [...types, ...names.map((n) => `export declare const ${n}: Validator;`), ''].join('\n'),
-);
 
 /** Compiles inner loops. They are started where they are first needed: each start has a memory of its own. */
 async function loops(folder: string, name: string, functions: readonly string[]): Promise<void> {
@@ -55,11 +33,36 @@ ${functions.map((f) => `  ${f}(...addresses: number[]): number;`).join('\n')}
   );
 }
 await loops('engine', 'interpolate', ['interpolate']);
-await loops('audio', 'blocks', ['scan', 'mix', 'split', 'halve', 'weigh']);
+await loops('files', 'pcm', ['whole', 'real']);
+await loops('audio', 'blocks', ['scan', 'mix', 'split', 'halve', 'weigh', 'squares', 'bounds']);
 await loops('audio', 'transform', ['window', 'transform', 'powers', 'peaks', 'between']);
 await loops('effects', 'filters', ['fir', 'sections', 'circulate', 'bend']);
 await loops('effects', 'convolve', ['multiply']);
 await loops('search', 'sweep', ['raise', 'gather', 'mark', 'better', 'argsort']);
+
+// The schemas stand on the library, and that on files and their samples: the loops of those are made by now.
+const { schemas } = await import('../src/core/schemas/shapes');
+const names = Object.keys(schemas);
+const ajv = new Ajv({ code: { source: true, esm: true }, allErrors: false, discriminator: true, inlineRefs: false });
+for (const name of names) ajv.addSchema(schemas[name as keyof typeof schemas], name);
+const code = (standalone as unknown as { default: typeof standalone }).default(
+  ajv,
+  Object.fromEntries(names.map((n) => [n, n])),
+);
+// The one helper that Ajv would require() from its own package: string length by code points.
+const plain = code.replace(/require\("ajv\/dist\/runtime\/ucs2length"\)\.default/g, '((s) => [...s].length)');
+if (plain.includes('require(')) throw new Error('a schema uses an Ajv helper that this script does not inline');
+writeFileSync(join(out, 'validators.js'), plain);
+const types = [
+  'export interface Validator {',
+  '  (data: unknown): boolean;',
+  '  errors?: { instancePath: string; message?: string; params?: Record<string, string | undefined> }[] | null;',
+  '}',
+];
+writeFileSync(
+  join(out, 'validators.d.ts'),
+  [...types, ...names.map((n) => `export declare const ${n}: Validator;`), ''].join('\n'),
+);
 
 const { words, near } = lexicon();
 writeFileSync(

@@ -92,8 +92,9 @@ async function dependencies() {
     'compile schemas and inner loops, and cut the lexicon down',
     [
       ...['src/core/schemas', 'src/core/naming', 'src/core/library'],
-      ...['src/core/engine/interpolate.wat', 'src/core/search/sweep.wat'],
-      ...['src/core/audio/transform.wat', 'src/core/audio/blocks.wat'],
+      ...filesBelow(join(top, 'src/core'))
+        .filter((file) => file.endsWith('.wat'))
+        .map((file) => file.slice(top.length)),
       ...['scripts/generate.ts', 'scripts/lexicon.ts'],
     ],
     'src/core/generated/meaning.js',

@@ -1,4 +1,4 @@
-import { halved, mixed, scanned, Weighing } from '@core/audio/blocks';
+import { addSquares, eachStretch, halved, mixed, scanned, Weighing, widen } from '@core/audio/blocks';
 import { Transform } from '@core/audio';
 import fc from 'fast-check';
 import { noise } from '../helpers/signals';
@@ -47,6 +47,46 @@ test('two channels are mixed, and their sums tell the same from the opposite to 
           left.map((v) => -v),
         ).mid,
       ).toBe(0);
+    }),
+  );
+});
+
+test('stretches are summed up and bounded, whatever their number and length', () => {
+  fc.assert(
+    fc.property(fc.integer({ min: 1, max: 23 }), fc.integer({ min: 0, max: 9 }), seed, (span, count, s) => {
+      const x = noise(span * count, 1, s);
+      const parts = Array.from({ length: count }, (_, i) => [...x.slice(i * span, (i + 1) * span)]);
+      const sums = Float64Array.from({ length: count }, (_, i) => i);
+      addSquares(x, span, sums);
+      parts.forEach((part, i) => near(sums[i], i + sum(part.map((v) => v * v)), 1e-12));
+      const pairs = Float32Array.from({ length: 2 * count }, (_, i) => (i % 2 === 0 ? Infinity : -Infinity));
+      pairs.set([0.25, 0.5].slice(0, 2 * count));
+      widen(x, span, pairs);
+      const known = (i: number) => (i === 0 ? [0.25, 0.5] : []);
+      expect([...pairs]).toEqual(
+        parts.flatMap((part, i) => [Math.min(...part, ...known(i)), Math.max(...part, ...known(i))]),
+      );
+    }),
+  );
+});
+
+test('a block is cut where stretches end, and nothing of it is passed over', () => {
+  fc.assert(
+    fc.property(fc.array(length, { maxLength: 8 }), fc.integer({ min: 1, max: 17 }), (blocks, span) => {
+      let at = 0;
+      for (const block of blocks) {
+        let seen = 0;
+        eachStretch(block, at % span, span, (from, to, stretches, each) => {
+          expect(from).toBe(seen);
+          expect(to - from).toBe(stretches * each);
+          const begun = (at + from) % span;
+          // More than one only where they are whole; none reaches over an end.
+          expect(stretches === 1 ? begun + each <= span : begun === 0 && each === span).toBe(true);
+          seen = to;
+        });
+        expect(seen).toBe(block);
+        at += block;
+      }
     }),
   );
 });

@@ -1,4 +1,5 @@
 import {
+  decodePcm,
   encodePcm,
   FileError,
   memorySource,
@@ -109,6 +110,49 @@ describe('samples through a file and back', () => {
     const { format } = await read(bytes);
     const [plane] = await readFrames(memorySource(bytes), format, 0, 10);
     expect([...plane].map((x) => Math.round(x * 32768))).toEqual(table.map(([, value]) => value));
+  });
+
+  test('bytes of every kind of sample are what arithmetic makes of them, however many there are', () => {
+    const kinds = (['pcm', 'float'] as const).flatMap((encoding) =>
+      (encoding === 'pcm' ? [8, 16, 24, 32] : [32, 64]).flatMap((bits) =>
+        [true, false].map((littleEndian) => ({ encoding, bits, littleEndian, unsigned: bits === 8 && littleEndian })),
+      ),
+    );
+    const plainly = (bytes: Uint8Array, at: number, kind: (typeof kinds)[number]) => {
+      const width = kind.bits / 8;
+      const own = bytes.slice(at, at + width);
+      if (!kind.littleEndian) own.reverse();
+      const view = new DataView(own.buffer);
+      if (kind.encoding === 'float') {
+        const value = Math.fround(width === 8 ? view.getFloat64(0, true) : view.getFloat32(0, true));
+        return Number.isFinite(value) ? value : 0;
+      }
+      const value = own.reduce((sum, byte, k) => sum + byte * 256 ** k, 0);
+      const half = 256 ** width / 2;
+      return Math.fround(
+        ((kind.unsigned ? value : value >= half ? value - 2 * half : value) - (kind.unsigned ? 128 : 0)) / half,
+      );
+    };
+    fc.assert(
+      fc.property(
+        ...([fc.constantFrom(...kinds), fc.integer({ min: 1, max: 5 }), fc.integer({ min: 0, max: 40 })] as const),
+        ...([fc.infiniteStream(fc.integer({ min: 0, max: 255 })), fc.boolean()] as const),
+        (kind, channels, frames, stream, many) => {
+          const width = kind.bits / 8;
+          const blockAlign = channels * width;
+          // So many that they are decoded in more than one go, now and then.
+          const count = many ? frames + Math.floor(1_100_000 / blockAlign) : frames;
+          const bytes = new Uint8Array(count * blockAlign + width - 1);
+          for (let i = 0; i < 97; i++) bytes[i] = stream.next().value!;
+          for (let i = 97; i < bytes.length; i++) bytes[i] = bytes[i - 97] ^ (i >> 7);
+          const rest = { container: 'WAV', rate: 48000, dataOffset: 0 } as const;
+          const planes = decodePcm(bytes, { ...rest, ...kind, channels, blockAlign, frames: count });
+          for (const i of many ? [0, 1, count >> 1, count - frames - 1, count - 1] : Array(count).keys())
+            planes.forEach((plane, c) => expect(plane[i]).toBe(plainly(bytes, i * blockAlign + c * width, kind)));
+          expect(planes.map((plane) => plane.length)).toEqual(Array(channels).fill(count));
+        },
+      ),
+    );
   });
 
   test('8-bit WAV is unsigned, big-endian RIFX is turned round', async () => {

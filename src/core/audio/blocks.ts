@@ -88,6 +88,45 @@ export function halved(x: Float32Array, from: number, count: number, taps: reado
   return new Float32Array(held.buffer, out, count).slice();
 }
 
+/** Adds the sums of squares of successive stretches, of `span` samples each, to those that are in `sums`. @param x as many as stretches hold */
+export function addSquares(x: Float32Array, span: number, sums: Float64Array): void {
+  const held = room(1, x.length + 2 * sums.length);
+  const [at] = held.at;
+  put(held, at, x);
+  const to = Math.ceil((at + 4 * x.length) / 8) * 8;
+  const kept = new Float64Array(held.buffer, to, sums.length);
+  kept.set(sums);
+  held.module.squares(at, span, sums.length, to);
+  sums.set(kept);
+}
+
+/** Widens pairs, of a lowest and a highest sample each, by what successive stretches of `span` samples hold. @param x as many as stretches hold */
+export function widen(x: Float32Array, span: number, pairs: Float32Array): void {
+  const held = room(1, x.length + pairs.length);
+  const [at] = held.at;
+  put(held, at, x);
+  const to = at + 4 * x.length;
+  const kept = new Float32Array(held.buffer, to, pairs.length);
+  kept.set(pairs);
+  held.module.bounds(at, span, pairs.length / 2, to);
+  pairs.set(kept);
+}
+
+/** Cuts a block into what ends a stretch that was begun, the whole stretches behind it, and what begins another: `visit` gets each. */
+export function eachStretch(
+  length: number,
+  begun: number,
+  span: number,
+  visit: (from: number, to: number, stretches: number, span: number) => void,
+): void {
+  const head = begun > 0 ? Math.min(length, span - begun) : 0;
+  const whole = Math.floor((length - head) / span);
+  const tail = head + whole * span;
+  if (head > 0) visit(0, head, 1, head);
+  if (whole > 0) visit(head, tail, whole, span);
+  if (tail < length) visit(tail, length, 1, length - tail);
+}
+
 /** Sends channels, two at a time, through the two filters of K-weighting, and sums up the squares of what comes out. */
 export class Weighing {
   private readonly state = new Float64Array(8);

@@ -165,4 +165,69 @@
     (v128.store offset=32 (local.get $state) (local.get $t1))
     (v128.store offset=48 (local.get $state) (local.get $t2))
     (v128.store (local.get $sums) (local.get $sum)))
+
+  ;; Of $spans stretches of $span samples each, any number, at $x, the sums of squares: added to those of double precision at $sums.
+  (func (export "squares") (param $x i32) (param $span i32) (param $spans i32) (param $sums i32)
+    (local $last i32) (local $twos i32) (local $end i32) (local $sum v128) (local $d v128) (local $one f64)
+    (local.set $last (i32.add (local.get $sums) (i32.shl (local.get $spans) (i32.const 3))))
+    (block $done
+      (loop $each
+        (br_if $done (i32.ge_u (local.get $sums) (local.get $last)))
+        (local.set $end (i32.add (local.get $x) (i32.shl (local.get $span) (i32.const 2))))
+        (local.set $twos (i32.add (local.get $x) (i32.shl (i32.and (local.get $span) (i32.const -2)) (i32.const 2))))
+        (local.set $sum (v128.const f64x2 0 0))
+        (block $odd
+          (loop $two
+            (br_if $odd (i32.ge_u (local.get $x) (local.get $twos)))
+            (local.set $d (f64x2.promote_low_f32x4 (v128.load64_zero (local.get $x))))
+            (local.set $sum (f64x2.add (local.get $sum) (f64x2.mul (local.get $d) (local.get $d))))
+            (local.set $x (i32.add (local.get $x) (i32.const 8)))
+            (br $two)))
+        (local.set $one (f64.const 0))
+        (if (i32.lt_u (local.get $x) (local.get $end)) (then (local.set $one (f64.promote_f32 (f32.load (local.get $x))))))
+        (local.set $x (local.get $end))
+        (f64.store (local.get $sums) (f64.add (f64.load (local.get $sums))
+          (f64.add (f64.mul (local.get $one) (local.get $one))
+            (f64.add (f64x2.extract_lane 0 (local.get $sum)) (f64x2.extract_lane 1 (local.get $sum))))))
+        (local.set $sums (i32.add (local.get $sums) (i32.const 8)))
+        (br $each))))
+
+  ;; Of $spans stretches of $span samples each, any number but none, at $x, the lowest and the highest sample: where they go beyond the
+  ;; pairs of single precision that are at $pairs already.
+  (func (export "bounds") (param $x i32) (param $span i32) (param $spans i32) (param $pairs i32)
+    (local $last i32) (local $fours i32) (local $end i32) (local $low v128) (local $high v128) (local $v v128)
+    (local.set $last (i32.add (local.get $pairs) (i32.shl (local.get $spans) (i32.const 3))))
+    (block $done
+      (loop $each
+        (br_if $done (i32.ge_u (local.get $pairs) (local.get $last)))
+        (local.set $end (i32.add (local.get $x) (i32.shl (local.get $span) (i32.const 2))))
+        (local.set $fours (i32.add (local.get $x) (i32.shl (i32.and (local.get $span) (i32.const -4)) (i32.const 2))))
+        (local.set $low (v128.load32_splat (local.get $pairs)))
+        (local.set $high (v128.load32_splat offset=4 (local.get $pairs)))
+        (block $rest
+          (loop $four
+            (br_if $rest (i32.ge_u (local.get $x) (local.get $fours)))
+            (local.set $v (v128.load (local.get $x)))
+            (local.set $low (f32x4.pmin (local.get $low) (local.get $v)))
+            (local.set $high (f32x4.pmax (local.get $high) (local.get $v)))
+            (local.set $x (i32.add (local.get $x) (i32.const 16)))
+            (br $four)))
+        (block $full
+          (loop $one
+            (br_if $full (i32.ge_u (local.get $x) (local.get $end)))
+            (local.set $v (v128.load32_splat (local.get $x)))
+            (local.set $low (f32x4.pmin (local.get $low) (local.get $v)))
+            (local.set $high (f32x4.pmax (local.get $high) (local.get $v)))
+            (local.set $x (i32.add (local.get $x) (i32.const 4)))
+            (br $one)))
+        (local.set $low (f32x4.pmin (local.get $low)
+          (i8x16.shuffle 8 9 10 11 12 13 14 15 0 1 2 3 4 5 6 7 (local.get $low) (local.get $low))))
+        (local.set $high (f32x4.pmax (local.get $high)
+          (i8x16.shuffle 8 9 10 11 12 13 14 15 0 1 2 3 4 5 6 7 (local.get $high) (local.get $high))))
+        (f32.store (local.get $pairs)
+          (f32.min (f32x4.extract_lane 0 (local.get $low)) (f32x4.extract_lane 1 (local.get $low))))
+        (f32.store offset=4 (local.get $pairs)
+          (f32.max (f32x4.extract_lane 0 (local.get $high)) (f32x4.extract_lane 1 (local.get $high))))
+        (local.set $pairs (i32.add (local.get $pairs) (i32.const 8)))
+        (br $each))))
 )

@@ -117,15 +117,20 @@ function pulseOf(energies: readonly number[], from: number, to: number, span: nu
       tilt += (i - (size - 1) / 2) * part[i];
       turns += (i - (size - 1) / 2) ** 2;
     }
-    const windowed = part.map((level, i) => {
+    const windowed = Float64Array.from(part, (level, i) => {
       const flat = level - middle - (tilt / turns) * (i - (size - 1) / 2);
       return flat * (1 - Math.cos((2 * Math.PI * (i + 0.5)) / size));
     });
     rates.forEach((rate, r) => {
       // Goertzel (1958).
       const c = 2 * Math.cos(2 * Math.PI * rate * seconds);
-      let [a, b] = [0, 0];
-      for (let i = 0; i < size; i++) [a, b] = [windowed[i] + c * a - b, a];
+      let a = 0;
+      let b = 0;
+      for (let i = 0; i < size; i++) {
+        const next = windowed[i] + c * a - b;
+        b = a;
+        a = next;
+      }
       depths[r] += (2 * Math.sqrt(Math.max(0, a * a + b * b - c * a * b))) / size / count;
     });
   }

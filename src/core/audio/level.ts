@@ -1,3 +1,5 @@
+import { addSquares, eachStretch } from './blocks';
+
 /** Natural logarithm of a decibel. */
 const DECIBEL = Math.LN10 / 20;
 
@@ -41,23 +43,20 @@ export class EnergyCollector {
   }
 
   /** Takes the next block: one array per channel. */
-  push(planes: Float32Array[]): void {
-    const length = planes[0].length;
-    for (let i = 0; i < length;) {
-      const until = Math.min(length, i + this.span - this.count);
-      let sum = 0;
-      for (const plane of planes) for (let k = i; k < until; k++) sum += plane[k] * plane[k];
-      this.sum += sum;
-      this.count += until - i;
-      i = until;
-      if (this.count === this.span) this.flush(planes.length);
-    }
-  }
-
-  private flush(channels: number): void {
-    this.energies.push(this.sum / (this.count * channels));
-    this.sum = 0;
-    this.count = 0;
+  push(planes: readonly Float32Array[]): void {
+    eachStretch(planes[0].length, this.count, this.span, (from, to, stretches, span) => {
+      const sums = new Float64Array(stretches);
+      sums[0] = this.sum;
+      for (const plane of planes) addSquares(plane.subarray(from, to), span, sums);
+      this.count += span;
+      if (this.count < this.span) {
+        this.sum = sums[0];
+        return;
+      }
+      for (const sum of sums) this.energies.push(sum / (this.span * planes.length));
+      this.sum = 0;
+      this.count = 0;
+    });
   }
 }
 

@@ -140,18 +140,16 @@ export class SpectralCollector {
     for (let i = 0; i < frames * BANDS; i++) if (levels[i] > top) top = levels[i];
     const floor = top - 5000;
     const out = new Float32Array(frames);
-    const at = (n: number, b: number) => (n < 0 ? floor : Math.max(floor, levels[n * BANDS + b]));
+    // Two frames earlier: each band and its neighbours, whichever is highest, with room at either end.
+    const before = new Int16Array(BANDS + 2).fill(floor);
     for (let n = 0; n < frames; n++) {
+      const own = n * BANDS;
+      const earlier = own - 2 * BANDS;
+      if (earlier >= 0) for (let b = 0; b < BANDS; b++) before[b + 1] = Math.max(floor, levels[earlier + b]);
       let sum = 0;
       for (let b = 0; b < BANDS; b++) {
-        const now = at(n, b);
-        if (now <= floor) continue;
-        const before = Math.max(
-          at(n - 2, b),
-          b > 0 ? at(n - 2, b - 1) : floor,
-          b < BANDS - 1 ? at(n - 2, b + 1) : floor,
-        );
-        if (now > before) sum += now - before;
+        const rise = levels[own + b] - Math.max(before[b], before[b + 1], before[b + 2]);
+        if (rise > 0) sum += rise;
       }
       out[n] = sum / (100 * BANDS);
     }

@@ -1,3 +1,5 @@
+import { eachStretch, widen } from './blocks';
+
 /**
  * A contour: the lowest and highest sample of each of `bins` equal spans, over all channels, as signed bytes.
  * `pairs[2i]` is the lowest, `pairs[2i + 1]` the highest of span i; 127 is full scale.
@@ -20,13 +22,14 @@ export function spanFor(frames: number, rate: number): number {
   return Math.max(FINEST_SPAN, Math.ceil(frames / spans));
 }
 
+const NONE = Float32Array.of(Infinity, -Infinity);
+
 /** Collects a contour from successive blocks of a sound. */
 export class PeakCollector {
   private readonly pairs: Int8Array;
   private at = 0;
-  private low = 0;
-  private high = 0;
-  private fresh = true;
+  /** Lowest and highest sample of a span that is not full yet. */
+  private begun = NONE;
 
   constructor(
     private readonly frames: number,
@@ -36,36 +39,24 @@ export class PeakCollector {
   }
 
   /** Takes the next block: one array per channel, all as long. */
-  push(planes: Float32Array[]): void {
-    const length = planes[0].length;
-    let i = 0;
-    while (i < length) {
+  push(planes: readonly Float32Array[]): void {
+    eachStretch(planes[0].length, this.at % this.span, this.span, (from, to, spans, span) => {
       const bin = Math.floor(this.at / this.span);
-      const until = Math.min(length, i + (bin + 1) * this.span - this.at);
-      let low = this.fresh ? planes[0][i] : this.low;
-      let high = this.fresh ? planes[0][i] : this.high;
-      for (const plane of planes) {
-        for (let k = i; k < until; k++) {
-          const s = plane[k];
-          if (s < low) low = s;
-          else if (s > high) high = s;
-        }
-      }
-      this.low = low;
-      this.high = high;
-      this.fresh = false;
-      this.at += until - i;
-      i = until;
-      if (this.at % this.span === 0 || this.at >= this.frames) this.flush(bin);
-    }
+      const bounds = new Float32Array(2 * spans);
+      for (let i = 0; i < bounds.length; i += 2) bounds.set(i === 0 ? this.begun : NONE, i);
+      for (const plane of planes) widen(plane.subarray(from, to), span, bounds);
+      this.at += to - from;
+      const full = this.at % this.span === 0 || this.at >= this.frames;
+      this.begun = full ? NONE : bounds;
+      if (full) this.keep(bin, bounds);
+    });
   }
 
-  private flush(bin: number): void {
-    if (2 * bin + 1 < this.pairs.length) {
-      this.pairs[2 * bin] = Math.max(-127, Math.floor(Math.max(-1, this.low) * 127));
-      this.pairs[2 * bin + 1] = Math.min(127, Math.ceil(Math.min(1, this.high) * 127));
+  private keep(first: number, bounds: Float32Array): void {
+    for (let i = 0; i < bounds.length && 2 * first + i + 1 < this.pairs.length; i += 2) {
+      this.pairs[2 * first + i] = Math.max(-127, Math.floor(Math.max(-1, bounds[i]) * 127));
+      this.pairs[2 * first + i + 1] = Math.min(127, Math.ceil(Math.min(1, bounds[i + 1]) * 127));
     }
-    this.fresh = true;
   }
 
   /** The contour of what was pushed. */

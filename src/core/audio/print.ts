@@ -45,6 +45,18 @@ export class PrintCollector {
     const x = new Float32Array(this.tail.length + own.length);
     x.set(this.tail);
     x.set(own, this.tail.length);
+    const keep = this.step === 1 ? this.passOn(x) : this.resample(x);
+    this.tail = x.slice(keep);
+  }
+
+  /** What comes at twice the rate that is looked at needs no place between samples. */
+  private passOn(x: Float32Array): number {
+    const count = Math.max(0, x.length - 1);
+    this.frames.push(x.subarray(0, count));
+    return count;
+  }
+
+  private resample(x: Float32Array): number {
     const out = new Float32Array(Math.max(0, Math.ceil((x.length - 1 - this.position) / this.step)) + 1);
     let count = 0;
     let at = this.position;
@@ -55,8 +67,8 @@ export class PrintCollector {
     }
     this.frames.push(out.subarray(0, count));
     const keep = Math.min(x.length, Math.floor(at));
-    this.tail = x.slice(keep);
     this.position = at - keep;
+    return keep;
   }
 
   private frame(power: Float64Array): void {

@@ -13,6 +13,22 @@ const FASTEST = 210;
 /** Where a beat lies that hands clap to, when the sound leaves it open. */
 const LIKELY = 108;
 
+/** How well a signal repeats after each number of frames, up to `most`: the mean of its products with itself that much later. */
+function repeats(flux: Float32Array, most: number): Float64Array {
+  const frames = flux.length;
+  // Most frames have no onset in them.
+  const rising = new Int32Array(frames);
+  let count = 0;
+  for (let i = 0; i < frames; i++) if (flux[i] > 0) rising[count++] = i;
+  const made = new Float64Array(most + 1);
+  for (let lag = 0; lag <= most; lag++) {
+    let sum = 0;
+    for (let k = 0; k < count && rising[k] + lag < frames; k++) sum += flux[rising[k]] * flux[rising[k] + lag];
+    made[lag] = sum / (frames - lag);
+  }
+  return made;
+}
+
 /**
  * Tempo from onset strength: the lag at which it repeats best, seen together with its multiples, weighted by how likely a
  * beat of that length is (Ellis, JNMR 2007). A loop holds whole beats, mostly a multiple of four: that makes it exact.
@@ -25,15 +41,8 @@ export function tempoOf(strength: Float32Array, onsets: number, loopLength?: num
   if (frames < 2 * FRAME_RATE || onsets < 4) return undefined;
   const mean = strength.reduce((sum, s) => sum + s, 0) / frames;
   const flux = strength.map((s) => Math.max(0, s - mean));
-  const rising = Int32Array.from([...flux.keys()].filter((i) => flux[i] > 0));
   const most = Math.min(frames - 1, Math.ceil((4.2 * 60 * FRAME_RATE) / SLOWEST));
-  const repeat = new Float64Array(most + 1);
-  for (let lag = 0; lag <= most; lag++) {
-    let sum = 0;
-    // Most frames have no onset in them.
-    for (const i of rising) if (i + lag < frames) sum += flux[i] * flux[i + lag];
-    repeat[lag] = sum / (frames - lag);
-  }
+  const repeat = repeats(flux, most);
   // Onsets fall between frames: what repeats a frame earlier or later is the same beat.
   const around = (lag: number) => {
     const i = Math.round(lag);

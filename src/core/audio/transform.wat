@@ -28,6 +28,7 @@
     (local $from i32) (local $to i32) (local $end i32) (local $one i32) (local $two i32) (local $three i32)
     (local $a v128) (local $b v128) (local $c v128) (local $d v128)
     (local $apc v128) (local $amc v128) (local $bpd v128) (local $jbmd v128) (local $swap i32)
+    (local $one_r v128) (local $one_i v128) (local $two_r v128) (local $two_i v128) (local $three_r v128) (local $three_i v128)
     (local.set $n (local.get $size))
     (local.set $s (i32.const 1))
     (block $done
@@ -45,6 +46,13 @@
           (local.set $two (i32.add (local.get $factors) (i32.shl (i32.mul (local.get $p) (local.get $s)) (i32.const 5))))
           (local.set $three (i32.add (local.get $factors)
             (i32.shl (i32.mul (i32.mul (local.get $p) (i32.const 3)) (local.get $s)) (i32.const 4))))
+          ;; The imaginary parts with the sign that they have in the real part of a product.
+          (local.set $one_r (v128.load64_splat (local.get $one)))
+          (local.set $one_i (v128.xor (v128.load64_splat offset=8 (local.get $one)) (v128.const i64x2 0x8000000000000000 0)))
+          (local.set $two_r (v128.load64_splat (local.get $two)))
+          (local.set $two_i (v128.xor (v128.load64_splat offset=8 (local.get $two)) (v128.const i64x2 0x8000000000000000 0)))
+          (local.set $three_r (v128.load64_splat (local.get $three)))
+          (local.set $three_i (v128.xor (v128.load64_splat offset=8 (local.get $three)) (v128.const i64x2 0x8000000000000000 0)))
           (local.set $end (i32.add (local.get $from) (local.get $step)))
           (loop $within
             (local.set $a (v128.load (local.get $from)))
@@ -63,28 +71,22 @@
             (v128.store (local.get $to) (f64x2.add (local.get $apc) (local.get $bpd)))
             (v128.store (i32.add (local.get $to) (local.get $step))
               (f64x2.add
-                (f64x2.mul (local.tee $c (f64x2.sub (local.get $amc) (local.get $jbmd))) (v128.load64_splat (local.get $one)))
-                (v128.xor
-                  (f64x2.mul
-                    (i8x16.shuffle 8 9 10 11 12 13 14 15 0 1 2 3 4 5 6 7 (local.get $c) (local.get $c))
-                    (v128.load64_splat offset=8 (local.get $one)))
-                  (v128.const i64x2 0x8000000000000000 0))))
+                (f64x2.mul (local.tee $c (f64x2.sub (local.get $amc) (local.get $jbmd))) (local.get $one_r))
+                (f64x2.mul
+                  (i8x16.shuffle 8 9 10 11 12 13 14 15 0 1 2 3 4 5 6 7 (local.get $c) (local.get $c))
+                  (local.get $one_i))))
             (v128.store (i32.add (local.get $to) (i32.shl (local.get $step) (i32.const 1)))
               (f64x2.add
-                (f64x2.mul (local.tee $c (f64x2.sub (local.get $apc) (local.get $bpd))) (v128.load64_splat (local.get $two)))
-                (v128.xor
-                  (f64x2.mul
-                    (i8x16.shuffle 8 9 10 11 12 13 14 15 0 1 2 3 4 5 6 7 (local.get $c) (local.get $c))
-                    (v128.load64_splat offset=8 (local.get $two)))
-                  (v128.const i64x2 0x8000000000000000 0))))
+                (f64x2.mul (local.tee $c (f64x2.sub (local.get $apc) (local.get $bpd))) (local.get $two_r))
+                (f64x2.mul
+                  (i8x16.shuffle 8 9 10 11 12 13 14 15 0 1 2 3 4 5 6 7 (local.get $c) (local.get $c))
+                  (local.get $two_i))))
             (v128.store (i32.add (local.get $to) (i32.mul (local.get $step) (i32.const 3)))
               (f64x2.add
-                (f64x2.mul (local.tee $c (f64x2.add (local.get $amc) (local.get $jbmd))) (v128.load64_splat (local.get $three)))
-                (v128.xor
-                  (f64x2.mul
-                    (i8x16.shuffle 8 9 10 11 12 13 14 15 0 1 2 3 4 5 6 7 (local.get $c) (local.get $c))
-                    (v128.load64_splat offset=8 (local.get $three)))
-                  (v128.const i64x2 0x8000000000000000 0))))
+                (f64x2.mul (local.tee $c (f64x2.add (local.get $amc) (local.get $jbmd))) (local.get $three_r))
+                (f64x2.mul
+                  (i8x16.shuffle 8 9 10 11 12 13 14 15 0 1 2 3 4 5 6 7 (local.get $c) (local.get $c))
+                  (local.get $three_i))))
             (local.set $to (i32.add (local.get $to) (i32.const 16)))
             (br_if $within (i32.lt_u
               (local.tee $from (i32.add (local.get $from) (i32.const 16))) (local.get $end))))

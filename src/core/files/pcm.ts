@@ -1,3 +1,4 @@
+import { start } from '../generated/pcm';
 import type { AudioFormat } from './format';
 import type { ByteSource } from './source';
 import { viewOf } from './source';
@@ -20,27 +21,50 @@ function mulaw(byte: number): number {
   return (u & 0x80 ? -magnitude : magnitude) / 32768;
 }
 
+/** For what is rare; what is common is read in WebAssembly. */
 function sampleReader(f: AudioFormat): SampleReader {
-  const le = f.littleEndian;
   if (f.encoding === 'alaw') return (v, at) => alaw(v.getUint8(at));
   if (f.encoding === 'mulaw') return (v, at) => mulaw(v.getUint8(at));
-  if (f.encoding === 'float') {
-    const read: SampleReader = f.bits === 64 ? (v, at) => v.getFloat64(at, le) : (v, at) => v.getFloat32(at, le);
-    // What is no number, or more than a sample holds, is heard as silence: it would silence all that it is mixed with.
-    return (v, at) => (Number.isFinite(Math.fround(read(v, at))) ? read(v, at) : 0);
+  // What is no number, or more than a sample holds, is heard as silence: it would silence all that it is mixed with.
+  if (f.encoding === 'float')
+    return (v, at) => {
+      const read = Math.fround(v.getFloat64(at, f.littleEndian));
+      return Number.isFinite(read) ? read : 0;
+    };
+  return (v, at) => (v.getUint8(at) - 128) / 128;
+}
+
+let started: ReturnType<typeof start> | undefined;
+const PAGE = 65_536;
+/** In front of the bytes and behind them: what is read there does not count. */
+const SPARE = 16;
+/** Bytes that are decoded at a time: the module's memory never gives back what it once took. */
+const PIECE = 1 << 20;
+
+/** Decodes what most libraries are made of; false for what {@link sampleReader} reads. */
+function decodeCommon(bytes: Uint8Array, f: AudioFormat, frames: number, planes: Float32Array[], at: number): boolean {
+  const whole = f.encoding === 'pcm' && !(f.bits === 8 && f.unsigned);
+  if (!whole && !(f.encoding === 'float' && f.bits === 32)) return false;
+  const { memory, ...read } = (started ??= start());
+  const step = f.blockAlign;
+  const most = Math.max(1, Math.min(frames, Math.floor(PIECE / step)));
+  const to = 2 * SPARE + Math.ceil((most * step) / 16) * 16;
+  const missing = to + 4 * most - memory.buffer.byteLength;
+  if (missing > 0) memory.grow(Math.ceil(missing / PAGE));
+  const width = f.bits / 8;
+  const big = f.littleEndian ? 0 : 1;
+  for (let first = 0; first < frames; first += most) {
+    const count = Math.min(most, frames - first);
+    new Uint8Array(memory.buffer, SPARE).set(bytes.subarray(first * step, (first + count) * step));
+    const out = new Float32Array(memory.buffer, to, count);
+    for (let c = 0; c < f.channels; c++) {
+      const from = SPARE + c * width;
+      if (whole) read.whole(from, step, count, to, width, big);
+      else read.real(from, step, count, to, big);
+      planes[c].set(out, at + first);
+    }
   }
-  switch (f.bits) {
-    case 8:
-      return f.unsigned ? (v, at) => (v.getUint8(at) - 128) / 128 : (v, at) => v.getInt8(at) / 128;
-    case 16:
-      return (v, at) => v.getInt16(at, le) / 32768;
-    case 24:
-      return le
-        ? (v, at) => (v.getUint16(at, true) + v.getInt8(at + 2) * 65536) / 8388608
-        : (v, at) => (v.getInt8(at) * 65536 + v.getUint16(at + 1, false)) / 8388608;
-    default:
-      return (v, at) => v.getInt32(at, le) / 2147483648;
-  }
+  return true;
 }
 
 /**
@@ -52,25 +76,12 @@ function sampleReader(f: AudioFormat): SampleReader {
 export function decodePcm(bytes: Uint8Array, format: AudioFormat, into?: Float32Array[], at = 0): Float32Array[] {
   const frames = Math.floor(bytes.length / format.blockAlign);
   const planes = into ?? Array.from({ length: format.channels }, () => new Float32Array(frames));
+  if (frames === 0 || decodeCommon(bytes, format, frames, planes, at)) return planes;
   const view = viewOf(bytes);
-  const step = format.blockAlign;
-  const width = format.bits / 8;
-  // Nearly every library is 16- or 24-bit little endian; these two loops decide how fast contours come in.
-  const plain = format.encoding === 'pcm' && format.littleEndian;
   const read = sampleReader(format);
-  for (let c = 0; c < format.channels; c++) {
-    const plane = planes[c];
-    let p = c * width;
-    if (plain && format.bits === 16) {
-      for (let i = 0; i < frames; i++, p += step)
-        plane[at + i] = (((bytes[p] << 16) | (bytes[p + 1] << 24)) >> 16) / 32768;
-    } else if (plain && format.bits === 24) {
-      for (let i = 0; i < frames; i++, p += step)
-        plane[at + i] = (((bytes[p] << 8) | (bytes[p + 1] << 16) | (bytes[p + 2] << 24)) >> 8) / 8388608;
-    } else {
-      for (let i = 0; i < frames; i++, p += step) plane[at + i] = read(view, p);
-    }
-  }
+  for (let c = 0; c < format.channels; c++)
+    for (let i = 0, p = (c * format.bits) / 8; i < frames; i++, p += format.blockAlign)
+      planes[c][at + i] = read(view, p);
   return planes;
 }
 
