@@ -5,7 +5,9 @@ import { BLOCK } from './node';
 // Inner loops of filters, in WebAssembly. All filters share its memory: what is in it is good until the next call.
 
 /** Samples that are filtered at once at the most, taps of a filter, and how many outputs are worked out side by side. */
-const [MOST, TAPS, WIDE] = [8 * BLOCK, 256, 16];
+const [MOST, TAPS, WIDE] = [BLOCK, 256, 16];
+/** Doublings of the rate at the most, and what is remembered in front of the samples of each rate. */
+const [STAGES, BEFORE] = [3, 64];
 /** Sections of a chain at the most, and lines of a network. */
 const [SECTIONS, LINES] = [32, 16];
 
@@ -29,9 +31,26 @@ function begin() {
   const how = room(4 * 3 * LINES);
   const state = room(4 * 2 * LINES);
   const factors = room(4 * BLOCK);
+  // By how often the rate was doubled: samples, and on the way back those in even places and those between them.
+  const rates = Array.from({ length: STAGES + 1 }, (_, s) => {
+    const samples = 4 * (BEFORE + (BLOCK << s) + WIDE);
+    return { all: room(samples), even: room(samples), odd: room(samples), made: room(samples), back: room(samples) };
+  });
+  const halfBands = room(4 * STAGES * BEFORE);
+  if (used > buffer.byteLength) throw new RangeError('the filters’ memory is too small');
+  const floats = (at: number, stage: number) => new Float32Array(buffer, at, BEFORE + (BLOCK << stage) + WIDE);
   return {
     module,
-    at: { x, taps, to, left, right, sections, kept, flow, how, state, factors },
+    at: { x, taps, to, left, right, sections, kept, flow, how, state, factors, rates, halfBands },
+    rates: rates.map(({ all, even, odd, back }, s) => ({
+      all: floats(all, s),
+      even: floats(even, s),
+      odd: floats(odd, s),
+      back: floats(back, s),
+      /** The samples of the highest rate alone. */
+      high: new Float32Array(buffer, all + 4 * BEFORE, BLOCK << s),
+    })),
+    halfBands: new Float32Array(buffer, halfBands, STAGES * BEFORE),
     x: new Float32Array(buffer, x, MOST + TAPS + WIDE),
     taps: new Float32Array(buffer, taps, TAPS),
     to: new Float32Array(buffer, to, MOST + WIDE),
@@ -161,18 +180,99 @@ export function circulate({ how, state, low, high }: Losses, count: number, out:
   for (let c = 0; c < 2; c++) for (let i = 0; i < count; i++) out[c][from + i] = planes[c][i];
 }
 
-/** Bends samples, eight for each factor that they are driven by; see `bent`. */
-export function bend(
-  x: Float32Array,
-  first: number,
-  factors: Float64Array,
-  count: number,
-  bias: number,
-  rest: number,
-): void {
+/** Bends what is at eight times the rate in the memory, eight samples for each factor that they are driven by; see `bent`. */
+export function bend(factors: Float64Array, count: number, bias: number, rest: number): void {
   const own = running();
   for (let i = 0; i < count; i++) own.factors[i] = factors[i];
-  for (let i = 0; i < 8 * count; i++) own.x[i] = x[first + i];
-  own.module.bend(own.at.x, own.at.factors, count, bias, rest);
-  for (let i = 0; i < 8 * count; i++) x[first + i] = own.x[i];
+  own.module.bend(own.at.rates[3].all + 4 * BEFORE, own.at.factors, count, bias, rest);
+}
+
+/** Twice the rate and back, once or several times, over one channel; what it remembers is put into the memory for each block. */
+export class Oversampling {
+  private readonly kept: Float32Array;
+
+  /**
+   * @param taps of half-band filters, every second one: an even number, at most 64, by stage, the first doubling first
+   * @param further samples of the highest rate by which all is held back, at most 64
+   */
+  constructor(
+    private readonly taps: readonly Float64Array[],
+    private readonly further = 0,
+  ) {
+    const before = taps.reduce((sum, { length }) => sum + 2 * (length - 1) + length / 2, 0);
+    this.kept = new Float32Array(before + further);
+  }
+
+  reset(): void {
+    this.kept.fill(0);
+  }
+
+  /** Puts `length` numbers that are kept in front of samples, or keeps the last ones of them. @returns where the next ones are kept */
+  private remember(at: number, plane: Float32Array, length: number, count: number, isAfter: boolean): number {
+    const { kept } = this;
+    const start = BEFORE - length;
+    if (isAfter) for (let i = 0; i < length; i++) kept[at + i] = plane[start + count + i];
+    else for (let i = 0; i < length; i++) plane[start + i] = kept[at + i];
+    return at + length;
+  }
+
+  /** All that is remembered, stage by stage. */
+  private rememberAll(count: number, isUp: boolean, isAfter: boolean): void {
+    const { taps, further } = this;
+    const { rates } = running();
+    const stages = taps.length;
+    let at = 0;
+    for (let s = 0; s < stages; s++) {
+      const { length } = taps[s];
+      if (isUp) this.remember(at, rates[s].all, length - 1, count << s, isAfter);
+      at += length - 1;
+      if (!isUp) {
+        this.remember(at, rates[s].even, length - 1, count << s, isAfter);
+        this.remember(at + length - 1, rates[s].odd, length / 2, count << s, isAfter);
+      }
+      at += length - 1 + length / 2;
+    }
+    // What is held back comes in on the way up, and is remembered once it was worked on.
+    if (isUp !== isAfter) this.remember(at, rates[stages].all, further, count << stages, isAfter);
+  }
+
+  private tapsAt(stage: number, factor: number): number {
+    const { at, halfBands } = running();
+    const own = this.taps[stage];
+    for (let k = 0; k < own.length; k++) halfBands[stage * BEFORE + k] = own[own.length - 1 - k] * factor;
+    return at.halfBands + 4 * stage * BEFORE;
+  }
+
+  /** Takes samples in. @returns them at the highest rate: to be worked on in place, and good until `down`, before which no other one may run */
+  up(from: Float32Array, count: number): Float32Array {
+    const { module, at, rates } = running();
+    const { taps } = this;
+    for (let i = 0; i < count; i++) rates[0].all[BEFORE + i] = from[i];
+    this.rememberAll(count, true, false);
+    for (let s = 0; s < taps.length; s++) {
+      const n = taps[s].length;
+      const x = at.rates[s].all + 4 * (BEFORE - n + 1);
+      module.double(x, this.tapsAt(s, 2), n, count << s, at.rates[s].made, at.rates[s + 1].all + 4 * BEFORE);
+    }
+    this.rememberAll(count, true, true);
+    return rates[taps.length].high;
+  }
+
+  /** Goes back to the rate at which they came in. @returns as many samples, good until the next filter runs */
+  down(count: number): Float32Array {
+    const { module, at, rates } = running();
+    const { taps } = this;
+    const stages = taps.length;
+    this.rememberAll(count, false, false);
+    let z = at.rates[stages].all + 4 * (BEFORE - this.further);
+    for (let s = stages - 1; s >= 0; s--) {
+      const n = taps[s].length;
+      const own = at.rates[s];
+      const [even, odd] = [own.even + 4 * (BEFORE - n + 1), own.odd + 4 * (BEFORE - n / 2)];
+      module.halve(z, even, odd, this.tapsAt(s, 1), n, count << s, own.back);
+      z = own.back;
+    }
+    this.rememberAll(count, false, true);
+    return rates[0].back;
+  }
 }

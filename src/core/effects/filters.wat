@@ -4,7 +4,7 @@
 
   ;; $count values of single precision to $to, each the sum of $n taps at $taps times as many values from its place at $x on. $count is a
   ;; multiple of 16.
-  (func (export "fir") (param $x i32) (param $taps i32) (param $n i32) (param $count i32) (param $to i32)
+  (func $fir (export "fir") (param $x i32) (param $taps i32) (param $n i32) (param $count i32) (param $to i32)
     (local $end i32) (local $stop i32) (local $t i32) (local $p i32)
     (local $a v128) (local $b v128) (local $c v128) (local $d v128) (local $w v128)
     (local.set $stop (i32.add (local.get $to) (i32.shl (local.get $count) (i32.const 2))))
@@ -30,6 +30,50 @@
       (v128.store offset=48 (local.get $to) (local.get $d))
       (local.set $x (i32.add (local.get $x) (i32.const 64)))
       (br_if $sixteen (i32.lt_u (local.tee $to (i32.add (local.get $to) (i32.const 64))) (local.get $stop)))))
+
+  ;; Twice the rate: of $count samples at $x, in front of which $n - 1 lie that came before, each one of the sums of $n $taps and the
+  ;; sample in their middle, in turn to $to. $made is room for the sums.
+  (func (export "double") (param $x i32) (param $taps i32) (param $n i32) (param $count i32) (param $made i32) (param $to i32)
+    (local $end i32) (local $a v128) (local $b v128)
+    (call $fir (local.get $x) (local.get $taps) (local.get $n)
+      (i32.and (i32.add (local.get $count) (i32.const 15)) (i32.const -16)) (local.get $made))
+    (local.set $x (i32.add (local.get $x) (i32.shl (i32.shr_u (local.get $n) (i32.const 1)) (i32.const 2))))
+    (local.set $end (i32.add (local.get $made) (i32.shl (local.get $count) (i32.const 2))))
+    (loop $four
+      (local.set $a (v128.load (local.get $made)))
+      (local.set $b (v128.load (local.get $x)))
+      (v128.store (local.get $to) (i8x16.shuffle 0 1 2 3 16 17 18 19 4 5 6 7 20 21 22 23 (local.get $a) (local.get $b)))
+      (v128.store offset=16 (local.get $to)
+        (i8x16.shuffle 8 9 10 11 24 25 26 27 12 13 14 15 28 29 30 31 (local.get $a) (local.get $b)))
+      (local.set $to (i32.add (local.get $to) (i32.const 32)))
+      (local.set $x (i32.add (local.get $x) (i32.const 16)))
+      (br_if $four (i32.lt_u (local.tee $made (i32.add (local.get $made) (i32.const 16))) (local.get $end)))))
+
+  ;; Half the rate: of $count pairs of samples at $z the first ones to $even, in front of which $n - 1 lie that came before, and the others
+  ;; to $odd, in front of which $n / 2 do; to $to the sums of $n $taps over the first ones and half of the other one in their middle.
+  (func (export "halve") (param $z i32) (param $even i32) (param $odd i32) (param $taps i32) (param $n i32) (param $count i32) (param $to i32)
+    (local $end i32) (local $e i32) (local $o i32)
+    (local.set $e (i32.add (local.get $even) (i32.shl (i32.sub (local.get $n) (i32.const 1)) (i32.const 2))))
+    (local.set $o (i32.add (local.get $odd) (i32.shl (i32.shr_u (local.get $n) (i32.const 1)) (i32.const 2))))
+    (local.set $end (i32.add (local.get $e) (i32.shl (local.get $count) (i32.const 2))))
+    (loop $four
+      (v128.store (local.get $e)
+        (i8x16.shuffle 0 1 2 3 8 9 10 11 16 17 18 19 24 25 26 27
+          (v128.load (local.get $z)) (v128.load offset=16 (local.get $z))))
+      (v128.store (local.get $o)
+        (i8x16.shuffle 4 5 6 7 12 13 14 15 20 21 22 23 28 29 30 31
+          (v128.load (local.get $z)) (v128.load offset=16 (local.get $z))))
+      (local.set $z (i32.add (local.get $z) (i32.const 32)))
+      (local.set $o (i32.add (local.get $o) (i32.const 16)))
+      (br_if $four (i32.lt_u (local.tee $e (i32.add (local.get $e) (i32.const 16))) (local.get $end))))
+    (call $fir (local.get $even) (local.get $taps) (local.get $n)
+      (i32.and (i32.add (local.get $count) (i32.const 15)) (i32.const -16)) (local.get $to))
+    (local.set $end (i32.add (local.get $to) (i32.shl (local.get $count) (i32.const 2))))
+    (loop $middle
+      (v128.store (local.get $to) (f32x4.add (v128.load (local.get $to))
+        (f32x4.mul (f32x4.splat (f32.const 0.5)) (v128.load (local.get $odd)))))
+      (local.set $odd (i32.add (local.get $odd) (i32.const 16)))
+      (br_if $middle (i32.lt_u (local.tee $to (i32.add (local.get $to) (i32.const 16))) (local.get $end)))))
 
   ;; $n second-order sections one after another: each 40 bytes at $section, and 32 at $kept; see below.
   (func (export "sections") (param $left i32) (param $right i32) (param $count i32) (param $section i32) (param $kept i32) (param $n i32)

@@ -1,5 +1,5 @@
 import { kaiser } from '@core/audio';
-import { Fir } from './filters';
+import { Oversampling } from './filters';
 
 // Twice the rate and back: what is bent or multiplied in between makes no aliases that are heard.
 
@@ -17,75 +17,10 @@ function halfBand(delay: number): Float64Array {
   return taps.map((v) => v / (2 * sum));
 }
 
-/** Doubles the rate: each sample, and one between it and the next. */
-export class Doubling {
-  private readonly fir: Fir;
-  private readonly past: Float32Array;
-  readonly out: Float32Array;
-
-  /** @param most samples at once, of the lower rate */
-  constructor(
-    private readonly delay: number,
-    most: number,
-  ) {
-    this.fir = new Fir(
-      halfBand(delay).map((v) => 2 * v),
-      most,
-    );
-    this.past = new Float32Array((delay - 1) / 2 + most);
-    this.out = new Float32Array(2 * most);
-  }
-  reset(): void {
-    this.fir.reset();
-    this.past.fill(0);
-  }
-  run(from: Float32Array, count: number): Float32Array {
-    const { past, out } = this;
-    const before = (this.delay - 1) / 2;
-    for (let i = 0; i < count; i++) past[before + i] = from[i];
-    const made = this.fir.run(from, count);
-    for (let i = 0; i < count; i++) {
-      out[2 * i] = made[i];
-      out[2 * i + 1] = past[i];
-    }
-    past.copyWithin(0, count, count + before);
-    return out;
-  }
-}
-
-/** Halves the rate. */
-export class Halving {
-  private readonly fir: Fir;
-  private readonly past: Float32Array;
-  private readonly even: Float32Array;
-  readonly out: Float32Array;
-
-  /** @param most samples at once, of the lower rate */
-  constructor(
-    private readonly delay: number,
-    most: number,
-  ) {
-    this.fir = new Fir(halfBand(delay), most);
-    this.past = new Float32Array((delay + 1) / 2 + most);
-    this.even = new Float32Array(most);
-    this.out = new Float32Array(most);
-  }
-  reset(): void {
-    this.fir.reset();
-    this.past.fill(0);
-  }
-  /** @param count of the higher rate */
-  run(from: Float32Array, count: number): Float32Array {
-    const { past, even, out } = this;
-    const half = count / 2;
-    const before = (this.delay + 1) / 2;
-    for (let i = 0; i < half; i++) {
-      even[i] = from[2 * i];
-      past[before + i] = from[2 * i + 1];
-    }
-    const made = this.fir.run(even, half);
-    for (let i = 0; i < half; i++) out[i] = made[i] + 0.5 * past[i];
-    past.copyWithin(0, half, half + before);
-    return out;
-  }
-}
+/**
+ * Twice the rate and back, once or several times.
+ * @param delays of the half-band filters, by stage, each in samples of the higher rate; odd
+ * @param further samples of the highest rate by which all of it is held back beyond that
+ */
+export const oversampling = (delays: readonly number[], further = 0): Oversampling =>
+  new Oversampling(delays.map(halfBand), further);

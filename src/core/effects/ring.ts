@@ -1,6 +1,6 @@
 import type { Effect } from './effect';
 import { BLOCK, type Block, type Node } from './node';
-import { Doubling, Halving } from './oversample';
+import { oversampling } from './oversample';
 import type { Param } from './param';
 import { choice, mix, octaves } from './spec';
 
@@ -11,8 +11,7 @@ const BESIDE = 1;
 class Ring implements Node {
   readonly latency = LATE;
   readonly tail = 2 * LATE;
-  private readonly ups = [0, 1].map(() => new Doubling(LATE, BLOCK));
-  private readonly downs = [0, 1].map(() => new Halving(LATE, BLOCK));
+  private readonly rates = [0, 1].map(() => oversampling([LATE]));
   private readonly dry = [0, 1].map(() => new Float32Array(LATE + BLOCK));
   private readonly tone = new Float64Array(2 * BLOCK);
   /** Turns of the tone; unknown where it begins. */
@@ -24,7 +23,7 @@ class Ring implements Node {
   ) {}
 
   reset(): void {
-    for (const stage of [...this.ups, ...this.downs]) stage.reset();
+    for (const rates of this.rates) rates.reset();
     for (const plane of this.dry) plane.fill(0);
     this.turns = undefined;
   }
@@ -46,9 +45,9 @@ class Ring implements Node {
     for (let c = 0; c < out.length; c++) {
       const dry = this.dry[c];
       for (let i = 0; i < count; i++) dry[LATE + i] = inputs[0][c][i];
-      const plane = this.ups[c].run(inputs[0][c], count);
-      for (let k = 0; k < 2 * count; k++) plane[k] *= tone[k];
-      const made = this.downs[c].run(plane, 2 * count);
+      const high = this.rates[c].up(inputs[0][c], count);
+      for (let k = 0; k < 2 * count; k++) high[k] *= tone[k];
+      const made = this.rates[c].down(count);
       for (let i = 0; i < count; i++) {
         const share = wet[i] / 100;
         out[c][i] = dry[i] * (1 - share) + made[i] * share;

@@ -3,15 +3,13 @@ import type { Effect } from './effect';
 import { bend } from './filters';
 import type { Block, Node } from './node';
 import { BLOCK } from './node';
-import { Doubling, Halving } from './oversample';
+import { oversampling } from './oversample';
 import type { Param } from './param';
 import { choice, even, mix, octaves } from './spec';
 
-/** Times the rate at which it is bent. */
-const TIMES = 8;
 /** From here on its tone is left alone. Hz */
 const DULLEST = 20_000;
-/** Delays of the half-band filters that double the rate and halve it again, each in samples of the higher rate; odd. */
+/** Delays of the half-band filters that go to eight times the rate and back, each in samples of the higher rate; odd. */
 const STAGES = [37, 15, 9];
 /** Samples at the highest rate by which all of it is held back further, so that it is late by whole samples: 37 + 15 / 2 + 9 / 4 + 2 / 8. */
 const [FURTHER, LATE] = [2, 47];
@@ -33,9 +31,7 @@ class Saturation implements Node {
   readonly latency = LATE;
   readonly tail = 2 * LATE;
   /** By channel. */
-  private readonly ups = [0, 1].map(() => STAGES.map((delay, i) => new Doubling(delay, BLOCK * 2 ** i)));
-  private readonly downs = [0, 1].map(() => STAGES.map((delay, i) => new Halving(delay, BLOCK * 2 ** i)).reverse());
-  private readonly further = [0, 1].map(() => new Float32Array(FURTHER + TIMES * BLOCK));
+  private readonly rates = [0, 1].map(() => oversampling(STAGES, FURTHER));
   private readonly dry = [0, 1].map(() => new Float32Array(LATE + BLOCK));
   private readonly tone = new Float64Array(2);
   private readonly factors = new Float64Array(BLOCK);
@@ -46,8 +42,8 @@ class Saturation implements Node {
   ) {}
 
   reset(): void {
-    for (const stages of [...this.ups, ...this.downs]) for (const stage of stages) stage.reset();
-    for (const planes of [this.further, this.dry]) for (const plane of planes) plane.fill(0);
+    for (const rates of this.rates) rates.reset();
+    for (const plane of this.dry) plane.fill(0);
     this.tone.fill(0);
   }
 
@@ -64,14 +60,11 @@ class Saturation implements Node {
     for (let i = 0; i < count; i++) factors[i] = i > 0 && drive[i] === drive[0] ? factors[0] : fromDb(drive[i]) / SLOPE;
     const level = fromDb(output[0]);
     for (let c = 0; c < out.length; c++) {
-      const [further, dry] = [this.further[c], this.dry[c]];
+      const dry = this.dry[c];
       for (let i = 0; i < count; i++) dry[LATE + i] = inputs[0][c][i];
-      let plane = inputs[0][c];
-      for (let s = 0; s < STAGES.length; s++) plane = this.ups[c][s].run(plane, count << s);
-      for (let k = 0; k < count * TIMES; k++) further[FURTHER + k] = plane[k];
-      bend(further, FURTHER, factors, count, bias, rest);
-      plane = further;
-      for (let s = 0; s < STAGES.length; s++) plane = this.downs[c][s].run(plane, (count * TIMES) >> s);
+      this.rates[c].up(inputs[0][c], count);
+      bend(factors, count, bias, rest);
+      const plane = this.rates[c].down(count);
       let tone = this.tone[c];
       for (let i = 0; i < count; i++) {
         tone += smooth * (plane[i] - tone);
@@ -80,7 +73,6 @@ class Saturation implements Node {
         out[c][i] = dry[i] * (1 - share) + made * share;
       }
       this.tone[c] = Math.abs(tone) < 1e-20 ? 0 : tone;
-      further.copyWithin(0, count * TIMES, count * TIMES + FURTHER);
       dry.copyWithin(0, count, count + LATE);
     }
   }
