@@ -36,7 +36,8 @@ await loops('engine', 'interpolate', ['interpolate']);
 await loops('files', 'pcm', ['whole', 'real']);
 await loops('audio', 'blocks', ['scan', 'mix', 'split', 'halve', 'weigh', 'squares', 'bounds']);
 await loops('audio', 'transform', ['window', 'transform', 'powers', 'peaks', 'between']);
-await loops('effects', 'filters', ['fir', 'double', 'halve', 'sections', 'circulate', 'bend']);
+await loops('effects', 'filters', ['fir', 'double', 'halve', 'sections', 'bend']);
+await loops('effects', 'place', ['reflect', 'recall', 'spread', 'network']);
 await loops('effects', 'convolve', ['multiply']);
 await loops('search', 'sweep', ['raise', 'gather', 'mark', 'better', 'argsort']);
 

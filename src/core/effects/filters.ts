@@ -8,8 +8,8 @@ import { BLOCK } from './node';
 const [MOST, TAPS, WIDE] = [BLOCK, 256, 16];
 /** Doublings of the rate at the most, and what is remembered in front of the samples of each rate. */
 const [STAGES, BEFORE] = [3, 64];
-/** Sections of a chain at the most, and lines of a network. */
-const [SECTIONS, LINES] = [32, 16];
+/** Sections of a chain at the most. */
+const SECTIONS = 32;
 
 function begin() {
   const module = start();
@@ -27,9 +27,6 @@ function begin() {
   const right = room(4 * BLOCK);
   const sections = room(8 * 5 * SECTIONS);
   const kept = room(8 * 4 * SECTIONS);
-  const flow = room(4 * LINES * BLOCK);
-  const how = room(4 * 3 * LINES);
-  const state = room(4 * 2 * LINES);
   const factors = room(4 * BLOCK);
   // By how often the rate was doubled: samples, and on the way back those in even places and those between them.
   const rates = Array.from({ length: STAGES + 1 }, (_, s) => {
@@ -41,7 +38,7 @@ function begin() {
   const floats = (at: number, stage: number) => new Float32Array(buffer, at, BEFORE + (BLOCK << stage) + WIDE);
   return {
     module,
-    at: { x, taps, to, left, right, sections, kept, flow, how, state, factors, rates, halfBands },
+    at: { x, taps, to, left, right, sections, kept, factors, rates, halfBands },
     rates: rates.map(({ all, even, odd, back }, s) => ({
       all: floats(all, s),
       even: floats(even, s),
@@ -57,9 +54,6 @@ function begin() {
     planes: [new Float32Array(buffer, left, BLOCK), new Float32Array(buffer, right, BLOCK)] as Block,
     sections: new Float64Array(buffer, sections, 5 * SECTIONS),
     kept: new Float64Array(buffer, kept, 4 * SECTIONS),
-    flow: new Float32Array(buffer, flow, LINES * BLOCK),
-    how: new Float32Array(buffer, how, 3 * LINES),
-    state: new Float32Array(buffer, state, 2 * LINES),
     factors: new Float32Array(buffer, factors, BLOCK),
   };
 }
@@ -149,35 +143,6 @@ export function runSections(
     const target = out[c];
     for (let i = from; i < to; i++) target[i] = plane[i];
   }
-}
-
-/** What a network of sixteen lines of delay loses: a factor for each line, and what is added of it below and above two corners. */
-export interface Losses {
-  how: Float32Array;
-  /** What the filters keep. */
-  state: Float32Array;
-  low: number;
-  high: number;
-}
-export const lossesOf = (low: number, high: number): Losses => ({
-  how: new Float32Array(3 * LINES),
-  state: new Float32Array(2 * LINES),
-  low,
-  high,
-});
-
-/** Where what comes out of the lines is put, the lines of each sample beside each other; `circulate` has there what goes into them. */
-export const flowOfLines = (): Float32Array => running().flow;
-
-/** Goes once round a network: filters what comes out of its lines, adds it up by side, and spreads it over all lines. */
-export function circulate({ how, state, low, high }: Losses, count: number, out: Block, from: number): void {
-  const own = running();
-  const { module, at, planes } = own;
-  for (let k = 0; k < 3 * LINES; k++) own.how[k] = how[k];
-  for (let k = 0; k < 2 * LINES; k++) own.state[k] = state[k];
-  module.circulate(at.flow, count, at.how, at.state, at.left, at.right, low, high);
-  for (let k = 0; k < 2 * LINES; k++) state[k] = Math.abs(own.state[k]) < 1e-20 ? 0 : own.state[k];
-  for (let c = 0; c < 2; c++) for (let i = 0; i < count; i++) out[c][from + i] = planes[c][i];
 }
 
 /** Bends what is at eight times the rate in the memory, eight samples for each factor that they are driven by; see `bent`. */

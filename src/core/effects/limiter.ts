@@ -90,10 +90,11 @@ class Pass {
       const plane = planes[c];
       const own = Math.abs(plane[(now - HALF) & mask]);
       if (own > top) top = own;
+      const from = now - TAPS + 1;
       for (let p = 0; p < filters.length; p++) {
         const filter = filters[p];
         let sum = 0;
-        for (let k = 0; k < TAPS; k++) sum += filter[k] * plane[(now - TAPS + 1 + k) & mask];
+        for (let k = 0; k < TAPS; k++) sum += filter[k] * plane[(from + k) & mask];
         const value = Math.abs(sum);
         if (value > top) top = value;
       }
@@ -121,10 +122,16 @@ class Pass {
     const easy = (knee > 0 ? ceiling * fromDb(-knee / 2) : ceiling) / this.bound;
     this.least = 1;
     if (this.isAtRest(out, count, easy)) return this.wait(out, count);
-    for (let i = 0; i < count; i++) {
-      planes[0][this.now & mask] = out[0][i];
-      planes[1][this.now & mask] = out[1][i];
-      const loud = Math.max(Math.abs(out[0][i]), Math.abs(out[1][i]));
+    const { leasts } = this;
+    const [left, right] = planes;
+    const [a, b] = out;
+    let { now } = this;
+    for (let i = 0; i < count; i++, now++) {
+      this.now = now;
+      left[now & mask] = a[i];
+      right[now & mask] = b[i];
+      const [p, q] = [Math.abs(a[i]), Math.abs(b[i])];
+      const loud = p > q ? p : q;
       if (loud >= this.highest) {
         this.highest = loud;
         this.since = 0;
@@ -136,21 +143,21 @@ class Pass {
         else if (peak > ceiling) wanted = ceiling / peak;
       }
       this.put(wanted);
-      const least = this.leasts[this.first & mask];
+      const least = leasts[this.first & mask];
       this.released = Math.min(least, 1 - falls * (1 - this.released));
       if (this.released > 0.999_999_9 && least === 1) this.released = 1;
-      const slot = this.now % length;
+      const slot = now % length;
       this.sum += this.released - means[slot];
       means[slot] = this.released;
       const gain = this.sum / length;
       if (gain < this.least) this.least = gain;
-      const back = (this.now - latency) & mask;
+      const back = (now - latency) & mask;
       // Where it does nothing, samples are what they were.
       const isNone = gain > 1 - 1e-9;
-      out[0][i] = isNone ? planes[0][back] : planes[0][back] * gain;
-      out[1][i] = isNone ? planes[1][back] : planes[1][back] * gain;
-      this.now++;
+      a[i] = isNone ? left[back] : left[back] * gain;
+      b[i] = isNone ? right[back] : right[back] * gain;
     }
+    this.now = now;
   }
 
   /** Whether neither what comes in nor what came before has to be turned down. */
@@ -162,7 +169,10 @@ class Pass {
       this.leasts[this.first & (this.size - 1)] < 1
     )
       return false;
-    for (let c = 0; c < 2; c++) for (let i = 0; i < count; i++) if (out[c][i] > easy || out[c][i] < -easy) return false;
+    for (let c = 0; c < 2; c++) {
+      const plane = out[c];
+      for (let i = 0; i < count; i++) if (plane[i] > easy || plane[i] < -easy) return false;
+    }
     return true;
   }
 
@@ -170,11 +180,17 @@ class Pass {
   private wait(out: Block, count: number): void {
     const { planes, size, latency, now } = this;
     const mask = size - 1;
-    for (let c = 0; c < 2; c++)
+    for (let c = 0; c < 2; c++) {
+      const [ring, plane] = [planes[c], out[c]];
+      let to = now & mask;
+      let from = (now - latency) & mask;
       for (let i = 0; i < count; i++) {
-        planes[c][(now + i) & mask] = out[c][i];
-        out[c][i] = planes[c][(now + i - latency) & mask];
+        ring[to] = plane[i];
+        plane[i] = ring[from];
+        to = (to + 1) & mask;
+        from = (from + 1) & mask;
       }
+    }
     this.now += count;
     // The least gain that was looked for last holds until something is louder.
     this.places[this.first & mask] = this.now - 1;

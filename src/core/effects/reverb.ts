@@ -34,12 +34,18 @@ class Reverb implements Node {
     const late = params.late.fill(at, count);
     const wet = params.mix.fill(at, count);
     const isStill = early[0] === early[count - 1] && late[0] === late[count - 1];
-    let [a, b] = [levelFrom(early[0]), levelFrom(late[0])];
-    for (let i = 0; i < count; i++) {
-      if (!isStill) [a, b] = [levelFrom(early[i]), levelFrom(late[i])];
-      const share = wet[i] / 100;
-      for (let c = 0; c < 2; c++)
-        out[c][i] = inputs[0][c][i] * (1 - share) + (place.early[c][i] * a + place.late[c][i] * b) * share;
+    const [near, far] = [place.early, place.late];
+    for (let c = 0; c < out.length; c++) {
+      const [from, to, first, tail] = [inputs[0][c], out[c], near[c], far[c]];
+      let [a, b] = [levelFrom(early[0]), levelFrom(late[0])];
+      for (let i = 0; i < count; i++) {
+        if (!isStill) {
+          a = levelFrom(early[i]);
+          b = levelFrom(late[i]);
+        }
+        const share = wet[i] / 100;
+        to[i] = from[i] * (1 - share) + (first[i] * a + tail[i] * b) * share;
+      }
     }
   }
 }

@@ -17,15 +17,18 @@ export class Delay {
 
   /** Holds back a block, in place. */
   process(block: Block, count: number): void {
-    const { length } = this;
-    for (let i = 0; i < count; i++) {
-      for (let c = 0; c < 2; c++) {
-        const plane = this.planes[c];
-        const held = plane[this.at];
-        plane[this.at] = block[c][i];
-        block[c][i] = held;
+    const { length, planes } = this;
+    let { at } = this;
+    for (let c = 0; c < 2; c++) {
+      const [ring, plane] = [planes[c], block[c]];
+      ({ at } = this);
+      for (let i = 0; i < count; i++) {
+        const held = ring[at];
+        ring[at] = plane[i];
+        plane[i] = held;
+        if (++at === length) at = 0;
       }
-      this.at = (this.at + 1) % length;
     }
+    this.at = at;
   }
 }

@@ -220,7 +220,8 @@ export class LineNode {
    */
   begin(materials: ReadonlyMap<number, Material>, at: number, count: number, late: Set<number>): number {
     const { out, clips, dying } = this;
-    for (let c = 0; c < 2; c++) for (let i = 0; i < count; i++) out[c][i] = 0;
+    out[0].fill(0, 0, count);
+    out[1].fill(0, 0, count);
     let lacking = 0;
     this.sounds = dying.length > 0;
     for (let k = this.first(at); k < clips.length && clips[k].start < at + count; k++) {
@@ -309,6 +310,7 @@ export class LineNode {
 
   private level(at: number, count: number): void {
     const { out, gain, place, open } = this;
+    const [left, right] = out;
     const g = gain.read(at, count);
     const p = place.read(at, count);
     const o = open.read(at, count);
@@ -316,15 +318,15 @@ export class LineNode {
       for (let i = 0; i < count; i++) {
         const level = (g ? fromDb(gain.line[i]) : fromDb(gain.value)) * (o ? open.line[i] : open.value);
         const beside = p ? place.line[i] : place.value;
-        out[0][i] *= level * Math.min(1, 1 - beside);
-        out[1][i] *= level * Math.min(1, 1 + beside);
+        left[i] *= level * Math.min(1, 1 - beside);
+        right[i] *= level * Math.min(1, 1 + beside);
       }
     } else {
       const level = fromDb(gain.value) * open.value;
-      const left = level * Math.min(1, 1 - place.value);
-      const right = level * Math.min(1, 1 + place.value);
-      if (left !== 1) for (let i = 0; i < count; i++) out[0][i] *= left;
-      if (right !== 1) for (let i = 0; i < count; i++) out[1][i] *= right;
+      const a = level * Math.min(1, 1 - place.value);
+      const b = level * Math.min(1, 1 + place.value);
+      if (a !== 1) for (let i = 0; i < count; i++) left[i] *= a;
+      if (b !== 1) for (let i = 0; i < count; i++) right[i] *= b;
     }
   }
 }
