@@ -4,7 +4,7 @@
  */
 const core = {
   generated: [],
-  files: [],
+  files: ['generated'],
   audio: ['generated'],
   naming: [],
   meaning: ['generated', 'naming'],
@@ -18,7 +18,7 @@ const core = {
   synth: ['files', 'audio'],
   timeline: ['audio', 'scene'],
   scene: ['files', 'audio', 'library', 'naming', 'schemas', 'effects', 'engine'],
-  build: ['files', 'audio', 'library', 'effects', 'engine', 'scene', 'synth', 'timeline'],
+  build: ['files', 'audio', 'library', 'schemas', 'effects', 'engine', 'scene', 'synth', 'timeline'],
 };
 const platform = {
   store: [],

@@ -163,6 +163,10 @@ try {
   await page.keyboard.press('Space');
   await page.mouse.move(640, 790);
   await shoot('slices');
+  await page.goto(`${url}build`);
+  await page.getByRole('button', { name: 'Build …' }).click();
+  await page.getByRole('menuitem', { name: 'New build' }).click();
+  await page.getByRole('heading', { name: /^Untitled build/ }).waitFor();
   for (const query of ['tyre thump 02', 'plank drop hard 03', 'rudder post strain 01', 'wave slap hull 05']) {
     await page.goto(`${url}find?q=${encodeURIComponent(query)}`);
     await page.getByRole('grid', { name: 'Sounds' }).waitFor();

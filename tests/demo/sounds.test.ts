@@ -109,7 +109,10 @@ test('the picture’s events stand where the story says, and the project names o
     'the project',
   );
   const there = new Set(files.map((f) => `${f.library}/${f.path}`));
-  const named = [...project.tray, ...project.pulls.flatMap((p) => p.sounds), ...project.scenes.flatMap((s) => s.cues)];
+  const named = [
+    ...[project.tray, ...project.pulls.map((p) => p.sounds), ...project.scenes.map((s) => s.cues)].flat(),
+    ...(project.builds ?? []).flatMap((b) => b.layers),
+  ];
   expect(named.filter((n) => !there.has(`${n.root}/${n.path}`))).toEqual([]);
   expect(project.pulls).toHaveLength(3);
 });

@@ -9,13 +9,14 @@ import { join } from 'node:path';
 import {
   axeFaults,
   choose,
+  ofScenes,
+  type Running,
   saved,
   startOn,
   stored,
+  type Visit,
   visitDemo,
   watchErrors,
-  type Running,
-  type Visit,
 } from '../helpers/app';
 import { writeWav } from '@core/files';
 import { sine } from '../helpers/signals';
@@ -71,7 +72,7 @@ async function save(what: string): Promise<Uint8Array> {
 }
 /** What a scene consists of, in words that hold in every library. */
 async function told(on: Page, name: string) {
-  const scene = (await stored<Scene>(on, 'scenes')).find((s) => s.name === name)!;
+  const scene = (await ofScenes<Scene>(on, 'scenes')).find((s) => s.name === name)!;
   const own = async <T extends { sceneId: number }>(table: string) =>
     (await stored<T>(on, table)).filter((r) => r.sceneId === scene.id);
   const sounds = new Map((await stored<Sound>(on, 'sounds')).map((s) => [s.id, s]));
@@ -132,8 +133,8 @@ test('where its sounds are, they are found, and the scene is there a second time
   await page.getByRole('link', { name: 'Label', exact: true }).click();
   await expect(page.getByRole('link', { name: 'History and backup' })).toBeVisible();
   await page.keyboard.press('Control+z');
-  await expect.poll(async () => (await stored<Scene>(page, 'scenes')).map((s) => s.name)).toEqual([TITLE]);
-  expect((await stored<Cue>(page, 'cues')).length).toBe((await told(page, TITLE)).cues.length);
+  await expect.poll(async () => (await ofScenes<Scene>(page, 'scenes')).map((s) => s.name)).toEqual([TITLE]);
+  expect((await ofScenes<Cue>(page, 'cues')).length).toBe((await told(page, TITLE)).cues.length);
 });
 
 test('where they are not, they come with it, labels, anchors and all, and the mix is the same to the byte', async () => {

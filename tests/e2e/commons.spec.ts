@@ -10,11 +10,12 @@ import {
   currentRow,
   hush,
   inTheme,
+  ofScenes,
   openFirst,
   rendered,
   stored,
-  visitDemo,
   type Visit,
+  visitDemo,
 } from '../helpers/app';
 import { rms } from '../helpers/signals';
 
@@ -139,13 +140,13 @@ test('it is spotted from there, its credit stands in Deliver, and undo takes it 
   await page.keyboard.press('Shift+Enter');
   await expect(page).toHaveURL(/\/spot/);
   const [own] = await ownSounds(bell.title);
-  await expect.poll(async () => (await stored<Cue>(page, 'cues')).some((c) => c.soundId === own.id)).toBe(true);
+  await expect.poll(async () => (await ofScenes<Cue>(page, 'cues')).some((c) => c.soundId === own.id)).toBe(true);
   await page.getByRole('link', { name: 'Deliver', exact: true }).click();
   await expect(page.getByRole('row', { name: new RegExp(bell.title) }).first()).toContainText(bell.author);
   await page.getByRole('link', { name: 'Spot', exact: true }).click();
   await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
   await page.keyboard.press('Control+z');
-  await expect.poll(async () => (await stored<Cue>(page, 'cues')).some((c) => c.soundId === own.id)).toBe(false);
+  await expect.poll(async () => (await ofScenes<Cue>(page, 'cues')).some((c) => c.soundId === own.id)).toBe(false);
   await page.getByRole('link', { name: 'Find', exact: true }).click();
   await expect(query()).toBeVisible();
   await page.keyboard.press('Control+z');

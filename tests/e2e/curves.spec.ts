@@ -1,6 +1,6 @@
 import type { LineEffect, Scene, Track } from '@core/scene';
 import { expect, test, type Page } from '@playwright/test';
-import { axeFaults, choose, hush, rendered, stored, visitDemo, type Visit } from '../helpers/app';
+import { axeFaults, choose, hush, ofScenes, rendered, type Visit, visitDemo } from '../helpers/app';
 import { rms } from '../helpers/signals';
 
 // Values that run along the timeline: drawn on a lane, heard, recorded from a hand.
@@ -21,7 +21,7 @@ test.beforeAll(async () => {
 test.afterAll(() => visit?.end());
 test.afterEach(() => expect(errors).toEqual([]));
 
-const water = async () => (await stored<Track>(page, 'tracks')).find((t) => t.name === 'Water')!;
+const water = async () => (await ofScenes<Track>(page, 'tracks')).find((t) => t.name === 'Water')!;
 const gains = async () => (await water()).points?.gain ?? [];
 const curve = () => page.getByRole('group', { name: 'Gain of Water' });
 const undo = () => page.keyboard.press('Control+z');
@@ -99,7 +99,7 @@ test('a hand that turns a gain moves all of its curve; recorded while the scene 
   await page.getByText('Level, and the highest of three seconds').click();
   await page.keyboard.press('Space');
   const recorded = async () =>
-    (await stored<LineEffect>(page, 'effects')).find((e) => e.kind === 'distance')!.points?.far ?? [];
+    (await ofScenes<LineEffect>(page, 'effects')).find((e) => e.kind === 'distance')!.points?.far ?? [];
   await expect.poll(async () => (await recorded()).length).toBeGreaterThan(2);
   const points = await recorded();
   expect(Math.max(...points.map((p) => p.value))).toBe(95);
@@ -116,7 +116,7 @@ test('the main line is drawn below the tracks, and all is heard along it', async
   const main = page.getByRole('group', { name: 'Gain of Main' });
   await expect(main).toBeVisible();
   const points = async () =>
-    (await stored<Scene>(page, 'scenes')).find((s) => s.main?.points)?.main?.points?.gain ?? [];
+    (await ofScenes<Scene>(page, 'scenes')).find((s) => s.main?.points)?.main?.points?.gain ?? [];
   await page.getByText('Picture', { exact: true }).first().click();
   await page.keyboard.press('Home');
   await expect(page.getByRole('timer', { name: 'Playhead' })).toHaveText('01:00:00:00');

@@ -5,7 +5,7 @@ import { expect, test, type Page } from '@playwright/test';
 import { strToU8, zipSync } from 'fflate';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { choose, stored, visitDemo, type Visit } from '../helpers/app';
+import { choose, ofScenes, stored, type Visit, visitDemo } from '../helpers/app';
 import { scratch } from '../helpers/programs';
 import { sine } from '../helpers/signals';
 
@@ -38,10 +38,10 @@ test('an edit list of another hand is seen before it comes in, tells what stays 
   ];
   writeFileSync(path, lines.join('\r\n'));
   const state = async () => ({
-    cues: (await stored<Cue>(page, 'cues')).length,
-    tracks: (await stored<{ name: string }>(page, 'tracks')).map((t) => t.name),
+    cues: (await ofScenes<Cue>(page, 'cues')).length,
+    tracks: (await ofScenes<{ name: string }>(page, 'tracks')).map((t) => t.name),
     markers: (await stored<{ name: string; at: number }>(page, 'markers')).map((m) => [m.name, m.at]),
-    listed: (await stored<Scene>(page, 'scenes'))[0].listed?.map((c) => [c.kind, c.at]),
+    listed: (await ofScenes<Scene>(page, 'scenes'))[0].listed?.map((c) => [c.kind, c.at]),
   });
   const before = await state();
   const chooser = page.waitForEvent('filechooser');
@@ -90,7 +90,7 @@ test('of a project that brings its audio, what has other names here is known by 
       'audio/torn.wav': strToU8('RIFF, and no more'),
     }),
   );
-  const before = await stored<Cue>(page, 'cues');
+  const before = await ofScenes<Cue>(page, 'cues');
   const chooser = page.waitForEvent('filechooser');
   await page.getByRole('button', { name: 'Scene …' }).click();
   await page.getByRole('menuitem', { name: /^Take in a list/ }).click();
@@ -101,10 +101,10 @@ test('of a project that brings its audio, what has other names here is known by 
   await expect(unknown).toContainText('torn.wav');
   await dialog.getByRole('button', { name: 'Take it in' }).click();
   await expect(page.getByText(/^1 event, marker or cue taken in/).first()).toBeVisible();
-  const fresh = (await stored<Cue>(page, 'cues')).filter((c) => !before.some((b) => b.id === c.id));
+  const fresh = (await ofScenes<Cue>(page, 'cues')).filter((c) => !before.some((b) => b.id === c.id));
   const sound = (await stored<Sound>(page, 'sounds')).find((s) => s.path === own)!;
   expect(fresh.map((c) => [c.soundId, c.at - c.anchor + c.start])).toEqual([[sound.id, 2 * 48_000]]);
   await page.getByText('Picture', { exact: true }).first().click();
   await page.keyboard.press('Control+z');
-  await expect.poll(async () => (await stored<Cue>(page, 'cues')).length).toBe(before.length);
+  await expect.poll(async () => (await ofScenes<Cue>(page, 'cues')).length).toBe(before.length);
 });

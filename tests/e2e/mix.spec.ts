@@ -1,6 +1,6 @@
 import type { LineEffect, Scene, Track } from '@core/scene';
 import { expect, test, type Page } from '@playwright/test';
-import { axeFaults, choose, hush, rendered, stored, visitDemo, type Visit } from '../helpers/app';
+import { axeFaults, choose, hush, ofScenes, rendered, type Visit, visitDemo } from '../helpers/app';
 import { apart, rms } from '../helpers/signals';
 
 // The mix of a scene: lines that flow into one another, what they go through, and how loud it comes out.
@@ -19,9 +19,9 @@ test.beforeAll(async () => {
 test.afterAll(() => visit?.end());
 test.afterEach(() => expect(errors).toEqual([]));
 
-const effects = () => stored<LineEffect>(page, 'effects');
-const trackOf = async (name: string) => (await stored<Track>(page, 'tracks')).find((t) => t.name === name)!;
-const main = async () => (await stored<Scene>(page, 'scenes'))[0].main;
+const effects = () => ofScenes<LineEffect>(page, 'effects');
+const trackOf = async (name: string) => (await ofScenes<Track>(page, 'tracks')).find((t) => t.name === name)!;
+const main = async () => (await ofScenes<Scene>(page, 'scenes'))[0].main;
 const line = (name: string) => page.getByRole('listitem', { name, exact: true });
 const panel = (name: string | RegExp) => page.getByRole('group', { name });
 const level = (name: string) => line(name).getByRole('meter').getAttribute('aria-valuenow').then(Number);
@@ -68,7 +68,7 @@ test('a key shows the lines as they flow into one another, each with its levels 
   await page.keyboard.press('i');
   for (let i = 0; i < 3; i++) await page.keyboard.press('Shift+ArrowRight');
   await page.keyboard.press('o');
-  await expect.poll(async () => (await stored<Scene>(page, 'scenes'))[0].loop?.end).toBe((200 + 72) * 2000);
+  await expect.poll(async () => (await ofScenes<Scene>(page, 'scenes'))[0].loop?.end).toBe((200 + 72) * 2000);
   await page.keyboard.press('Space');
   await expect.poll(() => level('Deck')).toBeGreaterThan(-40);
   await expect.poll(() => level('Main')).toBeGreaterThan(-40);

@@ -5,7 +5,18 @@ import { readDelimited, type Sound } from '@core/library';
 import { unzipSync } from 'fflate';
 import { execFileSync } from 'node:child_process';
 import { existsSync, readFileSync } from 'node:fs';
-import { choose, currentRow, hush, rendered, saved, search, stored, visitDemo, type Visit } from '../helpers/app';
+import {
+  choose,
+  currentRow,
+  hush,
+  ofScenes,
+  rendered,
+  saved,
+  search,
+  stored,
+  type Visit,
+  visitDemo,
+} from '../helpers/app';
 import { apart } from '../helpers/signals';
 import readXlsx from 'read-excel-file/node';
 
@@ -16,11 +27,8 @@ let visit: Visit;
 let page: Page;
 let errors: string[];
 
-const events = (
-  JSON.parse(readFileSync('src/demo/picture/last-ferry.events.json', 'utf8')) as {
-    events: { frame: number; name: string }[];
-  }
-).events;
+type Told = { events: { frame: number; name: string }[] };
+const { events } = JSON.parse(readFileSync('src/demo/picture/last-ferry.events.json', 'utf8')) as Told;
 const clack = events.find((e) => e.name === 'pawl clack 1')!.frame;
 const r24 = frameRate('24');
 
@@ -287,7 +295,7 @@ test('how loud the mix is stands beside what is asked for, and all of it is brou
   const loudness = page.getByRole('region', { name: 'Loudness' });
   const told = async () => Number(/Loudness (-?[\d.]+) LUFS/.exec((await loudness.textContent()) ?? '')?.[1]);
   await expect.poll(told).toBeLessThan(-10);
-  const gainOf = async () => (await stored<Scene>(page, 'scenes'))[0].main?.gain ?? 0;
+  const gainOf = async () => (await ofScenes<Scene>(page, 'scenes'))[0].main?.gain ?? 0;
   const before = await gainOf();
   await choose(page.getByRole('combobox', { name: 'Loudness that is asked for' }), 'ATSC A/85');
   const by = -24 - (await told());
@@ -322,8 +330,8 @@ test('stems are files of their own, as long as the mix and from the same instant
 async function takenIn(path: string): Promise<void> {
   const shown = async () => {
     const id = await page.getByRole('combobox', { name: 'Scene', exact: true }).locator('xpath=../..').textContent();
-    const { id: sceneId } = (await stored<Scene>(page, 'scenes')).find((s) => id?.includes(s.name))!;
-    return (await stored<Cue>(page, 'cues'))
+    const { id: sceneId } = (await ofScenes<Scene>(page, 'scenes')).find((s) => id?.includes(s.name))!;
+    return (await ofScenes<Cue>(page, 'cues'))
       .filter((c) => c.sceneId === sceneId)
       .map(({ soundId, at, anchor, start, end, gain }) => ({ soundId, at, anchor, start, end, gain }))
       .sort((a, b) => a.at - b.at || a.soundId - b.soundId);

@@ -1,6 +1,6 @@
 import type { Cue, Scene, Track } from '@core/scene';
 import { expect, test, type Page } from '@playwright/test';
-import { axeFaults, choose, hush, rendered, stored, visitDemo, type Visit } from '../helpers/app';
+import { axeFaults, choose, hush, ofScenes, rendered, stored, type Visit, visitDemo } from '../helpers/app';
 import { rms } from '../helpers/signals';
 
 // Sounds played by hand to the picture: strokes become cues whose anchors are where the hand was.
@@ -36,8 +36,8 @@ test.beforeAll(async () => {
 test.afterAll(() => visit?.end());
 test.afterEach(() => expect(errors).toEqual([]));
 
-const cues = () => stored<Cue>(page, 'cues');
-const scene = async () => (await stored<Scene>(page, 'scenes')).find((s) => s.name === 'Last Ferry to Heron Point')!;
+const cues = () => ofScenes<Cue>(page, 'cues');
+const scene = async () => (await ofScenes<Scene>(page, 'scenes')).find((s) => s.name === 'Last Ferry to Heron Point')!;
 const undo = () => page.keyboard.press('Control+z');
 const pad = (letter: string) => page.getByRole('button', { name: new RegExp(`^Pad ${letter} `) });
 const show = (name: 'Pads' | 'Takes') =>
@@ -263,7 +263,7 @@ test('a controller learns a gain, takes hold where it meets it, turns and record
   await leave();
   await page.keyboard.press('b');
   const gain = page.getByRole('spinbutton', { name: 'Gain of Deck, dB' });
-  const deck = async () => (await stored<Track>(page, 'tracks')).find((t) => t.name === 'Deck')!;
+  const deck = async () => (await ofScenes<Track>(page, 'tracks')).find((t) => t.name === 'Deck')!;
   const stands = await deck();
   await page.getByRole('button', { name: 'Controllers …' }).click();
   await expect(page.getByText('Turn a gain, a place or a value of an effect by hand.')).toBeVisible();

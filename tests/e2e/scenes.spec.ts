@@ -1,6 +1,6 @@
 import type { Cue, Marker, Scene, Track, Version } from '@core/scene';
 import { expect, test, type Page } from '@playwright/test';
-import { axeFaults, choose, hush, rendered, stored, visitDemo, type Visit } from '../helpers/app';
+import { axeFaults, choose, hush, ofScenes, rendered, stored, type Visit, visitDemo } from '../helpers/app';
 import { rms } from '../helpers/signals';
 
 // A scene as one works on it: markers, other sounds for many cues, several sounds at once, versions heard against each other.
@@ -20,7 +20,7 @@ test.beforeAll(async () => {
 test.afterAll(() => visit?.end());
 test.afterEach(() => expect(errors).toEqual([]));
 
-const cues = () => stored<Cue>(page, 'cues');
+const cues = () => ofScenes<Cue>(page, 'cues');
 const undo = () => page.keyboard.press('Control+z');
 const timeline = () => page.getByRole('region', { name: 'Timeline' });
 const line = () => page.getByRole('group', { name: 'Selected cues' });
@@ -276,11 +276,11 @@ test('tracks of a group take level, mute and solo together; a gain turned in ste
     await page.keyboard.press('Tab');
     await page.getByRole('button', { name: 'Done' }).click();
     await expect
-      .poll(async () => (await stored<Track>(page, 'tracks')).find((t) => t.name === name)!.group)
+      .poll(async () => (await ofScenes<Track>(page, 'tracks')).find((t) => t.name === name)!.group)
       .toBe('Ship');
   }
   const of = async () =>
-    Object.fromEntries((await stored<Track>(page, 'tracks')).map((t) => [t.name, [t.gain, t.mute]]));
+    Object.fromEntries((await ofScenes<Track>(page, 'tracks')).map((t) => [t.name, [t.gain, t.mute]]));
   const before = await of();
   const gain = page.getByRole('spinbutton', { name: 'Gain of Deck, dB' });
   for (let n = 0; n < 4; n++) await gain.press('ArrowUp');
@@ -356,7 +356,7 @@ test('what is in the scene is listed, played and found from there', async () => 
   const list = page.getByRole('region', { name: 'In this scene' });
   await expect(list.getByText(/^\d+ sounds in \d+ cues$/)).toBeVisible();
   await list.getByRole('button', { name: /^Boot step 01/ }).click();
-  const [scene] = await stored<Scene>(page, 'scenes');
+  const [scene] = await ofScenes<Scene>(page, 'scenes');
   expect(scene.name).toBe('Last Ferry to Heron Point');
   await list.getByRole('button', { name: /^01:00:08:00$/ }).click();
   await frameIs(192);

@@ -1,7 +1,7 @@
 import { MOTION_DEFAULT, type Cue, type LineEffect, type Scene, type Track } from '@core/scene';
 import { expect, test, type Locator, type Page } from '@playwright/test';
 import { CLACKS, MOMENT, pictureEvents, SHOTS } from '../../src/demo/film/events';
-import { axeFaults, choose, hush, rendered, stored, visitDemo, watchErrors, type Visit } from '../helpers/app';
+import { axeFaults, choose, hush, ofScenes, rendered, type Visit, visitDemo, watchErrors } from '../helpers/app';
 import { rms } from '../helpers/signals';
 
 // Hands on the timeline: no tools, everything is seen and heard while it happens, and each of it is one step back.
@@ -24,7 +24,7 @@ test.beforeAll(async () => {
 test.afterAll(() => visit?.end());
 test.afterEach(() => expect(errors).toEqual([]));
 
-const cues = () => stored<Cue>(page, 'cues');
+const cues = () => ofScenes<Cue>(page, 'cues');
 const cueOf = async (id: number) => (await cues()).find((c) => c.id === id)!;
 const lane = (name: string) => page.getByRole('group', { name: `Cues on ${name}` });
 const line = () => page.getByRole('group', { name: 'Selected cues' });
@@ -34,7 +34,7 @@ const timeline = () => page.getByRole('region', { name: 'Timeline' });
 test('what moves in the picture is offered where it happens, walked to, and as much of it as is wanted', async () => {
   const marks = page.getByRole('group', { name: 'Events of the picture' }).getByRole('button');
   await expect(marks.first()).toBeVisible();
-  const [{ cuts }] = await stored<Scene>(page, 'scenes');
+  const [{ cuts }] = await ofScenes<Scene>(page, 'scenes');
   expect(cuts!.found.filter((c) => c.kind === 'cut').map((c) => c.frame)).toEqual(SHOTS.slice(1));
   const offered = cuts!.motion!.events.filter((e) => e.strength >= MOTION_DEFAULT);
   const known = pictureEvents.events.map((e) => e.frame);
@@ -274,7 +274,7 @@ test('cut in two at the playhead, Alt drags a copy to another track, and two und
 test('tracks are renamed, placed, ordered, locked and removed from their menu; a key goes round the selected cue', async () => {
   const all = await cues();
   const tracks = async () =>
-    (await stored<Track>(page, 'tracks')).filter((t) => !t.bus).sort((a, b) => a.order - b.order);
+    (await ofScenes<Track>(page, 'tracks')).filter((t) => !t.bus).sort((a, b) => a.order - b.order);
   const before = await tracks();
   const menu = async (item: string | RegExp) => {
     await page.getByRole('button', { name: /^Place on (Deck|Afterdeck)$/ }).click({ button: 'right' });
@@ -306,7 +306,7 @@ test('tracks are renamed, placed, ordered, locked and removed from their menu; a
   await page.mouse.click(...lower(await rope()));
   await page.keyboard.press('r');
   await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible();
-  const [scene] = await stored<{ loop: { start: number; end: number } }>(page, 'scenes');
+  const [scene] = await ofScenes<{ loop: { start: number; end: number } }>(page, 'scenes');
   const cue = all.find((c) => /Rope End/.test(c.name))!;
   expect(scene.loop.start).toBe(cue.at - (cue.anchor - cue.start) - 48_000);
   await hush(page);
@@ -316,8 +316,8 @@ test('tracks are renamed, placed, ordered, locked and removed from their menu; a
 
 test('scenes are made, copied whole, renamed, opened and binned; what was binned comes back, by undo or from the bin', async () => {
   const [scenes, tracks, all] = [
-    await stored<{ id: number; name: string }>(page, 'scenes'),
-    await stored<Track>(page, 'tracks'),
+    await ofScenes<{ id: number; name: string }>(page, 'scenes'),
+    await ofScenes<Track>(page, 'tracks'),
     await cues(),
   ];
   const menu = async (item: string) => {
@@ -333,8 +333,8 @@ test('scenes are made, copied whole, renamed, opened and binned; what was binned
   const sorted = (list: Cue[]) => list.map(plain).sort((a, b) => a.at - b.at || a.soundId - b.soundId);
   expect(sorted(copied)).toEqual(sorted(all));
   // Its effects name its own lines.
-  const lines = (await stored<Track>(page, 'tracks')).filter((t) => t.sceneId === copied[0].sceneId);
-  const own = (await stored<LineEffect>(page, 'effects')).filter((e) => e.sceneId === copied[0].sceneId);
+  const lines = (await ofScenes<Track>(page, 'tracks')).filter((t) => t.sceneId === copied[0].sceneId);
+  const own = (await ofScenes<LineEffect>(page, 'effects')).filter((e) => e.sceneId === copied[0].sceneId);
   expect(own.map((e) => e.kind).sort()).toEqual(
     ['compressor', 'distance', 'limiter', 'reverb', 'send', 'send', 'width'].sort(),
   );
@@ -344,7 +344,7 @@ test('scenes are made, copied whole, renamed, opened and binned; what was binned
   await page.getByRole('textbox', { name: 'Name of the scene' }).fill('Second thoughts');
   await page.keyboard.press('Enter');
   await expect
-    .poll(async () => (await stored<{ name: string }>(page, 'scenes')).map((s) => s.name))
+    .poll(async () => (await ofScenes<{ name: string }>(page, 'scenes')).map((s) => s.name))
     .toContain('Second thoughts');
   await menu('New scene');
   await expect(timeline().getByRole('group', { name: /^Cues on/ })).toHaveCount(3);
@@ -353,8 +353,8 @@ test('scenes are made, copied whole, renamed, opened and binned; what was binned
   await choose(which, 'Second thoughts');
   await expect(timeline().getByRole('button', { name: /Rope End/ })).toHaveCount(1);
   await menu('Put into the bin');
-  await expect.poll(async () => (await stored<Track>(page, 'tracks')).length).toBe(tracks.length);
-  expect(await stored(page, 'scenes')).toHaveLength(scenes.length);
+  await expect.poll(async () => (await ofScenes<Track>(page, 'tracks')).length).toBe(tracks.length);
+  expect(await ofScenes(page, 'scenes')).toHaveLength(scenes.length);
   expect(await cues()).toEqual(all);
   await page.getByRole('link', { name: 'Find', exact: true }).click();
   await undo();

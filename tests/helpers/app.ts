@@ -208,6 +208,16 @@ export const stored = <T>(page: Page, table: string) =>
     return all.result;
   }, table) as Promise<T[]>;
 
+/** The same, but for what belongs to builds. @param table of scenes, or of what they have */
+export async function ofScenes<T>(page: Page, table: string): Promise<T[]> {
+  const [rows, scenes] = await Promise.all([
+    stored<T & { id: number; sceneId: number }>(page, table),
+    stored<{ id: number; build?: object }>(page, 'scenes'),
+  ]);
+  const builds = new Set(scenes.flatMap((s) => (s.build ? [s.id] : [])));
+  return rows.filter((row) => !builds.has(table === 'scenes' ? row.id : row.sceneId));
+}
+
 /** The rules of {@link axeFaults} that a theme can break once all were looked at in the dark one: it has other colours, and nothing else. */
 export const inTheme = (theme: string): string[] | undefined => (theme === 'dark' ? undefined : ['color-contrast']);
 

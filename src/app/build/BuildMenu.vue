@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Dropdown, Menu, Select } from 'ant-design-vue';
+import { Button, Dropdown, Menu } from 'ant-design-vue';
 import { computed } from 'vue';
 import { useBuilds } from '../stores/builds';
 import { useScene } from '../stores/scene';
@@ -11,10 +11,11 @@ const scene = useScene();
 const builds = useBuilds();
 const emit = defineEmits<{ rename: [] }>();
 const when = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' });
-const options = computed(() => [...scene.builds].sort((a, b) => a.name.localeCompare(b.name)).map((s) => ({ value: s.id, label: s.name, title: s.name })));
+const all = computed(() => [...scene.builds].sort((a, b) => a.name.localeCompare(b.name)));
 function chosen({ key }: { key: string | number }): void {
   const of = scene.current;
   if (key === 'new') void builds.create();
+  else if (String(key).startsWith('open ')) void openScene(Number(String(key).slice(5)));
   else if (!of) return;
   else if (key === 'name') emit('rename');
   else if (key === 'copy') void copyScene(of);
@@ -27,20 +28,14 @@ function chosen({ key }: { key: string | number }): void {
 </script>
 
 <template>
-  <Select
-    v-if="options.length > 1"
-    :value="scene.current?.id"
-    :options="options"
-    size="small"
-    class="which"
-    aria-label="Build"
-    :dropdown-match-select-width="false"
-    @change="(id) => openScene(id as number)"
-  />
   <Dropdown :trigger="['click']">
     <Button size="small">Build …</Button>
     <template #overlay>
-      <Menu aria-label="What can be done with builds" @click="chosen">
+      <Menu aria-label="What can be done with builds" :selected-keys="[`open ${scene.current?.id}`]" @click="chosen">
+        <Menu.ItemGroup v-if="all.length > 1" title="Open">
+          <Menu.Item v-for="b in all" :key="`open ${b.id}`" :title="b.name">{{ b.name }}</Menu.Item>
+        </Menu.ItemGroup>
+        <Menu.Divider v-if="all.length > 1" />
         <Menu.Item key="new">New build</Menu.Item>
         <Menu.Item key="name">Rename …</Menu.Item>
         <Menu.Item key="copy">Copy with all that it has</Menu.Item>
@@ -54,9 +49,3 @@ function chosen({ key }: { key: string | number }): void {
     </template>
   </Dropdown>
 </template>
-
-<style scoped>
-.which {
-  width: 200px;
-}
-</style>

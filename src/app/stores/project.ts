@@ -1,3 +1,4 @@
+import { buildOfProject, rowsOfProject } from '@core/build';
 import { MAIN } from '@core/engine';
 import type { Change, Sound } from '@core/library';
 import { changeOf } from '@core/library';
@@ -54,9 +55,9 @@ async function projectChanges(project: ProjectFile): Promise<Change[]> {
   }
   const find = (p: { root: string; path: string }) => byPlace.get(`${p.root}/${p.path}`);
   // A cue hangs on its sound's anchor: those that are spotted are measured before all others.
-  const spotted = project.scenes.flatMap((s) =>
-    [s, ...(s.versions ?? [])].flatMap(({ cues }) => cues.flatMap((c) => find(c) ?? [])),
-  );
+  const places = project.scenes.flatMap((s) => [s, ...(s.versions ?? [])].flatMap(({ cues }) => cues));
+  const layered = (project.builds ?? []).flatMap(({ layers }) => layers);
+  const spotted = [...places, ...layered].flatMap((p) => find(p) ?? []);
   for (const sound of await useIntake().ensureMeasured([...new Set(spotted)])) {
     byPlace.set(`${library.rootById.get(sound.rootId)?.name}/${sound.path}`, sound);
   }
@@ -181,6 +182,16 @@ async function projectChanges(project: ProjectFile): Promise<Change[]> {
       };
       changes.push(row('versions', kept));
     }
+  }
+  for (const build of project.builds ?? []) {
+    const { layers, effects } = rowsOfProject(build);
+    const [[own], tracks, cues, lines] = await Promise.all([
+      catalogue.newIds('scenes', 1),
+      catalogue.newIds('tracks', layers),
+      catalogue.newIds('cues', layers),
+      catalogue.newIds('effects', effects),
+    ]);
+    changes.push(...buildOfProject(build, { build: own, tracks, cues, effects: lines }, find, RATE));
   }
   return changes.filter((c) => c !== undefined);
 }

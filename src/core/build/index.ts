@@ -6,3 +6,4 @@ export * from './strokes';
 export * from './rolls';
 export * from './passes';
 export * from './into-scene';
+export * from './from-project';

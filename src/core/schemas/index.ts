@@ -4,6 +4,7 @@ export type { DeliveredFile, DeliveryManifest, PullFile } from './own-files';
 export type { OfferedFile, OpenPage, OpenService, OpenSound, Services } from './services';
 export * from './exchange';
 export type * from './host';
+export type * from './project-file';
 export * from './team';
 export { colours, type Colour } from './parts';
 export { checked, checkedFile } from './check';

@@ -1,6 +1,7 @@
 import { backedUp } from '@core/library';
-import { closed, colours, count, flag, list, path, steps, text, type Colour } from './parts';
+import { closed, count, flag, list, path, steps, text } from './parts';
 import { ownFiles } from './own-files';
+import { projects } from './project-file';
 import { recordSchemas } from './records';
 import { exchange } from './exchange';
 import { hosts } from './host';
@@ -30,71 +31,6 @@ export interface ServerFile {
 export interface ServerList {
   files: ServerFile[];
   problems: { path: string; reason: string; folder?: boolean }[];
-}
-
-/** A cue of a project file; times in seconds, the sound named by its root and path. */
-export interface ProjectCue {
-  track: string;
-  root: string;
-  path: string;
-  /** Frame of the picture on which the anchor lands. */
-  frame: number;
-  gain?: number;
-  /** From left, -1, to right, 1. */
-  place?: number;
-}
-
-/** A track of a project file. */
-export interface ProjectTrack {
-  name: string;
-  /** dB */
-  gain: number;
-  place?: number;
-  colour?: Colour;
-  group?: string;
-  bus?: boolean;
-  /** Name of the bus that it flows into. */
-  into?: string;
-  effects?: ProjectEffect[];
-}
-
-/** An effect of a project file. */
-export interface ProjectEffect {
-  kind: string;
-  /** Off only where that is said. */
-  on?: boolean;
-  /** Name of the line that it sends to or listens to. */
-  line?: string;
-  values: Record<string, number>;
-}
-
-/** The main line of a project file. */
-export interface ProjectMain {
-  /** dB */
-  gain: number;
-  effects: ProjectEffect[];
-}
-
-/** A project file: pulls, tray and scenes that name sounds by root and path. */
-export interface ProjectFile {
-  format: 'cormorant-project';
-  version: 1;
-  name: string;
-  pulls: { name: string; sounds: { root: string; path: string }[] }[];
-  tray: { root: string; path: string }[];
-  scenes: {
-    name: string;
-    fps: string;
-    start: string;
-    picture?: { root: string; path: string; name: string; frames: number };
-    tracks: ProjectTrack[];
-    cues: ProjectCue[];
-    loop?: { start: number; end: number };
-    main?: ProjectMain;
-    markers?: { name: string; frame: number; colour?: Colour }[];
-    /** States that were kept, the oldest first. Their tracks of a name that the scene has are those of the scene. */
-    versions?: { name: string; tracks: ProjectTrack[]; cues: ProjectCue[]; main?: ProjectMain }[];
-  }[];
 }
 
 /** Keys that somebody gave to commands, by what these are called, as a file. */
@@ -150,46 +86,6 @@ const otioItemShape = {
   media_references: maybe({ type: 'object', additionalProperties: otioMedia }),
   active_media_reference_key: text,
 };
-
-const place = closed({ root: text, path: text });
-const side = { type: 'number', minimum: -1, maximum: 1 };
-const cue = closed({ track: text, root: text, path: text, frame: count, gain: { type: 'number' }, place: side }, [
-  'gain',
-  'place',
-]);
-const effect = closed(
-  {
-    ...{ kind: text, on: { type: 'boolean' }, line: text },
-    values: { type: 'object', maxProperties: 200, additionalProperties: { type: 'number' } },
-  },
-  ['on', 'line'],
-);
-const track = closed(
-  {
-    ...{ name: text, gain: { type: 'number' }, place: side, colour: { enum: colours }, group: text },
-    ...{ bus: { type: 'boolean' }, into: text, effects: list(effect) },
-  },
-  ['place', 'colour', 'group', 'bus', 'into', 'effects'],
-);
-const projectMain = closed({ gain: { type: 'number' }, effects: list(effect) });
-const marker = closed({ name: text, frame: count, colour: { enum: colours } }, ['colour']);
-const picture = closed({ root: text, path: text, name: text, frames: count });
-const loop = closed({ start: count, end: count });
-const scene = closed(
-  {
-    name: text,
-    fps: text,
-    start: text,
-    picture,
-    tracks: list(track),
-    cues: list(cue),
-    loop,
-    main: projectMain,
-    markers: list(marker),
-    versions: list(closed({ name: text, tracks: list(track), cues: list(cue), main: projectMain }, ['main'])),
-  },
-  ['picture', 'loop', 'main', 'markers', 'versions'],
-);
 
 /** A file of recipes, for sharing. */
 export interface RecipeFile {
@@ -311,14 +207,7 @@ export const schemas = {
   ...teams,
   ...exchange,
   ...ownFiles,
-  projectFile: closed({
-    format: { const: 'cormorant-project' },
-    version: { const: 1 },
-    name: text,
-    pulls: list(closed({ name: text, sounds: list(place) })),
-    tray: list(place),
-    scenes: list(scene),
-  }),
+  ...projects,
   /** Of an OpenTimelineIO timeline what is read; it may say more, in later versions, too. */
   timeline: open(
     {

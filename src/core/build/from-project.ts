@@ -1,0 +1,76 @@
+import { fullShape } from '@core/audio';
+import { additionOf, type Change, type Sound } from '@core/library';
+import type { ProjectBuild, ProjectEffect, ProjectLayer } from '@core/schemas';
+import { MAIN } from '@core/engine';
+import type { Mover } from '@core/effects';
+import type { Cue, LineEffect, Scene, Track } from '@core/scene';
+import { anchorOf, layerOf, newBuild } from './layers';
+
+/** How many rows a build of a project file needs beside its own. */
+export const rowsOfProject = ({ layers, main }: ProjectBuild): { layers: number; effects: number } => ({
+  layers: layers.length,
+  effects: [main?.effects, ...layers.map((l) => l.effects)].reduce((sum, list) => sum + (list?.length ?? 0), 0),
+});
+
+/**
+ * The changes that make a build of a project file. A layer whose sound is not found is left out, and so is what moves it.
+ * @param ids of the build, and as many others as {@link rowsOfProject} says
+ * @param find the sound of a layer
+ * @param rate Hz
+ */
+export function buildOfProject(
+  made: ProjectBuild,
+  ids: { build: number; tracks: readonly number[]; cues: readonly number[]; effects: readonly number[] },
+  find: (of: Pick<ProjectLayer, 'root' | 'path'>) => Sound | undefined,
+  rate: number,
+): Change[] {
+  const plain = newBuild(ids.build, made.name, rate);
+  const fresh = [...ids.effects];
+  const effectsOf = (lineId: number, list: readonly ProjectEffect[] = []): LineEffect[] =>
+    list.map(({ kind, on = true, values }, order) => ({
+      ...{ id: fresh.shift()!, sceneId: plain.id, lineId, order, kind, on, values },
+    }));
+  const mainEffects = effectsOf(MAIN, made.main?.effects);
+  const layers = made.layers.flatMap((layer, order) => {
+    const sound = find(layer);
+    const effects = effectsOf(ids.tracks[order], layer.effects);
+    if (!sound) return [];
+    const [track, cue] = layerOf(plain, sound, { track: ids.tracks[order], cue: ids.cues[order] }, order).map(
+      (change) => change.after!,
+    ) as unknown as [Track, Cue];
+    const { name, offset = 0, gain = 0, place, speed = 1, backward = false, fadeIn, fadeOut } = layer;
+    const line: Track = { ...track, name, gain, ...(place === undefined ? {} : { place }) };
+    const shape = {
+      ...fullShape(cue.shape),
+      speed,
+      direction: backward ? ('backward' as const) : ('forward' as const),
+    };
+    const own: Cue = {
+      ...{ ...cue, shape, at: anchorOf(plain) + Math.round((offset * rate) / 1000) },
+      ...(fadeIn === undefined ? {} : { fadeIn }),
+      ...(fadeOut === undefined ? {} : { fadeOut }),
+    };
+    return [{ line, cue: own, effects }];
+  });
+  const named = new Map(layers.map((l) => [l.line.name, l]));
+  const movers = (made.movers ?? []).map((mover, i): Mover => {
+    const moves = mover.moves.flatMap(({ layer, effect, ...move }) => {
+      const of = named.get(layer);
+      const id = effect === undefined ? of?.line.id : of?.effects[effect]?.id;
+      return id === undefined
+        ? []
+        : [{ ...move, of: effect === undefined ? ('line' as const) : ('effect' as const), id }];
+    });
+    return { id: i + 1, kind: mover.kind, values: mover.values, moves };
+  });
+  const build: Scene = {
+    ...plain,
+    ...(made.main ? { main: { gain: made.main.gain } } : {}),
+    ...(movers.length > 0 ? { movers } : {}),
+  };
+  return [
+    additionOf('scenes', build),
+    ...layers.flatMap((l) => [additionOf('tracks', l.line), additionOf('cues', l.cue)]),
+    ...[...mainEffects, ...layers.flatMap((l) => l.effects)].map((e) => additionOf('effects', e)),
+  ];
+}
