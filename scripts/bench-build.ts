@@ -2,6 +2,7 @@ import { BLOCK, Engine, Material, type Insert, type StruckClip } from '@core/eng
 import { plainShape, TruePeakMeter } from '@core/audio';
 import { patchNames, renderRoll, rollsOf } from '@core/synth';
 import { effectOf, movedTo, type Mover } from '@core/effects';
+import { Mixdown } from '@core/scene';
 import { noise } from '../tests/helpers/signals';
 
 type Line = (what: string, measured: string, reach: string) => void;
@@ -80,7 +81,44 @@ export function builds(line: Line): void {
   line('The same with sixteen strokes, which are 128 sounds at once', `${many.share.toFixed(0)} %`, '—');
   const p95 = many.first[Math.floor(0.95 * many.first.length)];
   line('A stroke of it, until its first block is rendered', `p95 ${p95.toFixed(1)} ms`, '30 ms to the ear');
+  variations(line, material, inserts);
   rolls(line);
+}
+
+/** A hundred variations of a build of four layers of two effects each: mixed, and measured to be told apart by ear. */
+function variations(line: Line, material: Material, inserts: (n: number) => Insert[]): void {
+  const length = 3 * RATE;
+  const scene = { id: 1, name: 'Build', fps: '24', startFrame: 0, sampleRate: RATE, length };
+  const press: Insert = { id: 99, kind: 'compressor', on: true, values: {} };
+  const lines = Array.from({ length: 4 }, (_, i) => ({
+    ...{ id: i + 1, gain: -12, place: 0, open: true, inserts: inserts(i + 1).slice(0, 2) },
+  }));
+  const main = { id: 0, gain: 0, place: 0, open: true, inserts: [press] };
+  const from = performance.now();
+  for (let n = 0; n < 100; n++) {
+    const clips = lines.map(({ id }) => {
+      const shape = { ...plainShape, speed: 0.7 + ((n * 7 + id * 13) % 60) / 100 };
+      const clip = {
+        material: 1,
+        rate: RATE,
+        at: 0,
+        anchor: 0,
+        gain: 0,
+        place: 0,
+        region: { start: 0, end: 2 * RATE },
+        shape,
+      };
+      return [id, { line: id, clip }] as const;
+    });
+    const plan = { lines: new Map([main, ...lines].map((l) => [l.id, l])), clips: new Map(clips) };
+    const mixdown = new Mixdown(scene, plan, length, new Map([[1, material]]));
+    while (mixdown.share < 1) mixdown.next();
+  }
+  line(
+    'A hundred variations of three seconds of a build of four layers with two effects each, mixed on one core',
+    `${((performance.now() - from) / 1000).toFixed(1)} s`,
+    '20 s',
+  );
 }
 
 /** What it takes to make sounds from nothing. */

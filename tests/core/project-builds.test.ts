@@ -57,7 +57,17 @@ describe('builds of a project file', () => {
     const made = {
       ...{ name: 'Two', main: { gain: -3, effects: [{ kind: 'gain', values: { gain: 2 } }] } },
       layers: [
-        { name: 'There', root: 'A', path: 'a.wav', offset: -250, gain: -6, backward: true, speed: 2, fadeIn: 0.5 },
+        {
+          name: 'There',
+          root: 'A',
+          path: 'a.wav',
+          offset: -250,
+          gain: -6,
+          backward: true,
+          speed: 2,
+          fadeIn: 0.5,
+          until: 0.01,
+        },
         { name: 'Gone', root: 'A', path: 'b.wav', effects: [{ kind: 'filter', values: {} }] },
       ],
       movers: [
@@ -74,7 +84,14 @@ describe('builds of a project file', () => {
     const [build] = ofTable<Scene>(changes, 'scenes');
     const [cue, ...others] = ofTable<Cue>(changes, 'cues');
     expect(others).toEqual([]);
-    expect(cue).toMatchObject({ at: anchorOf(build) - RATE / 4, anchor: 700, fadeIn: 0.5, soundId: 3 });
+    expect(cue).toMatchObject({
+      at: anchorOf(build) - RATE / 4,
+      anchor: 700,
+      fadeIn: 0.5,
+      soundId: 3,
+      start: 0,
+      end: sound.format.rate / 100,
+    });
     expect(cue.shape).toMatchObject({ direction: 'backward', speed: 2 });
     expect(ofTable<Track>(changes, 'tracks')).toMatchObject([{ name: 'There', gain: -6 }]);
     expect(build).toMatchObject({ main: { gain: -3 }, movers: [{ moves: [{ of: 'line', id: 10, key: 'gain' }] }] });

@@ -248,7 +248,7 @@ useCommands('The build', [
               <span class="mute small">or drop sounds here</span>
             </span>
             <span class="tools all">
-              <span class="mute">All layers</span>
+              <span class="mute all-name">All layers</span>
               <EffectChips :line-id="MAIN" name="all layers" />
             </span>
             <span class="tools level" :data-moves="`line ${MAIN} gain`">
@@ -369,6 +369,9 @@ useCommands('The build', [
 }
 .all {
   min-width: 0;
+}
+.all-name {
+  white-space: nowrap;
 }
 .level {
   padding-right: 16px;

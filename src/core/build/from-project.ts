@@ -4,7 +4,7 @@ import type { ProjectBuild, ProjectEffect, ProjectLayer } from '@core/schemas';
 import { MAIN } from '@core/engine';
 import type { Mover } from '@core/effects';
 import type { Cue, LineEffect, Scene, Track } from '@core/scene';
-import { anchorOf, layerOf, newBuild } from './layers';
+import { anchorOf, layerOf, newBuild, withPart } from './layers';
 
 /** How many rows a build of a project file needs beside its own. */
 export const rowsOfProject = ({ layers, main }: ProjectBuild): { layers: number; effects: number } => ({
@@ -38,19 +38,21 @@ export function buildOfProject(
     const [track, cue] = layerOf(plain, sound, { track: ids.tracks[order], cue: ids.cues[order] }, order).map(
       (change) => change.after!,
     ) as unknown as [Track, Cue];
-    const { name, offset = 0, gain = 0, place, speed = 1, backward = false, fadeIn, fadeOut } = layer;
+    const { name, offset = 0, gain = 0, place, speed = 1, backward = false, until, fadeIn, fadeOut } = layer;
     const line: Track = { ...track, name, gain, ...(place === undefined ? {} : { place }) };
     const shape = {
       ...fullShape(cue.shape),
       speed,
       direction: backward ? ('backward' as const) : ('forward' as const),
     };
-    const own: Cue = {
-      ...{ ...cue, shape, at: anchorOf(plain) + Math.round((offset * rate) / 1000) },
+    const { frames, rate: perSecond } = sound.format;
+    const part = until === undefined ? cue : withPart(cue, { start: cue.start, end: until * perSecond }, frames);
+    const laid: Cue = {
+      ...{ ...part, shape, at: anchorOf(plain) + Math.round((offset * rate) / 1000) },
       ...(fadeIn === undefined ? {} : { fadeIn }),
       ...(fadeOut === undefined ? {} : { fadeOut }),
     };
-    return [{ line, cue: own, effects }];
+    return [{ line, cue: laid, effects }];
   });
   const named = new Map(layers.map((l) => [l.line.name, l]));
   const movers = (made.movers ?? []).map((mover, i): Mover => {

@@ -81,6 +81,8 @@ export interface ProjectLayer {
   /** As tape does: 2 is twice as fast and an octave higher. */
   speed?: number;
   backward?: boolean;
+  /** It is played up to this second of it; to its end when absent. */
+  until?: number;
   /** Seconds. */
   fadeIn?: number;
   fadeOut?: number;
@@ -154,9 +156,10 @@ const layer = closed(
   {
     ...{ name: text, root: text, path: text, offset: number, gain: number, place: side, backward: { type: 'boolean' } },
     speed: { type: 'number', exclusiveMinimum: 0, maximum: 16 },
+    until: { type: 'number', exclusiveMinimum: 0 },
     ...{ fadeIn: { type: 'number', minimum: 0 }, fadeOut: { type: 'number', minimum: 0 }, effects: list(effect) },
   },
-  ['offset', 'gain', 'place', 'speed', 'backward', 'fadeIn', 'fadeOut', 'effects'],
+  ['offset', 'gain', 'place', 'speed', 'backward', 'until', 'fadeIn', 'fadeOut', 'effects'],
 );
 const move = closed(
   {
