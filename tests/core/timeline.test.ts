@@ -162,6 +162,24 @@ describe('where things are', () => {
     expect(hit(boxes, new Set(), boxes[1].left + 3, 20, 36)).toMatchObject({ cue: { id: 3 }, handle: 'body' });
   });
 
+  test('what a hand moves has another box, and all else the one that it had, as if asked for anew', () => {
+    const sight = { from: 5000, scale: 0.01, width: 600, height: 40, rate: RATE };
+    const moves = fc.array(fc.tuple(fc.nat(19), fc.integer({ min: -9000, max: 90_000 })), { maxLength: 30 });
+    fc.assert(
+      fc.property(moves, (list) => {
+        let cues = Array.from({ length: 20 }, (_, i) => cueOf({ id: i + 1, at: 4000 * i }));
+        let before = boxesIn(cues, sight);
+        for (const [n, by] of list) {
+          cues = cues.map((c, i) => (i === n ? { ...c, at: c.at + by } : c));
+          const boxes = boxesIn(cues, sight);
+          expect(boxes).toEqual(boxesIn(cues, { ...sight }));
+          for (const box of before) if (box.cue !== cues[n] && cues.includes(box.cue)) expect(boxes).toContain(box);
+          before = boxes;
+        }
+      }),
+    );
+  });
+
   test('corners fade, edges trim, the line of a selected cue is its gain, all else moves; what is locked is only taken hold of', () => {
     const cue = cueOf({ fadeIn: 0.05 });
     const box = boxOf(cue, sight);

@@ -3,14 +3,14 @@ import { spanOf, type Cue } from '@core/scene';
 /** What of a timeline is in sight. */
 export interface Sight {
   /** Sample at the left border. */
-  from: number;
+  readonly from: number;
   /** Pixels a sample. */
-  scale: number;
+  readonly scale: number;
   /** Pixels. */
-  width: number;
-  height: number;
+  readonly width: number;
+  readonly height: number;
   /** Hz of the timeline. */
-  rate: number;
+  readonly rate: number;
 }
 
 /** Where a cue lies in its lane. Pixels from the left border of the lane. */
@@ -97,15 +97,27 @@ export function boxOf(cue: Cue, sight: Sight): CueBox {
   };
 }
 
+/** Boxes that were asked for before, by the sight that they were asked for in: a hand that drags some cues leaves all others where they are. */
+const known = new WeakMap<Sight, WeakMap<Cue, CueBox>>();
+
 /** The boxes of those cues that are in sight, in the order in which they are drawn. */
 export function boxesIn(cues: readonly Cue[], sight: Sight): CueBox[] {
   const boxes: CueBox[] = [];
+  const own = known.get(sight) ?? new WeakMap<Cue, CueBox>();
+  known.set(sight, own);
   for (const cue of cues) {
+    const before = own.get(cue);
+    if (before) {
+      boxes.push(before);
+      continue;
+    }
     const { start, end } = spanOf(cue, sight.rate);
     // Most of a large scene is out of sight, and nothing more has to be known of it.
     if (placeOf(sight, start) > sight.width || placeOf(sight, end) < -NARROWEST) continue;
     const box = boxOf(cue, sight);
-    if (box.right >= 0 && box.left <= sight.width) boxes.push(box);
+    if (box.right < 0 || box.left > sight.width) continue;
+    boxes.push(box);
+    own.set(cue, box);
   }
   return boxes;
 }
