@@ -62,6 +62,8 @@ test.beforeAll(async ({ browser }) => {
     'yuv444p',
     at('odd size.webm'),
   );
+  const large = ['-f', 'lavfi', '-i', 'testsrc2=s=7680x4320:r=25', '-frames:v', '10'];
+  run('ffmpeg', '-v', 'error', '-y', ...large, '-c:v', 'libx264', '-preset', 'ultrafast', at('eight thousand.mp4'));
   const shots = ['smptebars', 'testsrc2', 'rgbtestsrc'].flatMap((of) => ['-f', 'lavfi', '-i', `${of}=s=320x180:r=25`]);
   const joined = '[0]trim=end_frame=50[a];[1]trim=end_frame=50[b];[2]trim=end_frame=60[c];[a][b][c]concat=n=3';
   run('ffmpeg', '-v', 'error', '-y', ...shots, '-filter_complex', joined, ...vp9, at('shots.webm'));
@@ -245,6 +247,17 @@ test('start timecode, changing rates and odd sizes are those of the file', async
     .toMatchObject({ least: expect.closeTo(15, -1), most: expect.closeTo(30, -1) });
   await take('odd size.webm');
   await expect.poll(scene).toMatchObject({ fps: '50', picture: { name: 'odd size.webm', frames: 50 } });
+});
+
+test('eight thousand samples across are shown whole, looked through and stepped as any', async () => {
+  await take('eight thousand.mp4');
+  await expect.poll(scene).toMatchObject({ picture: { name: 'eight thousand.mp4', frames: 10 } });
+  const width = () => video().evaluate((v) => (v as HTMLVideoElement).videoWidth);
+  await expect.poll(width, { timeout: 60_000 }).toBe(7680);
+  await expect
+    .poll(async () => (await scene()).cuts, { timeout: 60_000 })
+    .toMatchObject({ of: expect.stringContaining('eight thousand.mp4'), found: [] });
+  await to(7);
 });
 
 test('the cuts of the picture are found on their frames, kept with the scene, walked to and landed on', async () => {
