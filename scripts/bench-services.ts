@@ -275,7 +275,8 @@ async function alone(folder: string, cookie: string, revision: number, line: Lin
   );
 
   const memory = () => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${child.pid}/status`, 'utf8'))?.[1]) / 1000;
-  const [size, part] = [2e9, Buffer.alloc(8 << 20, 1)];
+  const gigabytes = Number(process.env.CORMORANT_BENCH_GB ?? 2);
+  const [size, part] = [gigabytes * 1e9, Buffer.alloc(8 << 20, 1)];
   const hash = createHash('sha256');
   for (let at = 0; at < size; at += part.length) hash.update(part.subarray(0, Math.min(part.length, size - at)));
   const sum = hash.digest('hex');
@@ -289,7 +290,7 @@ async function alone(folder: string, cookie: string, revision: number, line: Lin
   }
   const seconds = (performance.now() - from) / 1000;
   line(
-    'A file of 2 GB added',
+    `A file of ${gigabytes} GB added`,
     `${seconds.toFixed(0)} s, ${Math.max(0, most - before).toFixed(0)} MB more of memory at the most`,
     'constant memory',
   );

@@ -344,8 +344,12 @@ const commands = {
 /** What may be said behind each command; a word that is wrong gets one line that says what is right. */
 const usages = {
   demo: {
-    line: 'npm run demo [-- [--reset] [--port NUMBER]]',
-    options: { port: { type: 'string' }, reset: { type: 'boolean' } },
+    line: 'npm run demo [-- [--reset] [--team-storage FOLDER] [--port NUMBER]]',
+    options: {
+      port: { type: 'string' },
+      reset: { type: 'boolean' },
+      'team-storage': { type: 'string', multiple: true },
+    },
     words: false,
   },
   start: {
@@ -357,7 +361,11 @@ const usages = {
     },
     words: true,
   },
-  services: { line: 'npm run services [-- [--port NUMBER]]', options: { port: { type: 'string' } }, words: false },
+  services: {
+    line: 'npm run services [-- [--team-storage FOLDER] [--port NUMBER]]',
+    options: { port: { type: 'string' }, 'team-storage': { type: 'string', multiple: true } },
+    words: false,
+  },
   bench: { line: 'npm run bench [-- PART…]', options: {}, words: true },
   fuzz: { line: 'npm run fuzz [-- CASES]', options: {}, words: true },
 };

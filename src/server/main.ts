@@ -1,4 +1,4 @@
-// usage: main.ts [--port N] [--write] [--commons FOLDER|ADDRESS] [--exchange FOLDER|ADDRESS] [--host FOLDER|ADDRESS] [--team FOLDER|ADDRESS] [--demo FOLDER] [FOLDER…]
+// usage: main.ts [--port N] [--write] [--commons FOLDER|ADDRESS] [--exchange FOLDER|ADDRESS] [--host FOLDER|ADDRESS] [--team FOLDER|ADDRESS] [--team-storage FOLDER]… [--demo FOLDER] [FOLDER…]
 import { spawn } from 'node:child_process';
 import { readFileSync, readdirSync, statSync } from 'node:fs';
 import type { Server } from 'node:http';
@@ -10,7 +10,7 @@ import { pino } from 'pino';
 import { CommonsFolder } from '../services/commons';
 import { ExchangeFolder } from '../services/exchange';
 import { HostFolder } from '../services/host';
-import { Team, TeamFolder } from '../services/team';
+import { Team, teamIn } from '../services/team';
 import { createApp } from './app';
 import { BackupFolder } from './backups';
 import { rootFor, type Root } from './roots';
@@ -27,6 +27,7 @@ const options = {
   exchange: { type: 'string' },
   host: { type: 'string' },
   team: { type: 'string' },
+  'team-storage': { type: 'string', multiple: true },
   write: { type: 'boolean', default: false },
   help: { type: 'boolean', short: 'h' },
 } as const;
@@ -114,6 +115,11 @@ function serviceFrom<T>(given: string, option: string, open: (folder: string) =>
 }
 const invite = (token: string) =>
   console.log(`The team is new. Whoever joins first, with this invitation, owns it: ${token}`);
+if (values['team-storage'] && (values.team === undefined || /^https?:/i.test(values.team))) {
+  console.error('--team-storage belongs to a team that is served here: give --team with its folder, too.');
+  process.exit(1);
+}
+const storages = values['team-storage']?.map((folder) => resolve(process.env.INIT_CWD ?? process.cwd(), folder));
 const writer = await fileWriter();
 const app = createApp({
   ...served,
@@ -129,7 +135,7 @@ const app = createApp({
     host: serviceFrom(values.host, 'host', (folder) => new HostFolder(folder)),
   }),
   ...(values.team !== undefined && {
-    team: serviceFrom(values.team, 'team', (folder) => new Team(new TeamFolder(folder), { invite })),
+    team: serviceFrom(values.team, 'team', (folder) => new Team(teamIn(folder, storages), { invite })),
   }),
   backups: new BackupFolder(join(stateFolder(), 'backups')),
   pages: join(top, 'dist'),

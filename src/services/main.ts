@@ -1,4 +1,4 @@
-// Services by themselves, for a page that is served elsewhere on this machine. usage: main.ts [--commons FOLDER] [--exchange FOLDER] [--host FOLDER] [--team FOLDER] [--port N]
+// Services by themselves, for a page that is served elsewhere on this machine. usage: main.ts [--commons FOLDER] [--exchange FOLDER] [--host FOLDER] [--team FOLDER] [--team-storage FOLDER]… [--port N]
 import express, { type NextFunction, type Request, type Response } from 'express';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -6,16 +6,17 @@ import { parseArgs } from 'node:util';
 import { CommonsFolder, commonsRouter } from './commons';
 import { ExchangeFolder, exchangeRouter } from './exchange';
 import { HostFolder, SessionHost } from './host';
-import { Team, TeamFolder } from './team';
+import { Team, teamIn } from './team';
 
 const USAGE =
-  'Give what is to run with the folder of its files: [--commons FOLDER] [--exchange FOLDER] [--host FOLDER] [--team FOLDER] [--port NUMBER]';
+  'Give what is to run with the folder of its files: [--commons FOLDER] [--exchange FOLDER] [--host FOLDER] [--team FOLDER] [--team-storage FOLDER]… [--port NUMBER]';
 const options = {
   port: { type: 'string', default: '4750' },
   commons: { type: 'string' },
   exchange: { type: 'string' },
   host: { type: 'string' },
   team: { type: 'string' },
+  'team-storage': { type: 'string', multiple: true },
 } as const;
 
 function fail(why: string): never {
@@ -32,6 +33,8 @@ function given() {
 const values = given();
 const port = Number(values.port);
 if (!Number.isInteger(port) || port < 0 || port > 65_535) fail(`“${values.port}” is no port.`);
+
+if (values['team-storage'] && values.team === undefined) fail('--team-storage belongs to a team.');
 
 const OWN = /^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/;
 const app = express();
@@ -78,7 +81,7 @@ try {
   if (values.team !== undefined) {
     const invite = (token: string) =>
       console.log(`The team is new. Whoever joins first, with this invitation, owns it: ${token}`);
-    app.use('/team', new Team(new TeamFolder(folderOf(values.team)), { invite }).router);
+    app.use('/team', new Team(teamIn(folderOf(values.team), values['team-storage']?.map(folderOf)), { invite }).router);
     running.push('team');
   }
 } catch (error) {

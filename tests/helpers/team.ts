@@ -26,13 +26,22 @@ export class TestTeam {
   /** Requests that were answered, by method and path. */
   readonly log: string[] = [];
 
-  constructor(private readonly folder: string) {
+  /** @param storages folders in which files lie already */
+  constructor(
+    private readonly folder: string,
+    private readonly storages: readonly string[] = [],
+  ) {
     this.start();
   }
 
+  /** Where files lie already. */
+  storage: TeamFolder['storage'];
+
   /** Begins anew from its folder, as after a kill. */
   start(): void {
-    this.team = new Team(new TeamFolder(this.folder), { invite: (token) => (this.invitation = token) });
+    const folder = new TeamFolder(this.folder, this.storages);
+    this.storage = folder.storage;
+    this.team = new Team(folder, { invite: (token) => (this.invitation = token) });
   }
 
   /** A door: what passes it carries the cookie of whoever came in by it. */

@@ -141,7 +141,7 @@ export class Team extends Door {
         for (const { file, size, path } of sounds) {
           const own = await this.folder.sent(person.id, file);
           if (own.done) sent.push(file);
-          const at = own.done ? own.at : this.heardSize(person, file);
+          const at = own.done ? own.at : (this.heardSize(person, file) ?? (await this.folder.lyingSize(file)));
           if (at !== size) throw new TeamRefused(`The file of ${path} was not sent. Send it first.`, 409);
         }
         const { entry, ids } = library.adding(sounds, person.name, this.clock());
@@ -184,7 +184,9 @@ export class Team extends Door {
       async ({ sha256, size }, req, res) => {
         const library = this.library(req, res, 'add');
         const person = this.me(res);
-        if (this.heardSize(person, sha256) === size) return { at: size };
+        // What lies in a storage is there for whoever may add: it is not sent again.
+        const here = this.heardSize(person, sha256) ?? (await this.folder.lyingSize(sha256));
+        if (here === size) return { at: size };
         library.room(size);
         return { at: (await this.folder.sent(person.id, sha256)).at };
       },
@@ -209,25 +211,28 @@ export class Team extends Door {
         res.json({ at: now.at });
       }),
     );
-    const send = (row: TeamRow | undefined, right: TeamRight, req: Request, res: Response) => {
+    const send = async (row: TeamRow | undefined, right: TeamRight, req: Request, res: Response): Promise<void> => {
       if (!row) throw nothing();
+      const place = await this.folder.placeOf(row.file);
+      if (!place)
+        throw new TeamRefused(`The file of ${row.path} does not lie in its storage any more as it did there.`, 404);
       const range = /^bytes=(\d+)-(\d+)$/.exec(req.headers.range ?? '');
       const isPart = range !== null && Number(range[2]) - Number(range[1]) < HEARD;
       if (!isPart && req.method !== 'HEAD') this.fetching(this.me(res), right);
       res.type('application/octet-stream');
       res.setHeader('Content-Disposition', 'attachment');
-      res.sendFile(this.folder.pathOf(row.file), { dotfiles: 'allow', cacheControl: false });
+      res.sendFile(place, { dotfiles: 'allow', cacheControl: false });
     };
     router.get('/v1/libraries/:library/audio/:sound', (req, res) => {
       const library = this.library(req, res, 'hear');
       const right = this.people.rightOf(this.me(res), 'library', library.facts.id)!;
-      send(library.row(Number(req.params.sound)), right, req, res);
+      return send(library.row(Number(req.params.sound)), right, req, res);
     });
     // The same by its path, as a root is read.
     router.get('/v1/libraries/:library/at/*path', (req, res) => {
       const library = this.library(req, res, 'hear');
       const right = this.people.rightOf(this.me(res), 'library', library.facts.id)!;
-      send(library.at(pathIn(req)), right, req, res);
+      return send(library.at(pathIn(req)), right, req, res);
     });
     this.takes<{ facts: { file: string; measured: TeamMeasured }[] }>(
       '/v1/libraries/:library/facts',
@@ -262,7 +267,7 @@ export class Team extends Door {
       const row = library && found(library);
       const isMember = list.members.some((m) => m.library === library?.facts.id && m.sound === row?.id);
       const right = this.people.rightOf(this.me(res), 'list', list.id)!;
-      send(isMember ? row : undefined, right, req, res);
+      return send(isMember ? row : undefined, right, req, res);
     };
     router.get('/v1/lists/:list/audio/:library/:sound', (req, res) =>
       sendMember((library) => library.row(Number(req.params.sound)), req, res),

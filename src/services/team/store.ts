@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import type { TeamMeasured } from '@core/schemas';
 import { Library, type Entry, type KeptList, type LibraryFacts } from './library';
 import { TeamRefused, type KeptPeople } from './people';
+import { Storage } from './storage';
 
 /** Whole, flushed and renamed: it is the old one or the new one. */
 async function keepWhole(path: string, value: unknown): Promise<void> {
@@ -33,7 +34,15 @@ export class TeamFolder {
   readonly libraries = new Map<number, Library>();
   readonly lists = new Map<number, KeptList>();
 
-  constructor(private readonly folder: string) {
+  /** Where files lie already. */
+  readonly storage: Storage | undefined;
+
+  /** @param storages folders in which files lie already that libraries may have sounds of */
+  constructor(
+    private readonly folder: string,
+    storages: readonly string[] = [],
+  ) {
+    if (storages.length > 0) this.storage = new Storage(storages, join(folder, 'storage.json'));
     for (const below of ['libraries', 'lists', 'files', 'uploads', 'measured'])
       mkdirSync(join(folder, below), { recursive: true });
     for (const below of ['.', 'libraries', 'lists', 'measured'])
@@ -88,7 +97,16 @@ export class TeamFolder {
   }
 
   // Files
+  /** Where a file that was sent lies. */
   pathOf = (sum: string): string => join(this.folder, 'files', sum);
+  /** Where a file is: with what was sent, or in a storage; undefined where it is nowhere any more. */
+  async placeOf(sum: string): Promise<string | undefined> {
+    const own = this.pathOf(sum);
+    return (await this.sizeOf(own)) > 0 ? own : (await this.storage?.find(sum))?.path;
+  }
+  /** The length of a file that lies in a storage. */
+  lyingSize = async (sum: string): Promise<number | undefined> => (await this.storage?.find(sum))?.size;
+
   private partOf = (person: number, sum: string) => join(this.folder, 'uploads', `${person}-${sum}.part`);
   private doneOf = (person: number, sum: string) => join(this.folder, 'uploads', `${person}-${sum}.done`);
   private sizeOf = async (path: string): Promise<number> => (await stat(path).catch(() => undefined))?.size ?? 0;
