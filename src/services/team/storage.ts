@@ -1,8 +1,9 @@
 import { audioEndings } from '@core/files';
 import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { lstat, open, readdir, readFile, realpath, rename } from 'node:fs/promises';
+import { lstat, readdir, readFile, realpath } from 'node:fs/promises';
 import { join, resolve, sep } from 'node:path';
+import { keepWhole } from './whole';
 
 /** A file that lies in a storage, as it was when its sum was taken. */
 interface Lying {
@@ -95,16 +96,7 @@ export class Storage {
     }
   }
 
-  private async keep(found: ReadonlyMap<string, Lying>): Promise<void> {
-    const file = await open(`${this.keptAt}.new`, 'w');
-    try {
-      await file.writeFile(JSON.stringify([...found.values()]));
-      await file.sync();
-    } finally {
-      await file.close();
-    }
-    await rename(`${this.keptAt}.new`, this.keptAt);
-  }
+  private keep = (found: ReadonlyMap<string, Lying>): Promise<void> => keepWhole(this.keptAt, [...found.values()]);
 
   /**
    * Where a file of this content lies, and its length; undefined where there is none that is as it was when its sum was taken. Then the folders

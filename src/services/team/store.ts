@@ -6,18 +6,7 @@ import type { TeamMeasured } from '@core/schemas';
 import { Library, type Entry, type KeptList, type LibraryFacts } from './library';
 import { TeamRefused, type KeptPeople } from './people';
 import { Storage } from './storage';
-
-/** Whole, flushed and renamed: it is the old one or the new one. */
-async function keepWhole(path: string, value: unknown): Promise<void> {
-  const file = await open(`${path}.new`, 'w');
-  try {
-    await file.writeFile(JSON.stringify(value));
-    await file.sync();
-  } finally {
-    await file.close();
-  }
-  await rename(`${path}.new`, path);
-}
+import { keepWhole } from './whole';
 
 /** A library's log: a line for each ask, flushed before it is answered. The last line of a server that was killed may be half a line, which counts as none. */
 function readLog(path: string, library: Library): void {
