@@ -1,8 +1,8 @@
 import { publisherKey } from '@core/elsewhere';
 import { createHash } from 'node:crypto';
 import { mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
-import { open, rename } from 'node:fs/promises';
 import { join } from 'node:path';
+import { keepWhole } from '../whole';
 import type { KeptPublisher } from './model';
 
 /** An exchange as a folder: a file for each publisher, written whole and renamed, so that it is the old one or the new one. */
@@ -32,14 +32,6 @@ export class ExchangeFolder {
     // Under the name that it had at the start; one that is new by its sum, as a name is no file name.
     const name = this.names.get(key) ?? `${createHash('sha256').update(key).digest('hex').slice(0, 32)}.json`;
     this.names.set(key, name);
-    const path = join(this.folder, name);
-    const file = await open(`${path}.new`, 'w');
-    try {
-      await file.writeFile(JSON.stringify(publisher));
-      await file.sync();
-    } finally {
-      await file.close();
-    }
-    await rename(`${path}.new`, path);
+    await keepWhole(join(this.folder, name), publisher);
   }
 }

@@ -2,6 +2,7 @@ import { createHash, randomUUID } from 'node:crypto';
 import { mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { open, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
+import { keepWhole } from '../whole';
 import { HostRefused, type KeptSession } from './model';
 
 const FILE = 'session.json';
@@ -25,15 +26,7 @@ export class HostFolder {
 
   /** Keeps the session as it is now. */
   async keep(session: KeptSession): Promise<void> {
-    const path = join(this.folder, FILE);
-    const file = await open(`${path}.new`, 'w');
-    try {
-      await file.writeFile(JSON.stringify(session));
-      await file.sync();
-    } finally {
-      await file.close();
-    }
-    await rename(`${path}.new`, path);
+    await keepWhole(join(this.folder, FILE), session);
   }
 
   /** Where a file lies. */

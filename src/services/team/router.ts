@@ -12,6 +12,8 @@ import {
   type TeamSound,
 } from '@core/schemas';
 import type { Request, Response } from 'express';
+import type { FileHandle } from 'node:fs/promises';
+import { pipeline } from 'node:stream/promises';
 import { cookieOf, Door } from './door';
 import { editedList, type Entry, type KeptList, type Library } from './library';
 import { nothing, People, TeamRefused, type Person } from './people';
@@ -30,6 +32,24 @@ const pathIn = (req: Request): string => ([] as string[]).concat(req.params.path
 
 const write = (res: Response, told: { of: TeamGrant['of']; id: number; revision: number }): void =>
   void res.write(`data: ${JSON.stringify(told)}\n\n`);
+
+/** Sends a file that is open, or the one part of it that is asked for (RFC 9110). */
+async function sendOpen(
+  req: Request,
+  res: Response,
+  { handle, size }: { handle: FileHandle; size: number },
+): Promise<void> {
+  const ranges = req.range(size);
+  res.setHeader('Accept-Ranges', 'bytes');
+  if (ranges === -1) return void res.status(416).setHeader('Content-Range', `bytes */${size}`).end();
+  const part = Array.isArray(ranges) && ranges.type === 'bytes' && ranges.length === 1 ? ranges[0] : undefined;
+  const { start, end } = part ?? { start: 0, end: size - 1 };
+  if (part) res.status(206).setHeader('Content-Range', `bytes ${start}-${end}/${size}`);
+  res.setHeader('Content-Length', end - start + 1);
+  if (req.method === 'HEAD') return void res.end();
+  // Whoever leaves in the middle is nobody’s fault.
+  await pipeline(handle.createReadStream({ start, end, autoClose: false }), res).catch(() => undefined);
+}
 
 /** Somebody who hears of changes as they come. */
 interface Listener {
@@ -141,7 +161,7 @@ export class Team extends Door {
         for (const { file, size, path } of sounds) {
           const own = await this.folder.sent(person.id, file);
           if (own.done) sent.push(file);
-          const at = own.done ? own.at : (this.heardSize(person, file) ?? (await this.folder.lyingSize(file)));
+          const at = own.done ? own.at : await this.hereSize(person, file);
           if (at !== size) throw new TeamRefused(`The file of ${path} was not sent. Send it first.`, 409);
         }
         const { entry, ids } = library.adding(sounds, person.name, this.clock());
@@ -176,6 +196,13 @@ export class Team extends Door {
     return undefined;
   }
 
+  /** Length of a file that need not be sent: one that they may hear already, as long as it is there, or that lies in a storage. */
+  private async hereSize(person: Person, file: string): Promise<number | undefined> {
+    const heard = this.heardSize(person, file);
+    if (heard !== undefined && (await this.folder.isHere(file))) return heard;
+    return this.folder.storage?.sizeOf(file);
+  }
+
   private ofFiles(): void {
     const { router } = this;
     this.takes<{ sha256: string; size: number }>(
@@ -184,9 +211,7 @@ export class Team extends Door {
       async ({ sha256, size }, req, res) => {
         const library = this.library(req, res, 'add');
         const person = this.me(res);
-        // What lies in a storage is there for whoever may add: it is not sent again.
-        const here = this.heardSize(person, sha256) ?? (await this.folder.lyingSize(sha256));
-        if (here === size) return { at: size };
+        if ((await this.hereSize(person, sha256)) === size) return { at: size };
         library.room(size);
         return { at: (await this.folder.sent(person.id, sha256)).at };
       },
@@ -213,15 +238,26 @@ export class Team extends Door {
     );
     const send = async (row: TeamRow | undefined, right: TeamRight, req: Request, res: Response): Promise<void> => {
       if (!row) throw nothing();
-      const place = await this.folder.placeOf(row.file);
-      if (!place)
-        throw new TeamRefused(`The file of ${row.path} does not lie in its storage any more as it did there.`, 404);
       const range = /^bytes=(\d+)-(\d+)$/.exec(req.headers.range ?? '');
       const isPart = range !== null && Number(range[2]) - Number(range[1]) < HEARD;
-      if (!isPart && req.method !== 'HEAD') this.fetching(this.me(res), right);
+      const counts = () => {
+        if (!isPart && req.method !== 'HEAD') this.fetching(this.me(res), right);
+      };
       res.type('application/octet-stream');
       res.setHeader('Content-Disposition', 'attachment');
-      res.sendFile(place, { dotfiles: 'allow', cacheControl: false });
+      if (await this.folder.isHere(row.file)) {
+        counts();
+        return res.sendFile(this.folder.pathOf(row.file), { dotfiles: 'allow', cacheControl: false });
+      }
+      const lying = await this.folder.storage?.open(row.file);
+      if (!lying)
+        throw new TeamRefused(`The file of ${row.path} does not lie in its storage any more as it did there.`, 404);
+      try {
+        counts();
+        await sendOpen(req, res, lying);
+      } finally {
+        await lying.handle.close();
+      }
     };
     router.get('/v1/libraries/:library/audio/:sound', (req, res) => {
       const library = this.library(req, res, 'hear');

@@ -1,9 +1,9 @@
 import { audioEndings } from '@core/files';
 import { createHash } from 'node:crypto';
-import { createReadStream } from 'node:fs';
-import { lstat, readdir, readFile, realpath } from 'node:fs/promises';
+import { constants, createReadStream } from 'node:fs';
+import { lstat, open, readdir, readFile, realpath, stat, type FileHandle } from 'node:fs/promises';
 import { join, resolve, sep } from 'node:path';
-import { keepWhole } from './whole';
+import { keepWhole } from '../whole';
 
 /** A file that lies in a storage, as it was when its sum was taken. */
 interface Lying {
@@ -98,27 +98,46 @@ export class Storage {
 
   private keep = (found: ReadonlyMap<string, Lying>): Promise<void> => keepWhole(this.keptAt, [...found.values()]);
 
+  /** The length of a file of this content; undefined where none lies there. See {@link open} */
+  async sizeOf(sum: string): Promise<number | undefined> {
+    const file = await this.open(sum);
+    await file?.handle.close();
+    return file?.size;
+  }
+
   /**
-   * Where a file of this content lies, and its length; undefined where there is none that is as it was when its sum was taken. Then the folders
-   * are gone through again, unless that was just done.
+   * Opens a file of this content; undefined where there is none that is as it was when its sum was taken. Then the folders are gone through
+   * again, unless that was just done.
    */
-  async find(sum: string): Promise<{ path: string; size: number } | undefined> {
+  async open(sum: string): Promise<{ handle: FileHandle; size: number } | undefined> {
     const lying = this.bySum.get(sum);
-    if (lying && (await this.isAsItWas(lying))) return { path: lying.path, size: lying.size };
+    const handle = lying && (await this.opened(lying));
+    if (handle) return { handle, size: lying.size };
     if (this.clock() - this.looked > RESTS) void this.look().catch(() => undefined);
     return undefined;
   }
 
-  private async isAsItWas({ path, size, modified }: Lying): Promise<boolean> {
+  /** Opened first and looked at then: whatever is put in its place meanwhile, this is what is read. */
+  private async opened({ path, size, modified }: Lying): Promise<FileHandle | undefined> {
+    let handle: FileHandle;
     try {
-      const now = await lstat(path);
-      const real = await realpath(path);
+      // A pipe would be waited for.
+      handle = await open(path, constants.O_RDONLY | constants.O_NONBLOCK | constants.O_NOFOLLOW);
+    } catch {
+      return undefined;
+    }
+    try {
+      const [own, real] = [await handle.stat(), await realpath(path)];
+      const there = await stat(real);
       const tops = await Promise.all(this.folders.map((folder) => realpath(folder).catch(() => undefined)));
       const isInside = tops.some((folder) => folder !== undefined && real.startsWith(folder + sep));
-      return now.isFile() && now.size === size && now.mtimeMs === modified && isInside;
+      const isSame = there.ino === own.ino && there.dev === own.dev;
+      if (own.isFile() && own.size === size && own.mtimeMs === modified && isSame && isInside) return handle;
     } catch {
-      return false;
+      // It went meanwhile.
     }
+    await handle.close();
+    return undefined;
   }
 }
 

@@ -6,7 +6,7 @@ import type { TeamMeasured } from '@core/schemas';
 import { Library, type Entry, type KeptList, type LibraryFacts } from './library';
 import { TeamRefused, type KeptPeople } from './people';
 import { Storage } from './storage';
-import { keepWhole } from './whole';
+import { keepWhole } from '../whole';
 
 /** A library's log: a line for each ask, flushed before it is answered. The last line of a server that was killed may be half a line, which counts as none. */
 function readLog(path: string, library: Library): void {
@@ -88,13 +88,8 @@ export class TeamFolder {
   // Files
   /** Where a file that was sent lies. */
   pathOf = (sum: string): string => join(this.folder, 'files', sum);
-  /** Where a file is: with what was sent, or in a storage; undefined where it is nowhere any more. */
-  async placeOf(sum: string): Promise<string | undefined> {
-    const own = this.pathOf(sum);
-    return (await this.sizeOf(own)) > 0 ? own : (await this.storage?.find(sum))?.path;
-  }
-  /** The length of a file that lies in a storage. */
-  lyingSize = async (sum: string): Promise<number | undefined> => (await this.storage?.find(sum))?.size;
+  /** Whether a file was sent, whole. */
+  isHere = async (sum: string): Promise<boolean> => (await this.sizeOf(this.pathOf(sum))) > 0;
 
   private partOf = (person: number, sum: string) => join(this.folder, 'uploads', `${person}-${sum}.part`);
   private doneOf = (person: number, sum: string) => join(this.folder, 'uploads', `${person}-${sum}.done`);
