@@ -149,9 +149,11 @@ class Distance implements Node {
     place.process(direct, count);
     const early = levelFrom(params.early.fill(at, count)[count - 1]);
     const late = levelFrom(params.late.fill(at, count)[count - 1]);
-    for (let c = 0; c < 2; c++)
-      for (let i = 0; i < count; i++)
-        out[c][i] = direct[c][i] * gain + place.early[c][i] * early + place.late[c][i] * late;
+    const [near, tail] = [place.early, place.late];
+    for (let c = 0; c < 2; c++) {
+      const [to, from, first, last] = [out[c], direct[c], near[c], tail[c]];
+      for (let i = 0; i < count; i++) to[i] = from[i] * gain + first[i] * early + last[i] * late;
+    }
   }
 }
 

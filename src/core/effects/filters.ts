@@ -172,13 +172,12 @@ export class Oversampling {
     this.kept.fill(0);
   }
 
-  /** Puts `length` numbers that are kept in front of samples, or keeps the last ones of them. @returns where the next ones are kept */
-  private remember(at: number, plane: Float32Array, length: number, count: number, isAfter: boolean): number {
+  /** Puts `length` numbers that are kept in front of samples, or keeps the last ones of them. */
+  private remember(at: number, plane: Float32Array, length: number, count: number, isAfter: boolean): void {
     const { kept } = this;
     const start = BEFORE - length;
     if (isAfter) for (let i = 0; i < length; i++) kept[at + i] = plane[start + count + i];
     else for (let i = 0; i < length; i++) plane[start + i] = kept[at + i];
-    return at + length;
   }
 
   /** All that is remembered, stage by stage. */

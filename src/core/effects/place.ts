@@ -53,14 +53,14 @@ const running = () => (started ??= start());
 const PAGE = 65_536;
 let used = 0;
 /** What places that are gone have left, by size: reverbs come and go, and the module's memory never gets smaller. */
-const left = new Map<number, number[]>();
+const freed = new Map<number, number[]>();
 const gone = new FinalizationRegistry<{ at: number; bytes: number }>(({ at, bytes }) => {
-  left.set(bytes, [...(left.get(bytes) ?? []), at]);
+  freed.set(bytes, [...(freed.get(bytes) ?? []), at]);
 });
 
 /** Room in the module's memory for as long as somebody is there. */
 function claim(bytes: number, who: object): number {
-  let at = left.get(bytes)?.pop();
+  let at = freed.get(bytes)?.pop();
   const { memory } = running();
   if (at === undefined) {
     at = used;
