@@ -72,12 +72,24 @@ export async function labelling(line: Line): Promise<void> {
 
     await open('label/recipes?q=library:%22First%20ten%20thousand%22');
     await page.getByText('10,000 in').waitFor();
-    await page.getByRole('combobox', { name: 'Open a recipe' }).click();
-    await page.getByRole('combobox', { name: 'Open a recipe' }).fill('Clean up');
-    const preview = await took(async () => {
-      await page.keyboard.press('Enter');
-      await page.getByRole('grid', { name: 'Before and after' }).getByText('would be').waitFor();
-    });
+    // The first one starts the worker that works it out, while the page is still busy with its index: the middle of five.
+    const previews: number[] = [];
+    for (let round = 0; round < 5; round++) {
+      if (round > 0) {
+        await part('Tags');
+        await page.getByRole('button', { name: 'Rename' }).waitFor();
+        await part('Recipes');
+      }
+      await page.getByRole('combobox', { name: 'Open a recipe' }).click();
+      await page.getByRole('combobox', { name: 'Open a recipe' }).fill('Clean up');
+      previews.push(
+        await took(async () => {
+          await page.keyboard.press('Enter');
+          await page.getByRole('grid', { name: 'Before and after' }).getByText('would be').waitFor();
+        }),
+      );
+    }
+    const [preview] = previews.sort((x, y) => x - y).slice(2);
     line(
       'A recipe of five steps, from choosing it to before and after of the rows on screen',
       seconds(preview),

@@ -110,6 +110,20 @@ describe('recipes', () => {
     expect(await desk.labeller.runRecipe(recipe(missing), [5], true, silent)).toMatchObject({ changed: 0, failing: 1 });
   });
 
+  test('a count ends where something newer is asked for, and a run goes on', async () => {
+    const ids = Array.from({ length: 250 }, (_, i) => 10 + i);
+    await desk.take(...ids.map((id) => raw(id, `${id}.wav`)));
+    let counted = 0;
+    const count = desk.labeller.runRecipe(recipe(upper), ids, false, (share) => (counted = share));
+    const seen = desk.labeller.previewRecipe(recipe(upper), ids, [249]);
+    await expect(count).rejects.toThrow('Cancelled');
+    expect((await seen).rows).toHaveLength(1);
+    expect(counted).toBeLessThan(0.5);
+    const run = desk.labeller.runRecipe(recipe(upper), ids, true, silent);
+    await desk.labeller.runRecipe(recipe(upper), ids, false, silent);
+    expect(await run).toMatchObject({ changed: 250 });
+  });
+
   test('where it stands can be seen from outside, so that a pattern without end can be stopped', async () => {
     await desk.take(raw(5, 'a.wav'));
     let during = 0;

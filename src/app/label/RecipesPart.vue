@@ -112,6 +112,7 @@ let newest = 0;
 let counting = 0;
 async function look(): Promise<void> {
   const mine = ++newest;
+  counting++;
   const steps = copy(draft.value.steps);
   const { ids } = labels;
   const rows = shown.value.filter((i) => i < ids.length);

@@ -75,17 +75,21 @@ export async function keeping<T>({ gate }: Desk, task: () => Promise<T>): Promis
 const CHUNK = 1000;
 const PART = 5000;
 
-/** Reads sounds in their order, a thousand at a time; those that are gone are passed over. */
+/**
+ * Reads sounds in their order, some at a time; those that are gone are passed over.
+ * @param chunk how many: whatever else is asked for meanwhile waits for as many
+ */
 export async function eachSound(
   { store }: Pick<Desk, 'store'>,
   ids: readonly number[],
   visit: (sound: Sound, index: number) => void,
   progress?: (share: number) => void,
+  chunk = CHUNK,
 ): Promise<void> {
-  for (let from = 0; from < ids.length; from += CHUNK) {
-    const rows = await store.sounds.bulkGet(ids.slice(from, from + CHUNK) as number[]);
+  for (let from = 0; from < ids.length; from += chunk) {
+    const rows = await store.sounds.bulkGet(ids.slice(from, from + chunk) as number[]);
     rows.forEach((row, i) => row && visit(row, from + i));
-    progress?.(Math.min(1, (from + CHUNK) / ids.length));
+    progress?.(Math.min(1, (from + chunk) / ids.length));
   }
 }
 

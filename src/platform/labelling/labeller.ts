@@ -6,7 +6,7 @@ import { Room } from '../store/room';
 import { shelves, type Shelf } from '../store/shelves';
 import { Store } from '../store/store';
 import { Restore, writeBackup } from './backup';
-import { Gate, putTexts, type Desk, type DeskCatalogue, type Progress, type TypedTexts } from './desk';
+import { Cancelled, Gate, putTexts, type Desk, type DeskCatalogue, type Progress, type TypedTexts } from './desk';
 import { composeNames, fillFromNames, parseNames, planNames } from './names';
 import { previewRecipe, runRecipe } from './recipes';
 import { Review, type Decision } from './review';
@@ -36,6 +36,7 @@ export class Labeller {
   private readonly restoring: Restore;
   private readonly lookUp: LookUp;
   private readonly publisher: LabelPublisher;
+  private counts = 0;
 
   private constructor(
     store: Store,
@@ -77,13 +78,18 @@ export class Labeller {
     }
   }
 
+  /** Before and after of some rows. A count that runs is of something else by now, and ends. */
   previewRecipe(recipe: Pick<Recipe, 'steps'>, ids: number[], rows: number[]) {
+    this.counts++;
     return this.watched(() => previewRecipe(this.desk, recipe, ids, rows, this.watch));
   }
 
+  /** Runs a recipe, or only counts what it would do; a count ends when another one begins. */
   runRecipe(recipe: Pick<Recipe, 'name' | 'steps'>, ids: number[], keep: boolean, progress: Progress) {
+    const mine = keep ? 0 : ++this.counts;
     // What is not a pattern may take its time: the counter runs with the progress.
     const report: Progress = (share, what) => {
+      if (!keep && mine !== this.counts) throw new Cancelled();
       Atomics.add(this.where, 2, 1);
       if (share >= 0.6 && keep) Atomics.store(this.where, 1, -1);
       progress(share, what);

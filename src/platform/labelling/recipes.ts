@@ -18,6 +18,8 @@ export interface PreviewRow {
 }
 
 const MOST_FAULTS = 100;
+/** Sounds that are counted at once: before and after of the rows on screen never waits for more. */
+const COUNTED = 100;
 
 async function batchOf(desk: Desk, recipe: Pick<Recipe, 'steps'>, watch: (step: number) => void): Promise<Batch> {
   return new Batch(recipe, await tables(desk), await tagNames(desk), watch);
@@ -77,6 +79,7 @@ export async function runRecipe(
       }
     },
     (share) => progress(share * (keep ? 0.6 : 1), what),
+    keep ? undefined : COUNTED,
   );
   if (!keep || plans.length === 0) return counts;
   progress(0.6, 'Keeping the changes');
