@@ -1,6 +1,16 @@
 import { Material, RateConverter } from '@core/engine';
 import { aroundSamples, memorySource, readAudioFile, readFrames, type ByteSource } from '@core/files';
-import { Mixdown, mixDepths, mixRates, planOf, timeReference, type MixForm, type Scene, type Track } from '@core/scene';
+import {
+  layouts,
+  Mixdown,
+  mixDepths,
+  mixRates,
+  planOf,
+  timeReference,
+  type MixForm,
+  type Scene,
+  type Track,
+} from '@core/scene';
 import fc from 'fast-check';
 import { cueOf } from '../helpers/cues';
 import { apart, joined, rms, sine } from '../helpers/signals';
@@ -75,21 +85,23 @@ describe('a mix at another rate', () => {
     return Number(since) + plane.reduce((s, x, i) => s + x * i, 0) / sum;
   };
 
-  test('stands at the same instant, is as long and as loud, of one channel or two, from any sample on', async () => {
+  test('stands at the same instant, is as long and as loud, of one channel to six, from any sample on', async () => {
     const instant = Number(timeReference(scene) + BigInt(AT)) / RATE;
     for (const rate of mixRates) {
-      for (const [mono, from] of [
-        [false, 0],
-        [true, 0],
-        [false, 28_001],
+      for (const [layout, from] of [
+        ['stereo', 0],
+        ['mono', 0],
+        ['stereo', 28_001],
+        ['LCR', 0],
+        ['5.1', 0],
       ] as const) {
-        const { file, planes, mixdown } = await made({ ...mixDepths[2], rate, mono }, from);
-        expect(file.format).toMatchObject({ rate, channels: mono ? 1 : 2 });
+        const { file, planes, mixdown } = await made({ ...mixDepths[2], rate, layout }, from);
+        expect(file.format).toMatchObject({ rate, channels: layouts[layout].channels });
         expect(Math.abs(file.format.frames / rate - (scene.length - from) / RATE)).toBeLessThan(1.01 / RATE);
         const at = middle(planes[0], file.labels.get('bext.TimeReference')) / rate;
         // A hundredth of a sample.
         expect(Math.abs(at - instant)).toBeLessThan(0.01 / RATE);
-        expect(mixdown.peak).toBeCloseTo(mono ? 0.375 : 0.5, 3);
+        expect(mixdown.peak).toBeCloseTo(layout === 'mono' ? 0.375 : 0.5, 3);
         expect(mixdown.comments(new Date(0)).TIME_REFERENCE).toBe(file.labels.get('bext.TimeReference'));
       }
     }

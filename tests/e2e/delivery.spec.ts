@@ -1,8 +1,11 @@
 import { memorySource, readAudioFile, readFrames } from '@core/files';
+import type { Track } from '@core/scene';
 import type { DeliveryManifest } from '@core/schemas';
 import { expect, test, type Page } from '@playwright/test';
 import { createHash } from 'node:crypto';
-import { axeFaults, choose, saved, visitDemo, type Visit } from '../helpers/app';
+import { axeFaults, choose, saved, stored, visitDemo, type Visit } from '../helpers/app';
+import { ffmpegSays, has } from '../helpers/programs';
+import { rms } from '../helpers/signals';
 import { pick, pickedFiles, putInto, removeFrom } from '../helpers/picked';
 
 // A scene as a folder: seen before it is written, verified, written again only where it changed, and never over what others put there.
@@ -141,6 +144,33 @@ test('a delivery that is stopped says so, and has in its manifest what it wrote'
   const text = (await pickedFiles(page, `Another place/${TITLE}`, /manifest/)).get('manifest.json');
   const { files } = JSON.parse(new TextDecoder().decode(text)) as DeliveryManifest;
   expect(files[0].what).toBe('Mix: WAV, 16 bit, dithered, 192 kHz, mono');
+});
+
+test('in six channels a track that was set behind comes out of the loudspeakers there', async () => {
+  await page.goto(`${visit.url}spot/mix`);
+  const deck = page.getByRole('listitem', { name: 'Deck', exact: true });
+  await deck.getByRole('button', { name: 'Deck', exact: true }).click({ button: 'right' });
+  await page.getByRole('menuitem', { name: /^Name, place, flow/ }).click();
+  await page.getByRole('slider', { name: 'How much of Deck stands behind' }).focus();
+  for (let step = 0; step < 10; step++) await page.keyboard.press('ArrowRight');
+  await expect(page.getByRole('slider', { name: 'How much of Deck stands behind' })).toHaveAttribute(
+    'aria-valuenow',
+    '50',
+  );
+  await page.getByRole('button', { name: 'Done' }).click();
+  const behind = async () => (await stored<Track>(page, 'tracks')).find((t) => t.name === 'Deck')?.behind;
+  await expect.poll(behind).toBe(0.5);
+  await page.goto(`${visit.url}deliver`);
+  await choose(page.getByRole('combobox', { name: 'Depth and kind of file' }), 'WAV, 24 bit');
+  await choose(page.getByRole('combobox', { name: 'Sample rate' }), '48 kHz');
+  await choose(page.getByRole('combobox', { name: 'Channels' }), '5.1');
+  const { bytes, path } = await saved(page, () => page.getByRole('button', { name: 'Save the mix' }).click());
+  const source = memorySource(bytes);
+  const { format } = await readAudioFile(source);
+  const levels = (await readFrames(source, format, 0, format.frames)).map(rms);
+  // Sounds of the scene are of two channels: nothing of them belongs into the middle.
+  expect(levels.map((level) => level > 1e-4)).toEqual([true, true, false, false, true, true]);
+  if (has('ffmpeg')) expect(ffmpegSays('-i', path)).toContain('48000 Hz, 5.1');
 });
 
 test('what speaks against a sound is allowed with a reason, or leads to another sound; both are taken back', async () => {

@@ -76,7 +76,7 @@ export const examples: Record<TableName, { id: number }> = {
     build: { anchor: 9, played: { voices: 8, gives: 'first', keyUp: 'plays on', keys: 'sounds' } },
   } as never,
   tracks: {
-    ...{ id: 17, sceneId: 6, order: 0, name: 'Steps', gain: 0, mute: false, solo: true, place: -0.5, locked: true },
+    ...{ id: 17, sceneId: 6, order: 0, name: 'Steps', gain: 0, mute: false, solo: true, place: -0.5, behind: 0.4, locked: true },
     ...{ colour: 'sky', group: 'Feet', bus: false, into: 17, points: { gain: [{ at: 0, value: -3 }] } },
     struck: { on: 'up', voices: 2 },
   } as never,

@@ -9,6 +9,7 @@ import {
   cueSheetCells,
   frameToSample,
   fromTimecode,
+  layouts,
   mixDepths,
   mixRates,
   stemsOf,
@@ -19,6 +20,7 @@ import {
   type Lines,
   type MixDepth,
   type MixForm,
+  type MixLayout,
   type Scene,
   type Stem,
   type StemKind,
@@ -66,7 +68,7 @@ const option = <T>(value: T, label: string) => ({ value, label, title: label });
 export const fileChoices = {
   depths: mixDepths.map((depth) => option(depth.key, kindName(depth))),
   rates: mixRates.map((rate) => option(rate, kilohertz(rate))),
-  channels: [option(2, 'stereo'), option(1, 'mono')],
+  channels: (Object.keys(layouts) as MixLayout[]).map((key) => option(key, layouts[key].name)),
   stems: [
     option<StemKind | 'cue'>('track', 'of each track'),
     option<StemKind | 'cue'>('bus', 'of each bus'),
@@ -104,12 +106,16 @@ export const useSceneFiles = defineStore('sceneFiles', () => {
   // How
   const depthKey = useLocalStorage('mix depth', mixDepths[0].key);
   const rate = useLocalStorage('mix rate', RATE);
-  const channels = useLocalStorage('mix channels', 2);
+  const kept = useLocalStorage<MixLayout>('mix layout', 'stereo');
+  const layout = computed({
+    get: () => (Object.hasOwn(layouts, kept.value) ? kept.value : 'stereo'),
+    set: (key) => (kept.value = key),
+  });
   const depth = computed(() => mixDepths.find((d) => d.key === depthKey.value) ?? mixDepths[0]);
-  const form = computed((): MixForm => ({ ...depth.value, rate: rate.value, mono: channels.value === 1 }));
+  const form = computed((): MixForm => ({ ...depth.value, rate: rate.value, layout: layout.value }));
   /** What such a file is, in words. */
   const formName = computed(() => {
-    return `${kindName(depth.value)}, ${kilohertz(rate.value)}, ${channels.value === 1 ? 'mono' : 'stereo'}`;
+    return `${kindName(depth.value)}, ${kilohertz(rate.value)}, ${layouts[layout.value].name}`;
   });
   const ending = computed(() => (depth.value.flac ? 'flac' : 'wav'));
   const stemsBy = useLocalStorage<StemKind | 'cue'>('stems by', 'track');
@@ -246,7 +252,7 @@ export const useSceneFiles = defineStore('sceneFiles', () => {
   }
 
   return {
-    ...{ depthKey, rate, channels, depth, form, formName, ending, stemsBy, handle, sheetForm, creditForm, job, title },
+    ...{ depthKey, rate, layout, depth, form, formName, ending, stemsBy, handle, sheetForm, creditForm, job, title },
     ...{ used, load, creditLines, fileOf, snapshot, parts, edls, otio, sheetSource, sheetName, sheet, creditFile },
   };
 });

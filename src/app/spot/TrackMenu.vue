@@ -18,6 +18,7 @@ const drawable = computed(() => (props.track.bus ? [] : curves.of(props.track)))
 const naming = ref(false);
 const name = ref('');
 const place = ref(0);
+const behind = ref(0);
 const colour = ref<Track['colour']>();
 const group = ref('');
 const into = ref(0);
@@ -33,6 +34,7 @@ const box = useTemplateRef<{ select: () => void }>('box');
 async function rename(): Promise<void> {
   name.value = props.track.name;
   place.value = props.track.place ?? 0;
+  behind.value = Math.round((props.track.behind ?? 0) * 100);
   colour.value = props.track.colour;
   group.value = props.track.group ?? '';
   into.value = props.track.into ?? 0;
@@ -45,7 +47,7 @@ function named(): void {
   const text = name.value.trim() || props.track.name;
   const after: Partial<Track> = {
     ...{ name: text, place: place.value || undefined, colour: colour.value, group: group.value.trim() || undefined },
-    into: into.value || undefined,
+    ...{ into: into.value || undefined, behind: behind.value / 100 || undefined },
   };
   const keys = Object.keys(after) as (keyof Track)[];
   if (keys.some((k) => after[k] !== props.track[k])) scene.editTrack(props.track, `Settings of ${props.track.name}`, after);
@@ -108,6 +110,14 @@ const at = () => kin().findIndex((t) => t.id === props.track.id);
         :marks="{ '-1': 'left', 0: 'middle', 1: 'right' }"
         :aria-label-for-handle="`Place of ${track.name}`"
       />
+      <label for="track-behind" title="Heard in a mix of 5.1 alone; in others all of it stands in front">In 5.1</label>
+      <Slider
+        v-model:value="behind"
+        :step="5"
+        :marks="{ 0: 'in front', 50: 'around', 100: 'behind' }"
+        :tip-formatter="(v?: number) => `${v} %`"
+        :aria-label-for-handle="`How much of ${track.name} stands behind`"
+      />
       <label for="track-into">Flows into</label>
       <Select id="track-into" v-model:value="into" :options="flows" :aria-label="`What ${track.name} flows into`" />
       <label for="track-colour">Colour</label>
@@ -131,7 +141,7 @@ const at = () => kin().findIndex((t) => t.id === props.track.id);
 <style scoped>
 .form {
   display: grid;
-  grid-template-columns: auto 1fr;
+  grid-template-columns: auto minmax(0, 1fr);
   gap: 14px 14px;
   align-items: center;
 }

@@ -64,6 +64,7 @@ class Compressor extends Dynamics {
 /** Brings loud and soft nearer to each other. */
 export const compressor: Effect = {
   kind: 'compressor',
+  wide: 'all',
   name: 'Compressor',
   about: 'Turns down what is louder than a threshold, by its own level or by that of another line.',
   source:

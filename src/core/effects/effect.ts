@@ -31,6 +31,11 @@ export interface Effect {
   listens?: boolean;
   /** Whether it hangs on all that came before: after a jump it sounds alike, but is not the mixdown to the sample. */
   wanders?: boolean;
+  /**
+   * What it does to channels beside left and right, in a mix of more than these: the same to each of them (`each`), or as much to all as to left
+   * and right (`all`). Where it says nothing, what comes out of it stands between left and right alone.
+   */
+  wide?: 'each' | 'all';
   /** Whether what passes flows into another line as well. */
   sends?: boolean;
   /** What the sound is to it that it is made of, where it is made of one: then its node is a `SoundNode`. */
@@ -41,6 +46,6 @@ export interface Effect {
   colours?(values: Readonly<Record<string, number>>, rate: number, freq: number): number;
   /** Where it follows the level: what a tone of a level comes out at once it has settled, dB. @param values all of them */
   settles?(values: Readonly<Record<string, number>>, level: number): number;
-  /** @param rate Hz; @param params by key, all of them */
-  make(rate: number, params: Readonly<Record<string, Param>>): Node;
+  /** @param rate Hz; @param params by key, all of them; @param channels two where it is not `wide` to all of them */
+  make(rate: number, params: Readonly<Record<string, Param>>, channels?: number): Node;
 }

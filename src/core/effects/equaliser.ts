@@ -211,6 +211,7 @@ function colours(values: Readonly<Record<string, number>>, rate: number, freq: n
 /** Lifts, lowers and cuts parts of the spectrum. */
 export const equaliser: Effect = {
   kind: 'equaliser',
+  wide: 'each',
   name: 'Equaliser',
   about: 'Lifts, lowers or cuts parts of the spectrum, in up to eight bands.',
   source:

@@ -80,6 +80,7 @@ function colours({ kind, freq, q, slope }: Readonly<Record<string, number>>, rat
 /** One filter that can be moved. */
 export const filter: Effect = {
   kind: 'filter',
+  wide: 'each',
   name: 'Filter',
   about: 'Takes away what lies above, below, beside or at a frequency, and may be moved while it sounds.',
   source:

@@ -5,6 +5,7 @@ import { copyBlock } from './node';
 /** Makes louder or softer. */
 export const gain: Effect = {
   kind: 'gain',
+  wide: 'each',
   name: 'Gain',
   about: 'Makes what comes in louder or softer.',
   source: 'A factor of 10^(dB / 20).',

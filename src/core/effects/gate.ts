@@ -48,6 +48,7 @@ class Gate extends Dynamics {
 /** Shuts between what is to be heard. */
 export const gate: Effect = {
   kind: 'gate',
+  wide: 'all',
   name: 'Gate',
   about:
     'Turns down what is softer than a threshold, such as the noise between steps, by its own level or by that of another line.',

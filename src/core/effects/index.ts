@@ -21,7 +21,7 @@ import { vocoder } from './vocoder';
 import { width } from './width';
 import { Param } from './param';
 
-export { BLOCK, copyBlock, type Block, type Node, type SoundNode } from './node';
+export { AROUND, BLOCK, copyBlock, fed, MIDDLE, PAIR, type Block, type Node, type SoundNode } from './node';
 export { CONVOLUTION_MOST };
 export { Convolver } from './convolver';
 export { GLIDE, Param, type Breakpoint } from './param';

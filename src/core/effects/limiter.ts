@@ -2,7 +2,7 @@ import { fromDb, phases } from '@core/audio';
 import { staticGain } from './compressor';
 import { levelOf, pole } from './dynamics';
 import type { Effect } from './effect';
-import { copyBlock, type Block, type Node } from './node';
+import { copyBlock, fed, type Block, type Node } from './node';
 import type { Param } from './param';
 import { choice, even, octaves } from './spec';
 
@@ -23,6 +23,8 @@ const SPARE = 0.005;
  */
 class Pass {
   private readonly planes: Float32Array[];
+  /** Those of them that are held against the ceiling: what loudspeakers get. */
+  private readonly feeds: Float32Array[];
   private readonly size: number;
   private readonly filters: readonly Float64Array[];
   /** What filters can give at the most for samples of 1. */
@@ -46,10 +48,14 @@ class Pass {
   constructor(
     private readonly rate: number,
     most: number,
+    channels: number,
   ) {
     const longest = Math.ceil((most * rate) / 1000) + 1;
     this.size = 2 ** Math.ceil(Math.log2(longest + 2 * TAPS));
-    this.planes = [new Float32Array(this.size), new Float32Array(this.size)];
+    const plane = () => new Float32Array(this.size);
+    this.planes = Array.from({ length: channels }, plane);
+    // What stands in the middle and behind is a part of left and right, and comes out of loudspeakers of its own.
+    this.feeds = channels > 2 ? [plane(), plane(), ...this.planes.slice(2)] : this.planes;
     this.filters = phases(rate >= 88_000 ? 2 : 4);
     this.bound = Math.max(...this.filters.map((f) => f.reduce((sum, h) => sum + Math.abs(h), 0)));
     this.places = new Float64Array(this.size);
@@ -71,7 +77,7 @@ class Pass {
   }
 
   reset(): void {
-    for (const plane of this.planes) plane.fill(0);
+    for (const plane of [...this.planes, ...this.feeds]) plane.fill(0);
     this.first = this.behind = 0;
     this.means.fill(1);
     this.sum = this.length;
@@ -83,11 +89,11 @@ class Pass {
 
   /** The highest magnitude at or behind the middle of the samples that came last. */
   private peak(): number {
-    const { planes, size, filters, now } = this;
+    const { feeds, size, filters, now } = this;
     const mask = size - 1;
     let top = 0;
-    for (let c = 0; c < 2; c++) {
-      const plane = planes[c];
+    for (let c = 0; c < feeds.length; c++) {
+      const plane = feeds[c];
       const own = Math.abs(plane[(now - HALF) & mask]);
       if (own > top) top = own;
       const from = now - TAPS + 1;
@@ -115,7 +121,7 @@ class Pass {
 
   /** Limits a block, in place. @param ceiling as a factor; @param falls see `pole`; @param knee dB */
   process(out: Block, count: number, ceiling: number, falls: number, knee: number): void {
-    const { planes, size, means, length, latency } = this;
+    const { planes, feeds, size, means, length, latency } = this;
     const mask = size - 1;
     const top = levelOf(ceiling);
     // Softer than this, nothing has to be done, whatever lies between samples.
@@ -125,13 +131,23 @@ class Pass {
     const { leasts } = this;
     const [left, right] = planes;
     const [a, b] = out;
+    const { length: channels } = out;
     let { now } = this;
     for (let i = 0; i < count; i++, now++) {
       this.now = now;
       left[now & mask] = a[i];
       right[now & mask] = b[i];
-      const [p, q] = [Math.abs(a[i]), Math.abs(b[i])];
-      const loud = p > q ? p : q;
+      let [p, q] = [a[i], b[i]];
+      if (channels > 2) {
+        const at = now & mask;
+        for (let c = 2; c < channels; c++) planes[c][at] = out[c][i];
+        p = feeds[0][at] = fed(out, 0, i);
+        q = feeds[1][at] = fed(out, 1, i);
+      }
+      p = Math.abs(p);
+      q = Math.abs(q);
+      let loud = p > q ? p : q;
+      for (let c = 2; c < channels; c++) loud = Math.max(loud, Math.abs(out[c][i]));
       if (loud >= this.highest) {
         this.highest = loud;
         this.since = 0;
@@ -156,6 +172,7 @@ class Pass {
       const isNone = gain > 1 - 1e-9;
       a[i] = isNone ? left[back] : left[back] * gain;
       b[i] = isNone ? right[back] : right[back] * gain;
+      for (let c = 2; c < channels; c++) out[c][i] = isNone ? planes[c][back] : planes[c][back] * gain;
     }
     this.now = now;
   }
@@ -169,6 +186,8 @@ class Pass {
       this.leasts[this.first & (this.size - 1)] < 1
     )
       return false;
+    // Of more than left and right each sample is looked at.
+    if (out.length > 2) return false;
     for (let c = 0; c < 2; c++) {
       const plane = out[c];
       for (let i = 0; i < count; i++) if (plane[i] > easy || plane[i] < -easy) return false;
@@ -198,12 +217,13 @@ class Pass {
   }
 
   private recent(): number {
-    const { planes, size, now } = this;
+    const { feeds, size, now } = this;
     let top = 0;
     this.since = 0;
     for (let k = 0; k <= TAPS; k++) {
       const at = (now - k) & (size - 1);
-      const loud = Math.max(Math.abs(planes[0][at]), Math.abs(planes[1][at]));
+      let loud = 0;
+      for (let c = 0; c < feeds.length; c++) loud = Math.max(loud, Math.abs(feeds[c][at]));
       if (loud > top) {
         top = loud;
         this.since = k;
@@ -221,8 +241,9 @@ class Limiter implements Node {
   constructor(
     private readonly rate: number,
     private readonly params: Readonly<Record<string, Param>>,
+    channels: number,
   ) {
-    this.passes = [new Pass(rate, MOST), new Pass(rate, SECOND)];
+    this.passes = [new Pass(rate, MOST, channels), new Pass(rate, SECOND, channels)];
     this.passes[0].look(params.ahead.value);
   }
 
@@ -255,6 +276,7 @@ class Limiter implements Node {
 /** Nothing gets above it. */
 export const limiter: Effect = {
   kind: 'limiter',
+  wide: 'all',
   name: 'Limiter',
   about: 'Turns down ahead of what would be above a ceiling, between samples, too.',
   source: 'True peaks after ITU-R BS.1770-4 annex 2; the gain is a moving mean of moving minima, which look ahead.',
@@ -280,5 +302,5 @@ export const limiter: Effect = {
     { name: 'Broadcast', values: { ceiling: -2, release: 120 } },
     { name: 'Loud and dense', values: { ceiling: -1, release: 40, character: SOFT, ahead: 5 } },
   ],
-  make: (rate, params) => new Limiter(rate, params),
+  make: (rate, params, channels = 2) => new Limiter(rate, params, channels),
 };

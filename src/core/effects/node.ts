@@ -4,6 +4,21 @@ export type Block = readonly Float32Array[];
 /** Nodes are asked for at most this many samples at once. */
 export const BLOCK = 128;
 
+/** Channels of a mix as it flows: left and right; with a middle; with a middle and two behind. */
+export const [PAIR, MIDDLE, AROUND] = [2, 3, 5] as const;
+
+/**
+ * What the loudspeaker of a side gets. Left and right are the whole mix for two of them, of which those in the middle and behind play parts: what
+ * they play is left out beside. Folded down after ITU-R BS.775 (at -3 dB each) all together are left and right again.
+ * @param side 0 left, 1 right; @param i sample
+ */
+export function fed(block: Block, side: number, i: number): number {
+  let value = block[side][i];
+  if (block.length > PAIR) value -= block[2][i] * Math.SQRT1_2;
+  if (block.length > MIDDLE) value -= block[3 + side][i] * Math.SQRT1_2;
+  return value;
+}
+
 /** Something that makes samples of samples. It allocates nothing while it does so. */
 export interface Node {
   /**

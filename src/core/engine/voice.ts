@@ -1,5 +1,5 @@
 import { fadeGain, fromDb, pickGains, plainShape, type Shape } from '@core/audio';
-import { BLOCK, GLIDE } from '@core/effects';
+import { BLOCK, GLIDE, MIDDLE, PAIR } from '@core/effects';
 import { interpolate, spanRead, type Span } from './interpolate';
 import type { Material } from './material';
 import { passOf, placeAt, travelTo, type Path, type Place } from './path';
@@ -105,6 +105,10 @@ export interface Note {
 const beside = (out: number, outs: number, place: number): number =>
   outs !== 2 ? 1 : Math.min(1, out === 0 ? 1 - place : 1 + place);
 
+/** What is on both sides alike. */
+const common = ([left, right]: readonly number[]): number =>
+  left * right <= 0 ? 0 : Math.abs(left) < Math.abs(right) ? left : right;
+
 const here: Place = { frame: 0, sign: 1, left: 0 };
 
 /** One sounding sound: an audition, a key, or a clip that lies on a timeline. */
@@ -176,9 +180,11 @@ export class Voice {
   private gainsFor(outs: number): number[][] {
     const { channels } = this.material;
     if (this.gains[0]?.length !== outs)
-      this.gains = Array.from({ length: channels }, (_, c) =>
-        pickGains(this.shape.channels, c, channels, outs).map((g, o) => g * beside(o, outs, this.at)),
-      );
+      this.gains = Array.from({ length: channels }, (_, c) => {
+        const sides = this.placed && outs === MIDDLE ? PAIR : outs;
+        const gains = pickGains(this.shape.channels, c, channels, sides).map((g, o) => g * beside(o, sides, this.at));
+        return sides < outs ? [...gains, Math.SQRT2 * common(gains)] : gains;
+      });
     return this.gains;
   }
 

@@ -37,6 +37,8 @@ export interface StoredAs {
   rate: number;
   bits: 16 | 24 | 32;
   float?: boolean;
+  /** Which loudspeaker each of more than two channels is for (`dwChannelMask`); four are front and back when absent, others anywhere. */
+  speakers?: number;
 }
 
 function chunk(id: string, content: Uint8Array, littleEndian = true): Uint8Array {
@@ -83,7 +85,7 @@ function fmtChunk(channels: number, as: StoredAs): Uint8Array {
   if (extensible) {
     view.setUint16(16, 22, true);
     view.setUint16(18, as.bits, true);
-    view.setUint32(20, channels === 4 ? 0x33 : 0, true);
+    view.setUint32(20, as.speakers ?? (channels === 4 ? 0x33 : 0), true);
     view.setUint16(24, tag, true);
     // The tail that all KSDATAFORMAT_SUBTYPE ids share.
     bytes.set([0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xaa, 0, 0x38, 0x9b, 0x71], 26);

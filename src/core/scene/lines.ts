@@ -15,6 +15,8 @@ export interface Track {
   solo: boolean;
   /** From left, -1, to right, 1; the middle when absent. */
   place?: number;
+  /** How much of it stands behind, 0 to 1, where the mix has channels there; none when absent. */
+  behind?: number;
   /** Its cues stay as they are. */
   locked?: boolean;
   colour?: Colour;
@@ -120,8 +122,8 @@ export function linesOf({ tracks, effects }: Lines, main: MainLine = { gain: 0 }
       ...(sound ? { sound: { material: sound.id, rate: sound.rate } } : {}),
     }));
   const lines = new Map<number, Line>();
-  for (const { id, gain, place = 0, into, points } of tracks)
-    lines.set(id, { id, into, gain, place, open: heard.has(id), inserts: insertsOf(id), points });
+  for (const { id, gain, place = 0, behind, into, points } of tracks)
+    lines.set(id, { id, into, gain, place, behind, open: heard.has(id), inserts: insertsOf(id), points });
   const { gain, place = 0, points } = main;
   lines.set(MAIN, { id: MAIN, gain, place, open: true, inserts: insertsOf(MAIN), points });
   return lines;

@@ -9,6 +9,7 @@ import {
   type Material,
   type MaterialSpan,
 } from '@core/engine';
+import { AROUND, fed, MIDDLE, PAIR } from '@core/effects';
 import { dithered, LoudnessMeter, TruePeakMeter } from '@core/audio';
 import { aroundSamples, encodePcm } from '@core/files';
 import type { Scene } from './scene';
@@ -38,9 +39,49 @@ export const mixRates: readonly number[] = [44_100, 48_000, 88_200, 96_000, 176_
 export interface MixForm extends MixDepth {
   /** Hz; that of the scene when absent. */
   rate?: number;
-  /** Both sides in one channel, each half as loud; stereo when absent. */
-  mono?: boolean;
+  /** Channels that it has, by their names; stereo when absent. */
+  layout?: MixLayout;
 }
+
+/** Channels that a mix is written with. */
+export interface Layout {
+  /** How many. */
+  channels: number;
+  name: string;
+  /** Channels in the graph that it is rendered through. */
+  flowing: number;
+  /** The loudspeakers of a WAV file (`dwChannelMask`), in whose order channels lie; of more than two. */
+  speakers?: number;
+  /** Samples of the channels, in their order, of those that flowed. */
+  feed(flowed: readonly Float32Array[]): Float32Array[];
+}
+
+const both = (flowed: readonly Float32Array[]): Float32Array[] =>
+  [0, 1].map((side) => flowed[side].map((_, i) => fed(flowed, side, i)));
+
+/**
+ * Both sides in one, each half as loud; two sides; with a middle, which plays what stands on both sides alike; and with two behind, by how far
+ * behind lines stand, while the channel for deep effects is silent. Folded down after ITU-R BS.775, all of them are the stereo mix.
+ */
+export const layouts = {
+  mono: {
+    ...{ channels: 1, name: 'mono', flowing: PAIR },
+    feed: ([left, right]) => [left.map((x, i) => (x + right[i]) / 2)],
+  },
+  stereo: { channels: 2, name: 'stereo', flowing: PAIR, feed: (flowed) => [...flowed] },
+  LCR: {
+    ...{ channels: 3, name: 'left, right, centre', flowing: MIDDLE, speakers: 0x7 },
+    feed: (flowed) => [...both(flowed), flowed[2]],
+  },
+  '5.1': {
+    ...{ channels: 6, name: '5.1', flowing: AROUND, speakers: 0x3f },
+    feed: (flowed) => [...both(flowed), flowed[2], new Float32Array(flowed[2].length), flowed[3], flowed[4]],
+  },
+} as const satisfies Record<string, Layout>;
+export type MixLayout = keyof typeof layouts;
+
+/** How many channels a form has. */
+export const channelsOf = ({ layout = 'stereo' }: Pick<MixForm, 'layout'>): number => layouts[layout].channels;
 
 /** What samples go through on their way into a file that is not a WAV file. */
 export interface MixCoder {
@@ -134,11 +175,11 @@ export class Mixdown {
     private readonly coder?: MixCoder,
   ) {
     this.at = from;
-    this.graph = new Graph(scene.sampleRate, materials);
+    this.graph = new Graph(scene.sampleRate, materials, this.layout.flowing);
     this.graph.apply(differences(emptyPlan, plan), false);
     this.late = this.graph.latency;
     this.rate = form.rate ?? scene.sampleRate;
-    this.channels = form.mono ? 1 : 2;
+    this.channels = this.layout.channels;
     this.meter = new Meter(this.rate, this.channels);
     this.ahead = this.late;
     const [own, to] = [BigInt(scene.sampleRate), BigInt(this.rate)];
@@ -148,6 +189,10 @@ export class Mixdown {
     const off = Number(this.first * own - midnight * to) / this.rate;
     this.frames = RateConverter.count(Math.max(0, length - from), scene.sampleRate, this.rate, off);
     if (to !== own) this.converter = new RateConverter(this.channels, scene.sampleRate, this.rate, off);
+  }
+
+  private get layout(): Layout {
+    return layouts[this.form.layout ?? 'stereo'];
   }
 
   /** Share of it that is rendered. */
@@ -182,7 +227,7 @@ export class Mixdown {
     // What comes out is late by so much: that much is rendered before anything is kept.
     for (; this.ahead > 0; this.ahead -= BLOCK)
       graph.render(this.at + this.late - this.ahead, Math.min(BLOCK, this.ahead));
-    const planes = [new Float32Array(count), new Float32Array(count)];
+    const planes = graph.out.map(() => new Float32Array(count));
     const lines = [...this.beside].map(([id, meter]) => ({
       ...{ id, meter },
       planes: [new Float32Array(count), new Float32Array(count)],
@@ -196,8 +241,7 @@ export class Mixdown {
     }
     for (const line of lines) line.meter.push(line.planes);
     this.at = until;
-    const [left, right] = planes;
-    const own = this.form.mono ? [left.map((x, i) => (x + right[i]) / 2)] : planes;
+    const own = this.layout.feed(planes);
     return this.written(converter ? converter.push(own) : own);
   }
 
@@ -254,15 +298,17 @@ export class Mixdown {
   around(date: Date): { head: Uint8Array; tail: Uint8Array } {
     const { scene, rate, channels } = this;
     const [day, clock] = date.toISOString().split('T');
-    const { bits, float, mono } = this.form;
-    return aroundSamples(channels, { rate, bits, float }, this.frames * channels * (bits / 8), {
+    const { bits, float } = this.form;
+    const { speakers, name } = this.layout;
+    return aroundSamples(channels, { rate, bits, float, speakers }, this.frames * channels * (bits / 8), {
       bext: {
         Description: scene.name,
         Originator: 'Cormorant',
         OriginationDate: day,
         OriginationTime: clock.slice(0, 8),
         TimeReference: this.first,
-        CodingHistory: `A=PCM,F=${rate},W=${bits},M=${mono ? 'mono' : 'stereo'}\r\n`,
+        // Of more than two channels EBU R 98 knows no mode: they are told in its free text.
+        CodingHistory: `A=PCM,F=${rate},W=${bits},${channels > 2 ? 'T' : 'M'}=${name.replaceAll(',', '')}\r\n`,
       },
       ixml: { PROJECT: scene.name, SPEED: { TIMECODE_RATE: scene.fps, FILE_SAMPLE_RATE: String(rate) } },
     });

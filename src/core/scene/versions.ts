@@ -146,6 +146,8 @@ export function differencesOf(
     if (a.mute !== b.mute) out.push(b.mute ? 'muted' : 'heard');
     if (a.solo !== b.solo) out.push(b.solo ? 'soloed' : 'not soloed');
     if ((a.place ?? 0) !== (b.place ?? 0)) out.push((b.place ?? 0) < (a.place ?? 0) ? 'more left' : 'more right');
+    if ((a.behind ?? 0) !== (b.behind ?? 0))
+      out.push((b.behind ?? 0) < (a.behind ?? 0) ? 'further in front' : 'further behind');
     if (a.order !== b.order) out.push('in another order');
     if (a.into !== b.into) out.push(`into ${b.into === undefined ? 'the main line' : trackName(b.into)}`);
     if (a.colour !== b.colour || a.group !== b.group || a.locked !== b.locked) out.push('set otherwise');

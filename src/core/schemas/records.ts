@@ -160,6 +160,7 @@ const problem = closed(
 );
 const colour = { enum: colours } as const;
 const side = { type: 'number', minimum: -1, maximum: 1 } as const;
+const share = { type: 'number', minimum: 0, maximum: 1 } as const;
 const points = {
   type: 'object',
   maxProperties: 200,
@@ -168,10 +169,10 @@ const points = {
 const track = closed(
   {
     ...{ id, sceneId: id, order: number, name: text, gain: number, mute: flag, solo: flag },
-    ...{ place: side, locked: flag, colour, group: text, bus: flag, into: id, points },
+    ...{ place: side, behind: share, locked: flag, colour, group: text, bus: flag, into: id, points },
     struck: closed({ on: { const: 'up' }, voices: { type: 'integer', minimum: 1, maximum: 64 } }, ['on', 'voices']),
   },
-  ['place', 'locked', 'colour', 'group', 'bus', 'into', 'points', 'struck'],
+  ['place', 'behind', 'locked', 'colour', 'group', 'bus', 'into', 'points', 'struck'],
 );
 const effect = closed(
   {
@@ -241,7 +242,6 @@ const pad = closed(
 );
 const taken = closed({ id, name, at: time, aside: { type: 'array', items: cue, maxItems: 1_000_000 } }, ['aside']);
 /** A part of a whole. */
-const share = { type: 'number', minimum: 0, maximum: 1 } as const;
 const scene = closed(
   {
     id,

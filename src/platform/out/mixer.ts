@@ -1,5 +1,6 @@
 import { CHUNK, Material, type MaterialSpan } from '@core/engine';
 import {
+  channelsOf,
   lengthOfScene,
   Mixdown,
   movingOf,
@@ -116,7 +117,7 @@ export class Mixer {
     const keep = (part: Uint8Array) => void parts.push(new Blob([part as Uint8Array<ArrayBuffer>]));
     const bits = form?.bits === 16 ? 16 : 24;
     const flac = form?.flac
-      ? await FlacStream.open(form.mono ? 1 : 2, { rate: form.rate ?? scene.sampleRate, bits })
+      ? await FlacStream.open(channelsOf(form), { rate: form.rate ?? scene.sampleRate, bits })
       : undefined;
     const how = { form, from, coder: flac };
     const { mixdown, missing } = await this.render(scene, lines, cues, sounds, progress, length, keep, how);

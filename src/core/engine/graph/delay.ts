@@ -1,13 +1,16 @@
 import type { Block } from '@core/effects';
 
-/** Holds a stereo signal back by a number of samples, so that lines of different latency meet. */
+/** Holds a signal back by a number of samples, so that lines of different latency meet. */
 export class Delay {
   private readonly planes: Float32Array[];
   private at = 0;
 
   /** @param length samples */
-  constructor(readonly length: number) {
-    this.planes = [new Float32Array(length), new Float32Array(length)];
+  constructor(
+    readonly length: number,
+    channels: number,
+  ) {
+    this.planes = Array.from({ length: channels }, () => new Float32Array(length));
   }
 
   reset(): void {
@@ -19,7 +22,7 @@ export class Delay {
   process(block: Block, count: number): void {
     const { length, planes } = this;
     let { at } = this;
-    for (let c = 0; c < 2; c++) {
+    for (let c = 0; c < planes.length; c++) {
       const [ring, plane] = [planes[c], block[c]];
       ({ at } = this);
       for (let i = 0; i < count; i++) {

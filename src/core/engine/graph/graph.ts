@@ -1,4 +1,4 @@
-import { BLOCK, effectOf, type Block } from '@core/effects';
+import { BLOCK, effectOf, PAIR, type Block } from '@core/effects';
 import type { Material } from '../material';
 import { ClipNode } from './clip-node';
 import { LineNode, type Slot } from './line-node';
@@ -73,12 +73,14 @@ export class Graph {
   /** What moves values of its lines and effects. */
   readonly movers: Movers;
 
+  /** @param channels as they flow: two, or more of which some are parts; see `fed` */
   constructor(
     readonly rate: number,
     private readonly materials: ReadonlyMap<number, Material>,
+    private readonly channels = PAIR as number,
   ) {
     this.movers = new Movers(rate);
-    this.main = new LineNode(MAIN, rate);
+    this.main = new LineNode(MAIN, rate, channels);
     this.lines.set(MAIN, this.main);
     this.sort();
   }
@@ -112,7 +114,7 @@ export class Graph {
     this.leaving.delete(id);
     const known = this.lines.get(id);
     if (known) return known;
-    const made = new LineNode(id, this.rate);
+    const made = new LineNode(id, this.rate, this.channels);
     made.metered = this.watching !== undefined;
     made.watched = this.watching ?? 0;
     this.lines.set(id, made);
@@ -226,7 +228,7 @@ export class Graph {
   /** Has an effect of a line listen to another one. */
   private listen(line: LineNode, { from, slot }: Way, wait: number, before: Listening): void {
     const known = before.get(slot!.insert.id);
-    const tap = known?.from === from && known.line === line ? known.tap : new Tap();
+    const tap = known?.from === from && known.line === line ? known.tap : new Tap(this.channels);
     this.listening.set(slot!.insert.id, { from, line, tap });
     tap.hold(wait);
     slot!.inputs.push(tap.block);

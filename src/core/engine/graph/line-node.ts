@@ -1,5 +1,5 @@
 import { fromDb } from '@core/audio';
-import { BLOCK, effectOf, Param, paramsFor, type Block, type Node, type SoundNode } from '@core/effects';
+import { BLOCK, effectOf, MIDDLE, PAIR, Param, paramsFor, type Block, type Node, type SoundNode } from '@core/effects';
 import type { Material } from '../material';
 import { type ClipNode } from './clip-node';
 import { Delay } from './delay';
@@ -11,6 +11,8 @@ import { Tap } from './tap';
 export interface Slot {
   insert: Insert;
   node: Node;
+  /** Those that do the same to channels beside left and right, by pairs. */
+  twins: readonly { node: Node; pair: Block }[];
   params: Record<string, Param>;
   /** The same, in no order. */
   all: readonly Param[];
@@ -40,7 +42,11 @@ function highest(plane: Float32Array, count: number, from: number): number {
 export class LineNode {
   into = MAIN;
   /** What flows out of it in the current block. */
-  readonly out: Block = [new Float32Array(BLOCK), new Float32Array(BLOCK)];
+  readonly out: Block;
+  /** Left and right of it; these and the middle, where there is one. */
+  private readonly pair: Block;
+  private readonly front: Block;
+  private behind = 0;
   /** Highest magnitude left and right since they were last taken, where it is metered; and those before and after the insert that is watched. */
   readonly peaks = new Float64Array(2);
   readonly around = new Float64Array(2);
@@ -69,15 +75,20 @@ export class LineNode {
   constructor(
     readonly id: number,
     private readonly rate: number,
+    channels: number,
   ) {
+    this.out = Array.from({ length: channels }, () => new Float32Array(BLOCK));
+    this.pair = this.out.slice(0, PAIR);
+    this.front = this.out.slice(0, MIDDLE);
     this.gain = new Param(0, rate);
     this.place = new Param(0, rate);
     this.open = new Param(1, rate);
   }
 
   /** Takes over values and effects. @param live whether it is heard meanwhile */
-  take({ into = MAIN, gain, place, open, inserts, points }: Omit<Line, 'id'>, live: boolean): void {
+  take({ into = MAIN, gain, place, behind = 0, open, inserts, points }: Omit<Line, 'id'>, live: boolean): void {
     this.into = into;
+    this.behind = behind;
     // Where nothing sounds nothing has to glide, and the next attack is as loud as it shall be from its first sample.
     const glides = live && !this.silent;
     this.gain.set(gain, glides);
@@ -98,14 +109,27 @@ export class LineNode {
         params[key].set(wanted[key].value, glides && !choices);
         params[key].follow(insert.points?.[key] ?? []);
       }
-      const node = kept?.node ?? effect.make(this.rate, params);
-      const tap = effect.sends ? (kept?.tap ?? new Tap(params.gain)) : undefined;
+      const { length: channels } = this.out;
+      const isAll = effect.wide === 'all';
+      const node = kept?.node ?? effect.make(this.rate, params, isAll ? channels : PAIR);
+      const tap = effect.sends ? (kept?.tap ?? new Tap(channels, params.gain)) : undefined;
       const feed = effect.madeOf ? (kept?.feed ?? new SoundFeed(node as SoundNode, this.rate)) : undefined;
       feed?.take(insert.sound);
-      return [{ insert, params, all: Object.values(params), node, inputs: [this.out], tap, feed }];
+      const twins = kept?.twins ?? (effect.wide === 'each' ? this.pairs(() => effect.make(this.rate, params)) : []);
+      const inputs = [isAll ? this.out : this.pair];
+      return [{ insert, params, all: Object.values(params), node, twins, inputs, tap, feed }];
     });
     this.isFed = this.slots.some((s) => s.feed);
     this.rings = this.tail + this.latency;
+  }
+
+  /** The channels beside left and right two by two, each pair with a node of its own. */
+  private pairs(make: () => Node): Slot['twins'] {
+    const more = this.out.slice(PAIR);
+    return Array.from({ length: Math.ceil(more.length / 2) }, (_, k) => ({
+      node: make(),
+      pair: [more[2 * k], more[2 * k + 1] ?? new Float32Array(BLOCK)],
+    }));
   }
 
   /** A value of its own. */
@@ -157,8 +181,9 @@ export class LineNode {
   /** Holds back, so that all that meets in a line meets at its time. Samples. */
   holdBack(before: number, after: number, listeners: readonly Tap[]): void {
     this.listeners = listeners;
-    if (before !== (this.before?.length ?? 0)) this.before = before > 0 ? new Delay(before) : undefined;
-    if (after !== (this.after?.length ?? 0)) this.after = after > 0 ? new Delay(after) : undefined;
+    if (before !== (this.before?.length ?? 0))
+      this.before = before > 0 ? new Delay(before, this.out.length) : undefined;
+    if (after !== (this.after?.length ?? 0)) this.after = after > 0 ? new Delay(after, this.out.length) : undefined;
   }
 
   /** Puts a clip where it belongs. */
@@ -187,8 +212,9 @@ export class LineNode {
 
   /** Forgets what it has heard; values are where they were going. */
   reset(): void {
-    for (const { node, params } of this.slots) {
+    for (const { node, twins, params } of this.slots) {
       node.reset();
+      for (const twin of twins) twin.node.reset();
       for (const key in params) params[key].settle();
     }
     for (const param of [this.gain, this.place, this.open]) param.settle();
@@ -219,21 +245,20 @@ export class LineNode {
    * @returns how many those are
    */
   begin(materials: ReadonlyMap<number, Material>, at: number, count: number, late: Set<number>): number {
-    const { out, clips, dying } = this;
-    out[0].fill(0, 0, count);
-    out[1].fill(0, 0, count);
+    const { out, front, clips, dying } = this;
+    for (let c = 0; c < out.length; c++) out[c].fill(0, 0, count);
     let lacking = 0;
     this.sounds = dying.length > 0;
     for (let k = this.first(at); k < clips.length && clips[k].start < at + count; k++) {
       if (clips[k].end <= at) continue;
       this.sounds = true;
-      if (clips[k].render(materials, at, out, count)) continue;
+      if (clips[k].render(materials, at, front, count)) continue;
       late.add(clips[k].id);
       lacking++;
     }
     for (let k = dying.length - 1; k >= 0; k--) {
       // What has no audio to die with is gone.
-      if (!dying[k].render(materials, at, out, count) || dying[k].gone || dying[k].end <= at + count)
+      if (!dying[k].render(materials, at, front, count) || dying[k].gone || dying[k].end <= at + count)
         dying.splice(k, 1);
     }
     this.before?.process(out, count);
@@ -243,7 +268,7 @@ export class LineNode {
   /** Lets what came of another line in this block flow in. */
   flowIn(block: Block, count: number): void {
     this.sounds = true;
-    for (let c = 0; c < 2; c++) {
+    for (let c = 0; c < block.length; c++) {
       const from = block[c];
       const to = this.out[c];
       for (let i = 0; i < count; i++) to[i] += from[i];
@@ -266,7 +291,7 @@ export class LineNode {
   private through(at: number, count: number): void {
     const { out, slots } = this;
     if (slots.length === 0) return;
-    for (let c = 0; c < 2; c++) {
+    for (let c = 0; c < out.length; c++) {
       const plane = out[c];
       for (let i = 0; i < count; i++) if (plane[i] - plane[i] !== 0) plane[i] = 0;
     }
@@ -276,10 +301,19 @@ export class LineNode {
       if (isWatched) this.around[0] = highest(out[1], count, highest(out[0], count, this.around[0]));
       for (let p = 0; p < slot.all.length; p++) slot.all[p].hold(at);
       if (!slot.insert.on) slot.tap?.quiet();
-      else if (!slot.tap) slot.node.process(slot.inputs, out, at, count);
+      else if (!slot.tap) this.process(slot, at, count);
       else if (!isAfter(slot)) slot.tap.take(out, at, count);
       if (isWatched) this.around[1] = highest(out[1], count, highest(out[0], count, this.around[1]));
     }
+  }
+
+  /** One effect, on all channels that it knows how to treat: of the others, nothing is left. */
+  private process({ insert, node, twins, inputs }: Slot, at: number, count: number): void {
+    const { out, pair } = this;
+    const wide = effectOf(insert.kind)!.wide;
+    node.process(inputs, wide === 'all' ? out : pair, at, count);
+    for (let k = 0; k < twins.length; k++) twins[k].node.process([twins[k].pair], twins[k].pair, at, count);
+    if (!wide) for (let c = PAIR; c < out.length; c++) out[c].fill(0, 0, count);
   }
 
   /** What is taken of it as it flows on. */
@@ -318,8 +352,10 @@ export class LineNode {
       for (let i = 0; i < count; i++) {
         const level = (g ? fromDb(gain.line[i]) : fromDb(gain.value)) * (o ? open.line[i] : open.value);
         const beside = p ? place.line[i] : place.value;
-        left[i] *= level * Math.min(1, 1 - beside);
-        right[i] *= level * Math.min(1, 1 + beside);
+        const [a, b] = [level * Math.min(1, 1 - beside), level * Math.min(1, 1 + beside)];
+        left[i] *= a;
+        right[i] *= b;
+        if (out.length > PAIR) this.share(a, b, i, i + 1);
       }
     } else {
       const level = fromDb(gain.value) * open.value;
@@ -327,6 +363,21 @@ export class LineNode {
       const b = level * Math.min(1, 1 + place.value);
       if (a !== 1) for (let i = 0; i < count; i++) left[i] *= a;
       if (b !== 1) for (let i = 0; i < count; i++) right[i] *= b;
+      if (out.length > PAIR) this.share(a, b, 0, count);
+    }
+  }
+
+  /** The parts of left and right that stand in the middle and behind, once those have their level. @param a that of the left, as a factor; @param b of the right */
+  private share(a: number, b: number, from: number, to: number): void {
+    const { out } = this;
+    const behind = out.length > MIDDLE ? this.behind : 0;
+    const front = 1 - behind;
+    // What gives way on one side stands on the other by then, and not in the middle.
+    const middle = (a < b ? a : b) * front;
+    for (let i = from; i < to; i++) out[2][i] *= middle;
+    for (let c = MIDDLE; c < out.length; c++) {
+      const [plane, side, level] = [out[c], out[c - MIDDLE], c === MIDDLE ? a : b];
+      for (let i = from; i < to; i++) plane[i] = front * level * plane[i] + Math.SQRT2 * behind * side[i];
     }
   }
 }

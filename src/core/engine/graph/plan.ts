@@ -47,6 +47,8 @@ export interface Line {
   /** dB */
   gain: number;
   place: number;
+  /** How much of it stands behind, 0 to 1, in a mix that has channels there. */
+  behind?: number;
   /** Whether it is heard. */
   open: boolean;
   /** In their order. */

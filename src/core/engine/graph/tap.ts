@@ -5,13 +5,18 @@ import { Delay } from './delay';
 /** What is taken out of a line beside what flows on: for a bus, or for an effect that listens. */
 export class Tap {
   /** What was taken of the current block. */
-  readonly block: Block = [new Float32Array(BLOCK), new Float32Array(BLOCK)];
+  readonly block: Block;
   /** Whether there is anything in it. */
   sounds = false;
   private delay: Delay | undefined;
 
   /** @param gain how much is taken, dB; all of it when absent */
-  constructor(private readonly gain?: Param) {}
+  constructor(
+    channels: number,
+    private readonly gain?: Param,
+  ) {
+    this.block = Array.from({ length: channels }, () => new Float32Array(BLOCK));
+  }
 
   /** Samples that it is held back by. */
   get held(): number {
@@ -19,7 +24,7 @@ export class Tap {
   }
 
   hold(samples: number): void {
-    if (samples !== this.held) this.delay = samples > 0 ? new Delay(samples) : undefined;
+    if (samples !== this.held) this.delay = samples > 0 ? new Delay(samples, this.block.length) : undefined;
   }
 
   reset(): void {
@@ -38,7 +43,7 @@ export class Tap {
     const { block, gain } = this;
     const moves = gain?.read(at, count) === true;
     const level = gain ? fromDb(gain.value) : 1;
-    for (let c = 0; c < 2; c++) {
+    for (let c = 0; c < block.length; c++) {
       const to = block[c];
       const plane = from[c];
       for (let i = 0; i < count; i++) to[i] = plane[i] * (moves ? fromDb(gain!.line[i]) : level);
