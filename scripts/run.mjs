@@ -344,7 +344,7 @@ const commands = {
 /** What may be said behind each command; a word that is wrong gets one line that says what is right. */
 const usages = {
   demo: {
-    line: 'npm run demo [-- [--reset] [--team-storage FOLDER] [--port NUMBER]]',
+    line: 'npm run demo [-- [--reset] [--team-storage FOLDER|ADDRESS] [--port NUMBER]]',
     options: {
       port: { type: 'string' },
       reset: { type: 'boolean' },
@@ -362,8 +362,11 @@ const usages = {
     words: true,
   },
   services: {
-    line: 'npm run services [-- [--team-storage FOLDER] [--port NUMBER]]',
-    options: { port: { type: 'string' }, 'team-storage': { type: 'string', multiple: true } },
+    line: 'npm run services [-- [--team-storage FOLDER|ADDRESS] [--storage FOLDER] [--port NUMBER]]',
+    options: {
+      ...{ port: { type: 'string' }, storage: { type: 'string' } },
+      'team-storage': { type: 'string', multiple: true },
+    },
     words: false,
   },
   bench: { line: 'npm run bench [-- PART…]', options: {}, words: true },

@@ -1,4 +1,4 @@
-// usage: main.ts [--port N] [--write] [--commons FOLDER|ADDRESS] [--exchange FOLDER|ADDRESS] [--host FOLDER|ADDRESS] [--team FOLDER|ADDRESS] [--team-storage FOLDER]… [--demo FOLDER] [FOLDER…]
+// usage: main.ts [--port N] [--write] [--commons FOLDER|ADDRESS] [--exchange FOLDER|ADDRESS] [--host FOLDER|ADDRESS] [--team FOLDER|ADDRESS] [--team-storage FOLDER|ADDRESS]… [--demo FOLDER] [FOLDER…]
 import { spawn } from 'node:child_process';
 import { readFileSync, readdirSync, statSync } from 'node:fs';
 import type { Server } from 'node:http';
@@ -10,7 +10,7 @@ import { pino } from 'pino';
 import { CommonsFolder } from '../services/commons';
 import { ExchangeFolder } from '../services/exchange';
 import { HostFolder } from '../services/host';
-import { Team, teamIn } from '../services/team';
+import { storageFrom, Team, teamIn } from '../services/team';
 import { createApp } from './app';
 import { BackupFolder } from './backups';
 import { rootFor, type Root } from './roots';
@@ -119,7 +119,9 @@ if (values['team-storage'] && (values.team === undefined || /^https?:/i.test(val
   console.error('--team-storage belongs to a team that is served here: give --team with its folder, too.');
   process.exit(1);
 }
-const storages = values['team-storage']?.map((folder) => resolve(process.env.INIT_CWD ?? process.cwd(), folder));
+const storages = values['team-storage']?.map((named) =>
+  storageFrom(named, (folder) => resolve(process.env.INIT_CWD ?? process.cwd(), folder)),
+);
 const writer = await fileWriter();
 const app = createApp({
   ...served,

@@ -1,4 +1,4 @@
-// Services by themselves, for a page that is served elsewhere on this machine. usage: main.ts [--commons FOLDER] [--exchange FOLDER] [--host FOLDER] [--team FOLDER] [--team-storage FOLDER]… [--port N]
+// Services by themselves, for a page that is served elsewhere on this machine. usage: main.ts [--commons FOLDER] [--exchange FOLDER] [--host FOLDER] [--team FOLDER] [--team-storage FOLDER|ADDRESS]… [--storage FOLDER] [--port N]
 import express, { type NextFunction, type Request, type Response } from 'express';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -6,10 +6,12 @@ import { parseArgs } from 'node:util';
 import { CommonsFolder, commonsRouter } from './commons';
 import { ExchangeFolder, exchangeRouter } from './exchange';
 import { HostFolder, SessionHost } from './host';
-import { Team, teamIn } from './team';
+import { keysIn } from './signed';
+import { BUCKET, storageRouter } from './storage';
+import { storageFrom, Team, teamIn } from './team';
 
 const USAGE =
-  'Give what is to run with the folder of its files: [--commons FOLDER] [--exchange FOLDER] [--host FOLDER] [--team FOLDER] [--team-storage FOLDER]… [--port NUMBER]';
+  'Give what is to run with the folder of its files: [--commons FOLDER] [--exchange FOLDER] [--host FOLDER] [--team FOLDER] [--team-storage FOLDER|ADDRESS]… [--storage FOLDER] [--port NUMBER]';
 const options = {
   port: { type: 'string', default: '4750' },
   commons: { type: 'string' },
@@ -17,6 +19,7 @@ const options = {
   host: { type: 'string' },
   team: { type: 'string' },
   'team-storage': { type: 'string', multiple: true },
+  storage: { type: 'string' },
 } as const;
 
 function fail(why: string): never {
@@ -81,8 +84,23 @@ try {
   if (values.team !== undefined) {
     const invite = (token: string) =>
       console.log(`The team is new. Whoever joins first, with this invitation, owns it: ${token}`);
-    app.use('/team', new Team(teamIn(folderOf(values.team), values['team-storage']?.map(folderOf)), { invite }).router);
+    app.use(
+      '/team',
+      new Team(
+        teamIn(
+          folderOf(values.team),
+          values['team-storage']?.map((named) => storageFrom(named, folderOf)),
+        ),
+        { invite },
+      ).router,
+    );
     running.push('team');
+  }
+  if (values.storage !== undefined) {
+    const keys = keysIn(process.env.CORMORANT_STORAGE_KEYS);
+    if (!keys) throw new Error('A storage is asked by keys: give them as CORMORANT_STORAGE_KEYS=ID:SECRET.');
+    app.use('/storage', storageRouter(folderOf(values.storage), keys));
+    running.push(`storage/${BUCKET}`);
   }
 } catch (error) {
   fail((error as Error).message);
@@ -97,7 +115,7 @@ app.use((error: Error, _req: Request, res: Response, next: NextFunction) => {
 const server = app.listen(port, '127.0.0.1', (error?: Error) => {
   if (error) fail(`Port ${port} cannot be used: ${error.message}.`);
   const { port: taken } = server.address() as { port: number };
-  for (const name of running) console.log(`The ${name} is at http://127.0.0.1:${taken}/${name}/`);
+  for (const name of running) console.log(`The ${name.split('/')[0]} is at http://127.0.0.1:${taken}/${name}/`);
 });
 server.on('upgrade', (req, socket, head) => {
   const { host: asked = '', origin = '' } = req.headers;

@@ -1,5 +1,6 @@
 import type { TeamSound } from '@core/schemas';
 import { Team, TeamFolder } from '@services/team';
+import type { Place } from '@services/team/places';
 import express, { type NextFunction, type Request, type Response } from 'express';
 import { createHash } from 'node:crypto';
 import type { Server } from 'node:http';
@@ -26,10 +27,10 @@ export class TestTeam {
   /** Requests that were answered, by method and path. */
   readonly log: string[] = [];
 
-  /** @param storages folders in which files lie already */
+  /** @param storages in which files lie already */
   constructor(
     private readonly folder: string,
-    private readonly storages: readonly string[] = [],
+    private readonly storages: readonly Place[] = [],
   ) {
     this.start();
   }

@@ -1,4 +1,5 @@
 import { Team } from '@platform/elsewhere/team';
+import { FolderPlace } from '@services/team/places';
 import { Storage } from '@services/team/storage';
 import fc from 'fast-check';
 import {
@@ -8,12 +9,14 @@ import {
   readFileSync,
   renameSync,
   rmSync,
+  statSync,
   symlinkSync,
   utimesSync,
   writeFileSync,
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
+import { text } from 'node:stream/consumers';
 import { sumOf, teamSound, TestTeam } from '../helpers/team';
 
 // Storages of a team: files that lie somewhere already are not sent, not copied, and served only as long as they are what they were.
@@ -41,7 +44,7 @@ test('a sound whose file lies there is added without a byte sent, and heard by w
   const drive = lying({ 'Gates/slam.wav': 'the slam', 'Gates/creak.wav': 'the creak' });
   const own = join(top, 'team');
   mkdirSync(own);
-  const team = new TestTeam(own, [drive]);
+  const team = new TestTeam(own, [new FolderPlace(drive)]);
   teams.push(team);
   expect(await team.storage!.look()).toBe(2);
   const [door, other, third] = [await team.door(), await team.door(), await team.door()];
@@ -116,7 +119,7 @@ test('whatever becomes of files, each sum leads to a file of that content, or to
       const folder = lying({ 'Below/first.wav': 'aa' });
       const keptAt = join(top, `${count++}.json`);
       let now = 0;
-      let storage = new Storage([folder], keptAt, () => now);
+      let storage = new Storage([new FolderPlace(folder)], keptAt, () => now);
       let time = 1000;
       const at = (n: number) => join(folder, names[n]);
       for (const { do: what, a, b } of steps) {
@@ -127,7 +130,7 @@ test('whatever becomes of files, each sum leads to a file of that content, or to
         } else if (what === 'remove') rmSync(at(a), { force: true });
         else if (what === 'start') {
           await storage.look();
-          storage = new Storage([folder], keptAt, () => now);
+          storage = new Storage([new FolderPlace(folder)], keptAt, () => now);
         } else if (what === 'look') await storage.look();
         else
           try {
@@ -138,8 +141,8 @@ test('whatever becomes of files, each sum leads to a file of that content, or to
         for (const content of contents) {
           const found = await storage.open(sumOf(content));
           if (!found) continue;
-          expect([await found.handle.readFile('utf8'), found.size]).toEqual([content, 2]);
-          await found.handle.close();
+          expect([await text(await found.read(0, 1)), found.size]).toEqual([content, 2]);
+          await found.close();
         }
       }
       // Once it was gone through, all that lies there is known: the first look may have begun before the last step.
@@ -168,7 +171,7 @@ test('links lead nowhere, nor does a folder that became one; what is kept of the
   symlinkSync(join(outside, 'Deep'), join(folder, 'Deep'));
   const keptAt = join(top, 'broken.json');
   writeFileSync(keptAt, '[{"path":3},null,{"path":"/etc/passwd"}');
-  const storage = new Storage([folder, join(top, 'nowhere')], keptAt);
+  const storage = new Storage([new FolderPlace(folder), new FolderPlace(join(top, 'nowhere'))], keptAt);
   expect(await storage.look()).toBe(2);
   for (const content of ['a secret', 'deeper', 'hidden']) expect(await storage.sizeOf(sumOf(content))).toBeUndefined();
   expect(await storage.sizeOf(sumOf('there'))).toBe(5);
@@ -183,9 +186,16 @@ test('links lead nowhere, nor does a folder that became one; what is kept of the
   // What somebody wrote into what is kept is held against what lies there.
   writeFileSync(
     keptAt,
-    JSON.stringify([{ path: join(outside, 'secret.wav'), size: 8, modified: 1, sum: sumOf('a secret') }]),
+    JSON.stringify([
+      {
+        path: join(outside, 'secret.wav'),
+        size: 8,
+        mark: String(statSync(join(outside, 'secret.wav')).mtimeMs),
+        sum: sumOf('a secret'),
+      },
+    ]),
   );
-  const anew = new Storage([folder], keptAt);
+  const anew = new Storage([new FolderPlace(folder)], keptAt);
   expect(await anew.look()).toBe(0);
   expect(await anew.sizeOf(sumOf('a secret'))).toBeUndefined();
 });

@@ -9,7 +9,7 @@ export class TeamRefused extends Error {
   /** @param wait seconds after which it may be asked again */
   constructor(
     message: string,
-    readonly status: 400 | 401 | 403 | 404 | 409 | 410 | 429 | 507,
+    readonly status: 400 | 401 | 403 | 404 | 409 | 410 | 429 | 507 | 503,
     readonly wait?: number,
   ) {
     super(message);

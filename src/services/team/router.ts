@@ -12,8 +12,7 @@ import {
   type TeamSound,
 } from '@core/schemas';
 import type { Request, Response } from 'express';
-import type { FileHandle } from 'node:fs/promises';
-import { pipeline } from 'node:stream/promises';
+import { sendOpen } from '../send-open';
 import { cookieOf, Door } from './door';
 import { editedList, type Entry, type KeptList, type Library } from './library';
 import { nothing, People, TeamRefused, type Person } from './people';
@@ -33,23 +32,10 @@ const pathIn = (req: Request): string => ([] as string[]).concat(req.params.path
 const write = (res: Response, told: { of: TeamGrant['of']; id: number; revision: number }): void =>
   void res.write(`data: ${JSON.stringify(told)}\n\n`);
 
-/** Sends a file that is open, or the one part of it that is asked for (RFC 9110). */
-async function sendOpen(
-  req: Request,
-  res: Response,
-  { handle, size }: { handle: FileHandle; size: number },
-): Promise<void> {
-  const ranges = req.range(size);
-  res.setHeader('Accept-Ranges', 'bytes');
-  if (ranges === -1) return void res.status(416).setHeader('Content-Range', `bytes */${size}`).end();
-  const part = Array.isArray(ranges) && ranges.type === 'bytes' && ranges.length === 1 ? ranges[0] : undefined;
-  const { start, end } = part ?? { start: 0, end: size - 1 };
-  if (part) res.status(206).setHeader('Content-Range', `bytes ${start}-${end}/${size}`);
-  res.setHeader('Content-Length', end - start + 1);
-  if (req.method === 'HEAD') return void res.end();
-  // Whoever leaves in the middle is nobody’s fault.
-  await pipeline(handle.createReadStream({ start, end, autoClose: false }), res).catch(() => undefined);
-}
+/** A storage that does not answer now may another time. */
+const away = (error: Error): never => {
+  throw new TeamRefused(error.message, 503);
+};
 
 /** Somebody who hears of changes as they come. */
 interface Listener {
@@ -249,14 +235,14 @@ export class Team extends Door {
         counts();
         return res.sendFile(this.folder.pathOf(row.file), { dotfiles: 'allow', cacheControl: false });
       }
-      const lying = await this.folder.storage?.open(row.file);
+      const lying = await this.folder.storage?.open(row.file).catch(away);
       if (!lying)
         throw new TeamRefused(`The file of ${row.path} does not lie in its storage any more as it did there.`, 404);
       try {
         counts();
-        await sendOpen(req, res, lying);
+        await sendOpen(req, res, lying.size, async (start, end) => lying.read(start, end)).catch(away);
       } finally {
-        await lying.handle.close();
+        await lying.close();
       }
     };
     router.get('/v1/libraries/:library/audio/:sound', (req, res) => {

@@ -1,16 +1,10 @@
-import { audioEndings } from '@core/files';
 import { createHash } from 'node:crypto';
-import { constants, createReadStream } from 'node:fs';
-import { lstat, open, readdir, readFile, realpath, stat, type FileHandle } from 'node:fs/promises';
-import { join, resolve, sep } from 'node:path';
+import { readFile } from 'node:fs/promises';
 import { keepWhole } from '../whole';
+import type { Found, Opened, Place } from './places';
 
 /** A file that lies in a storage, as it was when its sum was taken. */
-interface Lying {
-  path: string;
-  size: number;
-  /** Milliseconds since 1970. */
-  modified: number;
+interface Lying extends Found {
   /** SHA-256 */
   sum: string;
 }
@@ -21,18 +15,15 @@ const KEPT_EACH = 200;
 const RESTS = 60_000;
 
 const isLying = (value: unknown): value is Lying => {
-  const { path, size, modified, sum } = (value ?? {}) as Partial<Record<keyof Lying, unknown>>;
-  return (
-    typeof path === 'string' && typeof size === 'number' && typeof modified === 'number' && typeof sum === 'string'
-  );
+  const { path, size, mark, sum } = (value ?? {}) as Partial<Record<keyof Lying, unknown>>;
+  return typeof path === 'string' && typeof size === 'number' && typeof mark === 'string' && typeof sum === 'string';
 };
 
 /**
- * Folders in which files lie already: a team's libraries may have sounds of them that are neither sent nor copied, but read where they are.
- * They are only ever read. Each file's sum is taken once, and anew where its size or its time is another one.
+ * Places in which files lie already: a team's libraries may have sounds of them that are neither sent nor copied, but read where they are.
+ * Each file's sum is taken once, and anew where it is another file.
  */
 export class Storage {
-  private readonly folders: readonly string[];
   private bySum = new Map<string, Lying>();
   private byPath = new Map<string, Lying>();
   private looking: Promise<number> | undefined;
@@ -40,14 +31,12 @@ export class Storage {
 
   /** @param keptAt the file in which is kept what is known of them */
   constructor(
-    folders: readonly string[],
+    private readonly places: readonly Place[],
     private readonly keptAt: string,
     private readonly clock = Date.now,
-  ) {
-    this.folders = folders.map((folder) => resolve(folder));
-  }
+  ) {}
 
-  /** Goes through all folders. @returns how many files lie there */
+  /** Goes through all places. @returns how many files lie there */
   look(): Promise<number> {
     return (this.looking ??= this.lookNow().finally(() => {
       this.looking = undefined;
@@ -58,31 +47,42 @@ export class Storage {
   private async lookNow(): Promise<number> {
     if (this.byPath.size === 0) await this.recall();
     const found = new Map<string, Lying>();
-    let fresh = 0;
-    for (const folder of this.folders)
-      for await (const path of filesBelow(folder)) {
-        const lying = await this.known(path).catch(() => undefined);
-        // What cannot be read now may be another time.
-        if (!lying) continue;
-        if (this.byPath.get(path) !== lying) fresh++;
-        found.set(path, lying);
-        this.bySum.set(lying.sum, lying);
-        if (fresh > 0 && fresh % KEPT_EACH === 0) await this.keep(found);
+    const fresh = { count: 0 };
+    let failure: unknown;
+    for (const place of this.places)
+      try {
+        await this.lookIn(place, found, fresh);
+      } catch (error) {
+        // One that does not answer now has what it had.
+        failure ??= error;
+        for (const lying of this.byPath.values()) if (place.holds(lying.path)) found.set(lying.path, lying);
       }
     this.byPath = found;
     this.bySum = new Map([...found.values()].map((lying) => [lying.sum, lying]));
     await this.keep(found);
+    if (failure) throw failure as Error;
     return found.size;
   }
 
-  /** A file as it lies there now; its sum is taken where it is not known of this size and time. */
-  private async known(path: string): Promise<Lying> {
-    const { size, mtimeMs: modified } = await lstat(path);
-    const before = this.byPath.get(path);
-    if (before?.size === size && before.modified === modified) return before;
+  private async lookIn(place: Place, found: Map<string, Lying>, fresh: { count: number }): Promise<void> {
+    for await (const file of place.files()) {
+      // What cannot be read now may be another time.
+      const lying = await this.known(place, file).catch(() => undefined);
+      if (!lying) continue;
+      if (this.byPath.get(lying.path) !== lying) fresh.count++;
+      found.set(lying.path, lying);
+      this.bySum.set(lying.sum, lying);
+      if (fresh.count > 0 && fresh.count % KEPT_EACH === 0) await this.keep(found);
+    }
+  }
+
+  /** A file as it lies there now; its sum is taken where it is not known as it is. */
+  private async known(place: Place, file: Found): Promise<Lying> {
+    const before = this.byPath.get(file.path);
+    if (before?.size === file.size && before.mark === file.mark) return before;
     const hash = createHash('sha256');
-    for await (const part of createReadStream(path)) hash.update(part as Buffer);
-    return { path, size, modified, sum: hash.digest('hex') };
+    for await (const part of await place.whole(file)) hash.update(part);
+    return { ...file, sum: hash.digest('hex') };
   }
 
   private async recall(): Promise<void> {
@@ -100,54 +100,22 @@ export class Storage {
 
   /** The length of a file of this content; undefined where none lies there. See {@link open} */
   async sizeOf(sum: string): Promise<number | undefined> {
-    const file = await this.open(sum);
-    await file?.handle.close();
+    // Of one that does not answer nothing can be told: what is to be there is sent.
+    const file = await this.open(sum).catch(() => undefined);
+    await file?.close();
     return file?.size;
   }
 
   /**
-   * Opens a file of this content; undefined where there is none that is as it was when its sum was taken. Then the folders are gone through
+   * Opens a file of this content; undefined where there is none that is as it was when its sum was taken. Then the places are gone through
    * again, unless that was just done.
+   * @throws Unreachable
    */
-  async open(sum: string): Promise<{ handle: FileHandle; size: number } | undefined> {
+  async open(sum: string): Promise<Opened | undefined> {
     const lying = this.bySum.get(sum);
-    const handle = lying && (await this.opened(lying));
-    if (handle) return { handle, size: lying.size };
+    const file = lying && (await this.places.find((place) => place.holds(lying.path))?.open(lying));
+    if (file) return file;
     if (this.clock() - this.looked > RESTS) void this.look().catch(() => undefined);
     return undefined;
-  }
-
-  /** Opened first and looked at then: whatever is put in its place meanwhile, this is what is read. */
-  private async opened({ path, size, modified }: Lying): Promise<FileHandle | undefined> {
-    let handle: FileHandle;
-    try {
-      // A pipe would be waited for.
-      handle = await open(path, constants.O_RDONLY | constants.O_NONBLOCK | constants.O_NOFOLLOW);
-    } catch {
-      return undefined;
-    }
-    try {
-      const [own, real] = [await handle.stat(), await realpath(path)];
-      const there = await stat(real);
-      const tops = await Promise.all(this.folders.map((folder) => realpath(folder).catch(() => undefined)));
-      const isInside = tops.some((folder) => folder !== undefined && real.startsWith(folder + sep));
-      const isSame = there.ino === own.ino && there.dev === own.dev;
-      if (own.isFile() && own.size === size && own.mtimeMs === modified && isSame && isInside) return handle;
-    } catch {
-      // It went meanwhile.
-    }
-    await handle.close();
-    return undefined;
-  }
-}
-
-/** Sounds of a folder and those below; what begins with a dot is passed over, and so are links. */
-async function* filesBelow(folder: string): AsyncGenerator<string> {
-  const entries = await readdir(folder, { withFileTypes: true }).catch(() => []);
-  for (const entry of entries.sort((a, b) => (a.name < b.name ? -1 : 1))) {
-    if (entry.name.startsWith('.')) continue;
-    const path = join(folder, entry.name);
-    if (entry.isDirectory()) yield* filesBelow(path);
-    else if (entry.isFile() && audioEndings.test(entry.name)) yield path;
   }
 }

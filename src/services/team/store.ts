@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import type { TeamMeasured } from '@core/schemas';
 import { Library, type Entry, type KeptList, type LibraryFacts } from './library';
 import { TeamRefused, type KeptPeople } from './people';
+import type { Place } from './places';
 import { Storage } from './storage';
 import { keepWhole } from '../whole';
 
@@ -26,12 +27,12 @@ export class TeamFolder {
   /** Where files lie already. */
   readonly storage: Storage | undefined;
 
-  /** @param storages folders in which files lie already that libraries may have sounds of */
+  /** @param places in which files lie already that libraries may have sounds of */
   constructor(
     private readonly folder: string,
-    storages: readonly string[] = [],
+    places: readonly Place[] = [],
   ) {
-    if (storages.length > 0) this.storage = new Storage(storages, join(folder, 'storage.json'));
+    if (places.length > 0) this.storage = new Storage(places, join(folder, 'storage.json'));
     for (const below of ['libraries', 'lists', 'files', 'uploads', 'measured'])
       mkdirSync(join(folder, below), { recursive: true });
     for (const below of ['.', 'libraries', 'lists', 'measured'])
