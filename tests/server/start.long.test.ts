@@ -54,7 +54,11 @@ test('a folder that is not there is told; any free port is taken when that is as
 });
 
 test.each([
-  [['demo', '--help'], 0, /^Usage: npm run demo \[-- \[--reset\] \[--team-storage FOLDER\|ADDRESS\] \[--port NUMBER\]\]\n$/],
+  [
+    ['demo', '--help'],
+    0,
+    /^Usage: npm run demo \[-- \[--reset\] \[--team-storage FOLDER\|ADDRESS\] \[--port NUMBER\]\]\n$/,
+  ],
   [['demo', '--prot', '5'], 1, /^“--prot” is not understood\. Usage: npm run demo.*\n$/],
   [['start', '--port'], 1, /^“--port” is not understood\. Usage: npm start -- .*\n$/],
   [['test', 'fast'], 1, /is not understood\. Usage: npm run test, with nothing behind it\n$/],
