@@ -1,4 +1,13 @@
-import { anything, askOf, contourCode, contourOf, labelsOfOpen, rowOf, type OpenAsk } from '@core/elsewhere';
+import {
+  anything,
+  askOf,
+  contourCode,
+  contourOf,
+  labelsOfOpen,
+  licencesMeant,
+  rowOf,
+  type OpenAsk,
+} from '@core/elsewhere';
 import { licences } from '@core/library';
 import { conflictOf, creditOf, jobs } from '@core/scene';
 import { checked, validators, type OpenPage } from '@core/schemas';
@@ -18,8 +27,14 @@ const asks: [string, Partial<OpenAsk>, string[]][] = [
   // A service knows nothing of what people here put on their sounds.
   ['bell stars:>3', { words: ['bell'] }, ['stars:>3']],
   ['bell loudness:>-20', { words: ['bell'] }, ['loudness:>-20']],
+  ['bell OR horn', { words: ['bell|horn'] }, []],
+  ['(bell OR horn OR gong*) ferry', { words: ['bell|horn|gong*', 'ferry'] }, []],
+  ['ferry bell OR horn', { words: ['ferry', 'bell|horn'] }, []],
+  ['licence:"cc by" author:vale bell', { words: ['bell'], licences: ['cc by'], by: ['vale'] }, []],
+  ['licence:cc0 licence:by', { licences: ['cc0'] }, ['licence:by']],
   // An alternative half of which cannot be asked for is not asked for at all.
-  ['bell OR horn', { words: ['bell'] }, ['horn']],
+  ['bell OR stars:>3 horn', { words: ['horn'] }, ['bell OR stars:>3']],
+  ['"fog horn" OR bell', {}, ['"fog horn" OR bell']],
   ['bell -licence:cc0', { words: ['bell'] }, ['-licence:cc0']],
 ];
 
@@ -38,6 +53,19 @@ test('whatever is typed, what is left out is a part of what was typed, and nothi
     }),
     { numRuns: 500 },
   );
+});
+
+test('a typed licence means those that begin with it, word by word', () => {
+  const known = ['CC0 1.0', 'CC BY 4.0', 'CC BY-SA 4.0', 'CC BY-NC 4.0'];
+  for (const [typed, meant] of [
+    ['cc0', ['CC0 1.0']],
+    ['CC BY', ['CC BY 4.0']],
+    ['cc by-nc 4.0', ['CC BY-NC 4.0']],
+    ['cc by*', known.slice(1)],
+    ['cc', known.slice(1)],
+    ['by', []],
+  ] as const)
+    expect([typed, licencesMeant(typed, known)]).toEqual([typed, meant]);
 });
 
 test('a contour comes out of its text as it went in', () => {

@@ -63,11 +63,12 @@ afterAll(() => {
 });
 
 const asks = fc.record({
-  words: fc.array(fc.constantFrom(...words, 'ferry', 'be*', 'nothing'), { maxLength: 2 }),
+  words: fc.array(fc.constantFrom(...words, 'ferry', 'be*', 'nothing', 'rope|wave', 'nothing|be*'), { maxLength: 2 }),
   without: fc.array(fc.constantFrom(...words), { maxLength: 1 }),
   any: fc.boolean(),
   licences: fc.subarray(['CC0 1.0', 'CC BY 4.0', 'CC BY-NC 4.0']),
   authors: fc.subarray(['Ines Fallow', 'Osric Vale']),
+  by: fc.subarray(['ines', 'vale', 'nobody'], { maxLength: 1 }),
   shortest: fc.option(fc.integer({ min: 0, max: 5 }), { nil: undefined }),
   longest: fc.option(fc.integer({ min: 2, max: 9 }), { nil: undefined }),
   order: fc.constantFrom<OpenAsk['order']>('fit', 'newest', 'longest', 'shortest'),
@@ -79,7 +80,9 @@ test('what is found is what a plain look through all of them finds; its pages ar
     const own = [s.title, s.tags.join(' '), s.author, s.description].join(' ').toLowerCase().split(' ');
     // The only two of these words that are forms of one another.
     const form = (w: string) => w.replace(/^bells$/, 'bell');
-    return own.some((w) => (word.endsWith('*') ? w.startsWith(word.slice(0, -1)) : form(w) === form(word)));
+    return word
+      .split('|')
+      .some((one) => own.some((w) => (one.endsWith('*') ? w.startsWith(one.slice(0, -1)) : form(w) === form(one))));
   };
   fc.assert(
     fc.property(asks, fc.integer({ min: 1, max: 20 }), (ask, size) => {
@@ -88,6 +91,7 @@ test('what is found is what a plain look through all of them finds; its pages ar
         return (
           (ask.any && fits.length > 0 ? fits.includes(true) : !fits.includes(false)) &&
           !ask.without.some((w) => has(s, w)) &&
+          ask.by.every((w) => s.author.toLowerCase().split(' ').includes(w)) &&
           (ask.licences.length === 0 || ask.licences.includes(s.licence)) &&
           (ask.authors.length === 0 || ask.authors.includes(s.author)) &&
           s.seconds >= (ask.shortest ?? 0) &&

@@ -144,7 +144,7 @@ useCommands('Going through the list', [
           type="info"
           banner
           :show-icon="false"
-          :message="`Not asked there: ${commons.asked.left.join(', ')}. The commons knows words, -words and length.`"
+          :message="`Not asked there: ${commons.asked.left.join(', ')}. The commons knows words, -words, OR between words, licence, author and length.`"
         />
         <Alert
           v-if="commons.waiting > 0"

@@ -1,4 +1,4 @@
-import { askOf, contourOf, keptAs, labelsOfOpen, rowOf, type OpenAsk } from '@core/elsewhere';
+import { askOf, contourOf, keptAs, labelsOfOpen, licencesMeant, rowOf, type OpenAsk } from '@core/elsewhere';
 import { soundMade } from '@core/build';
 import { conflictOf } from '@core/scene';
 import type { OpenPage, OpenSound } from '@core/schemas';
@@ -75,15 +75,23 @@ export const useCommons = defineStore('commons', () => {
 
   function askNow(): OpenAsk {
     const among = onlyFree.value ? usable.value : [];
-    const picked = chosen.licences.filter((l) => among.length === 0 || among.includes(l));
-    return {
-      ...asked.value.ask,
-      licences: picked.length > 0 ? picked : [...among],
-      authors: [...chosen.authors],
-      order: chosen.order,
-      ...(like.value ? { like: like.value.code } : {}),
-    };
+    const isAmong = (l: string) => among.length === 0 || among.includes(l);
+    const picked = chosen.licences.filter(isAmong);
+    const [typed] = asked.value.ask.licences;
+    if (typed !== undefined) {
+      const meant = licencesMeant(typed, picked.length > 0 ? picked : licences.value).filter(isAmong);
+      // One that is not there finds nothing.
+      return { ...filtered(), licences: meant.length > 0 ? meant : [typed] };
+    }
+    return { ...filtered(), licences: picked.length > 0 ? picked : [...among] };
   }
+  /** What is asked but for the licence. */
+  const filtered = (): OpenAsk => ({
+    ...asked.value.ask,
+    authors: [...chosen.authors],
+    order: chosen.order,
+    ...(like.value ? { like: like.value.code } : {}),
+  });
 
   // What it answers
   const page = shallowRef<OpenPage>();

@@ -1,8 +1,9 @@
+import { fold } from '@core/naming';
 import { parseQuery, type Query } from '@core/search';
 
 /** What a service of open sounds is asked for. */
 export interface OpenAsk {
-  /** Words that a sound has, all of them or any; one that ends in `*` is a beginning. */
+  /** Words that a sound has, all of them or any; one that ends in `*` is a beginning, and `a|b` is one of both. */
   words: string[];
   any: boolean;
   /** Words that it has not. */
@@ -10,6 +11,8 @@ export interface OpenAsk {
   /** Licences of which it has one; any when empty. */
   licences: string[];
   authors: string[];
+  /** Words that the name of its author has. */
+  by: string[];
   /** Seconds. */
   shortest?: number;
   longest?: number;
@@ -20,7 +23,7 @@ export interface OpenAsk {
 
 /** An ask that leaves nothing out. */
 export const anything: OpenAsk = {
-  ...{ words: [], any: false, without: [], licences: [], authors: [], order: 'fit' },
+  ...{ words: [], any: false, without: [], licences: [], authors: [], by: [], order: 'fit' },
 };
 
 const wordsOf = (query: Query): string[] | undefined => {
@@ -36,14 +39,18 @@ const IN_WORDS = ['fxName', 'description', 'keywords', 'tags'];
  * @returns the ask, and the clauses that are not part of it, as they were written
  */
 export function askOf(text: string): { ask: OpenAsk; left: string[] } {
-  const ask: OpenAsk = { ...anything, words: [], without: [], licences: [], authors: [] };
+  const ask: OpenAsk = { ...anything, words: [], without: [], licences: [], authors: [], by: [] };
   const { clauses } = parseQuery(`${text} `);
   const left: string[] = [];
-  for (const { at, length, or } of clauses) {
-    const written = text.slice(at, at + length);
+  clauses.forEach(({ at, or }, i) => {
+    if (or) return;
+    // Alternatives are asked for together, or not at all.
+    let last = i;
+    while (clauses[last + 1]?.or) last++;
+    const written = text.slice(at, clauses[last].at + clauses[last].length);
     const { query, faults } = parseQuery(`${written} `);
-    if (or || faults.length > 0 || !take(query, ask)) left.push(written);
-  }
+    if (faults.length > 0 || !take(query, ask)) left.push(written);
+  });
   return { ask, left };
 }
 
@@ -52,7 +59,13 @@ function take(query: Query, ask: OpenAsk): boolean {
   if (query.kind === 'all') return true;
   if (query.kind === 'and') {
     // All of it or nothing: half a clause would find what was not meant.
-    const trial = { ...ask, words: [...ask.words], without: [...ask.without] };
+    const trial = {
+      ...ask,
+      words: [...ask.words],
+      without: [...ask.without],
+      licences: [...ask.licences],
+      by: [...ask.by],
+    };
     if (!query.parts.every((p) => take(p, trial))) return false;
     Object.assign(ask, trial);
     return true;
@@ -70,10 +83,33 @@ function take(query: Query, ask: OpenAsk): boolean {
     if (Number.isFinite(max)) ask.longest = Math.min(ask.longest ?? Infinity, max);
     return true;
   }
+  if (query.kind === 'or') {
+    const each = query.parts.map((part) => (isInWords(part) ? wordsOf(part) : undefined));
+    if (!each.every((words) => words?.length === 1)) return false;
+    ask.words.push(each.flat().join('|'));
+    return true;
+  }
   const words = wordsOf(query);
-  if (!words || !isInWords(query)) return false;
-  ask.words.push(...words);
+  if (!words) return false;
+  const key = query.kind === 'word' || query.kind === 'phrase' ? query.field?.key : undefined;
+  // Of two licences a sound has one at the most.
+  if (key === 'licence' && ask.licences.length === 0) ask.licences.push(words.join(' '));
+  else if (key === 'author') ask.by.push(...words);
+  else if (isInWords(query)) ask.words.push(...words);
+  else return false;
   return true;
+}
+
+/**
+ * Licences that a typed one may mean, such as `cc by` for CC BY 4.0, but not for CC BY-SA 4.0.
+ * @param known by their full names
+ */
+export function licencesMeant(typed: string, known: readonly string[]): string[] {
+  const wanted = fold(typed.replace(/\*$/, ''));
+  return known.filter((name) => {
+    const own = fold(name);
+    return own === wanted || own.startsWith(typed.endsWith('*') ? wanted : `${wanted} `);
+  });
 }
 
 const isInWords = (query: Query): boolean =>

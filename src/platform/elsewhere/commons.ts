@@ -25,6 +25,7 @@ function addressOf(ask: OpenAsk, page: number): string {
   for (const word of ask.without) params.append('without', word);
   for (const code of ask.licences) params.append('licence', code);
   for (const name of ask.authors) params.append('author', name);
+  for (const word of ask.by) params.append('by', word);
   if (ask.any) params.set('any', '1');
   if (ask.shortest !== undefined) params.set('shortest', String(ask.shortest));
   if (ask.longest !== undefined) params.set('longest', String(ask.longest));

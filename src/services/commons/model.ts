@@ -10,6 +10,8 @@ const [USUAL, MOST] = [20, 50];
 interface Indexed {
   sound: OpenSound;
   words: Map<string, number>;
+  /** Those of its author's name. */
+  by: Map<string, number>;
   vector?: Int8Array;
 }
 
@@ -22,11 +24,15 @@ function indexed(sound: OpenSound): Indexed {
   put(sound.author, 1);
   put(sound.tags.join(' '), 3);
   put(sound.title, 4);
-  return { sound, words, vector: readLikeCode(sound.like)?.vector };
+  const by = new Map([...searchWords(fold(sound.author))].map((word) => [word, 1]));
+  return { sound, words, by, vector: readLikeCode(sound.like)?.vector };
 }
 
-/** How well a word is met: by itself, another form of it, or as a beginning; 0 where it is not. */
-function met(words: ReadonlyMap<string, number>, asked: string): number {
+/** How well a word is met, or the best of several with `|` between them: by itself, another form of it, or as a beginning; 0 where it is not. */
+const met = (words: ReadonlyMap<string, number>, asked: string): number =>
+  Math.max(...asked.split('|').map((one) => metOne(words, one)));
+
+function metOne(words: ReadonlyMap<string, number>, asked: string): number {
   const begun = asked.endsWith('*');
   const word = fold(begun ? asked.slice(0, -1) : asked);
   if (word === '') return 0;
@@ -67,7 +73,8 @@ export class Commons {
     const ask = { ...anything, ...given };
     const like = ask.like === undefined ? undefined : readLikeCode(ask.like)?.vector;
     const fits = this.all.flatMap((one) => {
-      const { sound, words, vector } = one;
+      const { sound, words, by, vector } = one;
+      if (ask.by.some((w) => met(by, w) === 0)) return [];
       if (ask.without.some((w) => met(words, w) > 0)) return [];
       if (sound.seconds < (ask.shortest ?? 0) || sound.seconds > (ask.longest ?? Infinity)) return [];
       const marks = ask.words.map((w) => met(words, w));

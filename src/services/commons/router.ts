@@ -42,7 +42,7 @@ function askIn({ query }: Request): Partial<OpenAsk> {
   const like = several(query.like)[0];
   return {
     ...{ words: several(query.word), without: several(query.without), any: query.any === '1', order },
-    ...{ licences: several(query.licence), authors: several(query.author) },
+    ...{ licences: several(query.licence), authors: several(query.author), by: several(query.by) },
     shortest: number(query.shortest, 'shortest', 0, LONGEST),
     longest: number(query.longest, 'longest', 0, LONGEST),
     ...(like === undefined ? {} : { like }),
