@@ -6,6 +6,7 @@ import {
   labelsOfOpen,
   licencesMeant,
   rowOf,
+  widened,
   type OpenAsk,
 } from '@core/elsewhere';
 import { licences } from '@core/library';
@@ -53,6 +54,19 @@ test('whatever is typed, what is left out is a part of what was typed, and nothi
     }),
     { numRuns: 500 },
   );
+});
+
+test('what means as much is asked for as alternatives, each once, and the word itself first', () => {
+  const near = new Map([
+    ['ship', ['boat', 'vessel', 'ship']],
+    ['bell', Array.from({ length: 40 }, (_, i) => `ring${i}`)],
+  ]);
+  const { ask } = askOf('ship OR boat creak* bell');
+  const [ships, creak, bells] = widened(ask, near).words.map((word) => word.split('|'));
+  expect(creak).toEqual(['creak*']);
+  expect(ships.slice(0, 2).sort()).toEqual(['boat', 'ship']);
+  expect(new Set(ships)).toEqual(new Set(['ship', 'boat', 'vessel']));
+  expect([bells[0], bells.length]).toEqual(['bell', 13]);
 });
 
 test('a typed licence means those that begin with it, word by word', () => {

@@ -62,6 +62,13 @@ test('the query of Find is asked of the commons, too; only what the job allows i
   await told(counted(paid));
   await query().fill('bell stars:>2');
   await expect(page.getByText(/Not asked there: stars:>2/)).toBeVisible();
+  // Alternatives and licences are asked for as they are here, and where no word of it is there, what it means.
+  await query().fill('foghorn OR curlew licence:cc0');
+  const either = shared.filter((s) => /foghorn|curlew/i.test(s.title));
+  await told(counted(either.filter((s) => s.licence === 'CC0 1.0')));
+  await query().fill('seagull');
+  await expect(list()).toContainText('Close in meaning');
+  await expect(list()).toContainText('Gull, three calls');
   await query().fill('');
 });
 

@@ -49,7 +49,8 @@ const orders: { value: OpenAsk['order']; label: string; title: string }[] = [
   { value: 'longest', label: 'Longest first', title: 'Longest first' },
   { value: 'shortest', label: 'Shortest first', title: 'Shortest first' },
 ];
-const headings = computed(() => (commons.isAny ? [{ at: 0, text: 'Some of the words', count: commons.page?.total ?? 0 }] : []));
+const bands = { meant: 'Close in meaning', some: 'Some of the words' };
+const headings = computed(() => (commons.band === 'all' ? [] : [{ at: 0, text: bands[commons.band], count: commons.page?.total ?? 0 }]));
 const question = computed(() => JSON.stringify([find.view.text, commons.chosen, commons.onlyFree, prefs.job, commons.like?.code]));
 // A row of another question is none of this one.
 watch(

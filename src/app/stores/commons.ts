@@ -1,4 +1,4 @@
-import { askOf, contourOf, keptAs, labelsOfOpen, licencesMeant, rowOf, type OpenAsk } from '@core/elsewhere';
+import { askOf, contourOf, keptAs, labelsOfOpen, licencesMeant, rowOf, widened, type OpenAsk } from '@core/elsewhere';
 import { soundMade } from '@core/build';
 import { conflictOf } from '@core/scene';
 import type { OpenPage, OpenSound } from '@core/schemas';
@@ -96,8 +96,9 @@ export const useCommons = defineStore('commons', () => {
   // What it answers
   const page = shallowRef<OpenPage>();
   const ids = shallowRef<number[]>([]);
-  /** Whether what is listed has any of the words, as nothing has all. */
-  const isAny = ref(false);
+  /** By what is found that is listed: where nothing has all of the words, by what they mean, and else by some of them. */
+  const band = ref<'all' | 'meant' | 'some'>('all');
+  let answered: OpenAsk | undefined;
   const busy = ref(false);
   const failure = ref('');
   const items = shallowReactive(new Map<number, OpenSound>());
@@ -143,10 +144,20 @@ export const useCommons = defineStore('commons', () => {
       }
       const ask = askNow();
       let found = await service.find(ask, 1, signal);
-      const any = found.total === 0 && ask.words.length > 1;
-      if (any) found = await service.find({ ...ask, any: true }, 1, signal);
+      let by: typeof band.value = 'all';
+      answered = ask;
+      const instead = async (other: typeof by, looser: OpenAsk): Promise<void> => {
+        if (found.total > 0) return;
+        const next = await service!.find(looser, 1, signal);
+        if (next.total > 0) [found, by, answered] = [next, other, looser];
+      };
+      if (found.total === 0 && ask.words.length > 0) {
+        const near = await catalogue.nearWords(ask.words.flatMap((word) => word.split('|')));
+        await instead('meant', widened(ask, near));
+        if (ask.words.length > 1) await instead('some', { ...ask, any: true });
+      }
       if (signal.aborted) return;
-      isAny.value = any && found.total > 0;
+      band.value = by;
       failure.value = '';
       page.value = found;
       ids.value = found.sounds.map(rowFor);
@@ -166,11 +177,11 @@ export const useCommons = defineStore('commons', () => {
   /** Fetches the next page of what is listed. */
   async function more(): Promise<void> {
     const before = page.value;
-    if (!service || !before || busy.value || before.page >= before.pages) return;
+    if (!service || !before || !answered || busy.value || before.page >= before.pages) return;
     const { signal } = asking;
     busy.value = true;
     try {
-      const found = await service.find({ ...askNow(), any: isAny.value }, before.page + 1, signal);
+      const found = await service.find(answered, before.page + 1, signal);
       if (signal.aborted) return;
       page.value = found;
       ids.value = [...new Set([...ids.value, ...found.sounds.map(rowFor)])];
@@ -290,7 +301,7 @@ export const useCommons = defineStore('commons', () => {
 
   return {
     ...{ name, all, waiting, look, onlyFree, usable, chosen, like, against, asked },
-    ...{ page, ids, items, isAny, busy, failure, search, more, hasMore, isShown },
+    ...{ page, ids, items, band, busy, failure, search, more, hasMore, isShown },
     ...{ currentId, current, choose, fetched, fetching, fetch, cancel },
   };
 });

@@ -100,6 +100,19 @@ function take(query: Query, ask: OpenAsk): boolean {
   return true;
 }
 
+/** Words that are asked for beside one at the most. */
+const WIDEST = 12;
+
+/**
+ * The same ask for whatever means as much: each word or one that stands near it.
+ * @param near by word, the nearest first
+ */
+export function widened(ask: OpenAsk, near: ReadonlyMap<string, readonly string[]>): OpenAsk {
+  const wide = (word: string) =>
+    [...new Set([word, ...word.split('|').flatMap((one) => (near.get(one) ?? []).slice(0, WIDEST))])].join('|');
+  return { ...ask, words: ask.words.map(wide) };
+}
+
 /**
  * Licences that a typed one may mean, such as `cc by` for CC BY 4.0, but not for CC BY-SA 4.0.
  * @param known by their full names

@@ -273,6 +273,11 @@ export class Catalogue {
   /** The same, and where bands begin among them. */
   readonly rows: Searcher['rows'] = (search) => this.index.rows(search);
 
+  /** See `Searcher.nearWords`. */
+  nearWords(words: readonly string[]): Map<string, string[]> {
+    return this.index.nearWords(words);
+  }
+
   /** Why a sound is among the results of a search. */
   readonly why: Searcher['why'] = (search, id) => this.index.why(search, id);
 

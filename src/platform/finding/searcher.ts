@@ -56,7 +56,8 @@ const turnOver = () => pause(0);
 
 /** The search index beside the store: opened from its snapshot, kept up with edits, asked in two steps. */
 export class Searcher {
-  private index = new SoundIndex(catIdsMeant, searchLexicon());
+  private readonly lexicon = searchLexicon();
+  private index = new SoundIndex(catIdsMeant, this.lexicon);
   private searchId = 0;
   private asked: Request | undefined;
   private finding: Finding | undefined;
@@ -399,6 +400,13 @@ export class Searcher {
     const histograms: Record<string, Histogram> = {};
     for (const key of histogramKeys) histograms[key] = finding.histogram(key);
     return { ...finding.rows(), facets, histograms };
+  }
+
+  /** Words that mean as much as others, or nearly: first those that people paired, then the nearest of the lexicon. */
+  nearWords(words: readonly string[]): Map<string, string[]> {
+    const paired = (word: string) => this.alike.filter((group) => group.includes(word)).flat();
+    const near = (word: string) => [...paired(word), ...this.lexicon.of(word).map((n) => n.word)];
+    return new Map(words.map((word) => [word, near(word).filter((other) => other !== word)]));
   }
 
   /** Why a sound is among the results of a search, by the words of its query. */
