@@ -14,7 +14,7 @@ const core = {
   suggest: ['audio', 'library', 'naming'],
   effects: ['generated', 'audio'],
   engine: ['generated', 'audio', 'effects'],
-  elsewhere: ['audio', 'files', 'library', 'schemas', 'search', 'scene'],
+  elsewhere: ['audio', 'files', 'library', 'naming', 'schemas', 'search', 'scene'],
   synth: ['files', 'audio'],
   timeline: ['audio', 'scene'],
   scene: ['files', 'audio', 'library', 'naming', 'schemas', 'effects', 'engine'],
@@ -30,7 +30,7 @@ const platform = {
   labelling: ['store', 'catalogue', 'elsewhere'],
   out: ['store', 'files', 'audio', 'catalogue', 'labelling'],
   elsewhere: ['store', 'files'],
-  team: ['store', 'files', 'catalogue', 'labelling', 'elsewhere'],
+  team: ['store', 'files', 'catalogue', 'labelling', 'elsewhere', 'audio', 'out'],
   workers: ['store', 'files', 'finding', 'audio', 'catalogue', 'intake', 'labelling', 'out', 'team'],
 };
 /** What screens share stands below them; a store may be shown by any of them, and knows a few of the shared pieces. */

@@ -47,6 +47,7 @@ export { pictureOf } from './out/artwork';
 export type { PictureUse, WriteHow, WriteOutcome, WriteProgress, WriteRow } from './out/write-plan';
 export { rootLock, underLock, underLocks, WRITING } from './store/locks';
 export { whyNotWritten } from './files/disk';
+export { fileNameOf } from './files/file-name';
 export {
   copyIn,
   dropCopies,

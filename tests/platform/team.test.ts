@@ -1,7 +1,7 @@
 import 'fake-indexeddb/auto';
 import { choicesOf, chosen } from '@core/elsewhere';
-import { writeWav } from '@core/files';
-import type { Sound } from '@core/library';
+import { memorySource, readAudioFile, readFrames, writeWav } from '@core/files';
+import { excerptFormat, type Sound } from '@core/library';
 import { Team } from '@platform/elsewhere/team';
 import { sumOf } from '@platform/files/sum';
 import { tagNames } from '@platform/labelling/desk';
@@ -205,7 +205,7 @@ test('offline, what is changed waits, and goes there once the server is back, al
 
 test('sounds are added with labels and what was measured; what broke off is gone on with, and nothing is sent twice', async () => {
   emptyStore();
-  const { team, owner, mine, library, desk, store } = await begun();
+  const { team, owner, mine, door, library, desk, store } = await begun();
   const bytes = ['one', 'two', 'three'].map((_, i) =>
     writeWav([sine(200 + i, 48_000, 4000)], { rate: 48_000, bits: 16 }),
   );
@@ -222,6 +222,8 @@ test('sounds are added with labels and what was measured; what broke off is gone
   const root: RootRecord = { id: 8, name: 'Own', kind: 'server', base, added: 0 };
   await store.roots.put(root);
   const names = ['one.wav', 'two.wav', 'copy.wav', 'three.wav', 'lost.wav'];
+  const part = { start: 960, end: 1060 };
+  const { format: whole } = await readAudioFile(memorySource(bytes[2]));
   const sounds = names.map((path, i): Sound => ({
     ...{
       id: 20 + i,
@@ -238,7 +240,7 @@ test('sounds are added with labels and what was measured; what broke off is gone
       marks: { anchor: 7 },
       warnings: [],
     },
-    ...(path === 'three.wav' ? { excerpt: { start: 0, end: 100 } } : {}),
+    ...(path === 'three.wav' ? { format: excerptFormat(whole, part), excerpt: part } : {}),
   }));
   await desk.take(...sounds);
   const pairs = Int8Array.from({ length: 4000 }, (_, i) => (i % 2 === 0 ? -(i % 100) : i % 90));
@@ -253,14 +255,23 @@ test('sounds are added with labels and what was measured; what broke off is gone
     sounds.map((s) => s.id),
     quiet,
   );
-  expect(told.added.map((a) => a.id)).toEqual([20, 21, 22]);
-  expect(told.bytes).toBe(2 * bytes[0].length - 3000);
-  expect(told.left).toEqual([
-    { path: 'three.wav', reason: expect.stringContaining('a part of a longer file') as string },
-    { path: 'lost.wav', reason: 'it is not there any more' },
-  ]);
+  expect(told.added.map((a) => a.id)).toEqual([20, 21, 22, 23]);
+  expect(told.left).toEqual([{ path: 'lost.wav', reason: 'it is not there any more' }]);
   const { changed } = await owner.changes(library.id, 0);
-  expect(changed.map((r) => r.path)).toEqual(['Own/one.wav', 'Own/two.wav', 'Own/copy.wav']);
+  expect(changed.map((r) => r.path)).toEqual([
+    ...['Own/one.wav', 'Own/two.wav', 'Own/copy.wav'],
+    'Own/three/three.wav 0.020 s.wav',
+  ]);
+  // A part of a longer file goes as a file of its own, sample for sample.
+  const [, , , row] = changed;
+  expect([row.format.frames, row.anchor]).toEqual([100, 7]);
+  const sent = memorySource(
+    new Uint8Array(await (await fetch(`${door.base}v1/libraries/${library.id}/audio/${row.id}`)).arrayBuffer()),
+  );
+  const { format } = await readAudioFile(sent);
+  const reel = await readFrames(memorySource(bytes[2]), whole, part.start, 100);
+  expect(await readFrames(sent, format, 0, 100)).toEqual(reel);
+  expect(told.bytes).toBe(2 * bytes[0].length - 3000 + row.size);
   expect(changed[0].fields).toEqual({ fxName: 'one.wav', loudness: -20 });
   expect([changed[0].anchor, changed[0].by]).toEqual([7, 'Idris']);
   // Whoever follows has what was measured, to the bit, and measures nothing.
@@ -273,9 +284,9 @@ test('sounds are added with labels and what was measured; what broke off is gone
   expect((await store.peaks.get(own.id))!.pairs).toEqual(pairs);
   // Once more: nothing is sent, nothing is added.
   team.log.splice(0);
-  expect(await new Sender(store).add(mine, library.id, [20, 21, 22], quiet)).toMatchObject({ bytes: 0, left: [] });
+  expect(await new Sender(store).add(mine, library.id, [20, 21, 22, 23], quiet)).toMatchObject({ bytes: 0, left: [] });
   expect(team.log.filter((l) => /files\/[0-9a-f]{64}/.test(l))).toEqual([]);
-  expect((await owner.changes(library.id, 0)).changed).toHaveLength(3);
+  expect((await owner.changes(library.id, 0)).changed).toHaveLength(4);
 });
 
 test('a list is a pull: members and notes of two people come together, and sounds are heard that one sees by the list alone', async () => {

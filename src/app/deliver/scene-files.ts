@@ -25,12 +25,11 @@ import {
   type Stem,
   type StemKind,
 } from '@core/scene';
-import { RATE, startMixer, type Loadable } from '@platform/index';
+import { fileNameOf, RATE, startMixer, type Loadable } from '@platform/index';
 import { useLocalStorage } from '@vueuse/core';
 import { proxy } from 'comlink';
 import { defineStore, storeToRefs } from 'pinia';
 import { computed, shallowRef, watch } from 'vue';
-import { fileNameOf } from '../shared/take/file-name';
 import { tell } from '../shell/notice';
 import { useLibrary } from '../stores/library';
 import { usePicture } from '../stores/picture';

@@ -10,12 +10,11 @@ import {
   type Scene,
   type Track,
 } from '@core/scene';
-import { startMixer, type MixReport } from '@platform/index';
+import { fileNameOf, startMixer, type MixReport } from '@platform/index';
 import { proxy } from 'comlink';
 import { defineStore } from 'pinia';
 import { computed, ref } from 'vue';
 import { things } from '../shared/controls/format';
-import { fileNameOf } from '../shared/take/file-name';
 import { saveBlob } from '../shared/take/save';
 import { tell } from '../shell/notice';
 import { useLibrary } from './library';

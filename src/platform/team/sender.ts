@@ -1,11 +1,15 @@
 import { contourCode, measuredText, teamSoundOf, thinnedContour } from '@core/elsewhere';
-import type { Sound } from '@core/library';
+import type { ByteSource } from '@core/files';
+import { nameOf, type Sound, type TagNames } from '@core/library';
 import type { TeamSound } from '@core/schemas';
 import { createSHA256 } from 'hash-wasm';
 import { Elsewhere } from '../elsewhere/service';
 import type { SharedLibraries } from '../elsewhere/team';
 import { hasContent, keepFetched } from '../files/fetched';
-import { openFile, serverUrl } from '../files/roots';
+import { describeFile } from '../audio/reader';
+import { fileNameOf } from '../files/file-name';
+import { fileSource, openFile, serverUrl } from '../files/roots';
+import { fileOfPart } from '../out/file-maker';
 import { READ, sumOf } from '../files/sum';
 import { tagNames, type Progress } from '../labelling/desk';
 import { FACTS_VERSION, type RootRecord, type Store } from '../store/store';
@@ -25,6 +29,27 @@ export interface SharedSounds {
   left: LeftOut[];
   /** Whether it was ended before all of it was done. */
   ended: boolean;
+}
+
+/** A sound whose file is there: as it is there, and the path that it has. */
+interface Sent {
+  sound: Sound;
+  path: string;
+  file: { sha256: string; size: number };
+}
+
+/** The file that a sound goes with: its own, or one that is made of a part of a longer file, in a folder by that one's name. */
+async function fileFor(
+  root: RootRecord,
+  sound: Sound,
+  tags: TagNames,
+): Promise<Omit<Sent, 'file'> & { source: ByteSource }> {
+  const { path, excerpt, format } = sound;
+  if (!excerpt) return { source: await openFile(root, path, sound.size), sound, path };
+  const source = fileSource(await fileOfPart(root, sound, tags), path);
+  const from = (excerpt.start / format.rate).toFixed(3);
+  const own = `${path.replace(/\.[^./]*$/, '')}/${fileNameOf(`${nameOf(sound)} ${from} s.wav`)}`;
+  return { source, sound: { ...sound, format: (await describeFile(source)).format }, path: own };
 }
 
 /** Sounds that are added at once. */
@@ -52,17 +77,19 @@ export class Sender {
     for (let from = 0; from < ids.length && !this.ended; from += PART) {
       const part = ids.slice(from, from + PART);
       const sounds = (await this.store.sounds.bulkGet([...part])) as (Sound | undefined)[];
-      const sent: { sound: Sound; file: { sha256: string; size: number } }[] = [];
+      const sent: Sent[] = [];
+      let named: Promise<TagNames> | undefined;
+      const tags = () => (named ??= tagNames(this));
       for (const [i, sound] of sounds.entries()) {
         if (this.ended) break;
         const root = sound && roots.get(sound.rootId);
         if (!sound || !root) continue;
         progress((from + i) / ids.length, sound.path);
         try {
-          if (sound.excerpt) throw new Error('it is a part of a longer file; keep it as a file of its own first');
-          const { file, bytes } = await this.send(team, library, root, sound);
+          const { source, ...own } = await fileFor(root, sound, await tags());
+          const { file, bytes } = await this.send(team, library, source);
           told.bytes += bytes;
-          sent.push({ sound, file });
+          sent.push({ ...own, file });
         } catch (error) {
           // What is said of one file leaves the others alone; all else ends it.
           if (error instanceof Elsewhere && ![400, 409].includes(error.status ?? 0)) throw error;
@@ -79,17 +106,17 @@ export class Sender {
     team: SharedLibraries,
     library: number,
     roots: ReadonlyMap<number, RootRecord>,
-    sent: readonly { sound: Sound; file: { sha256: string; size: number } }[],
+    sent: readonly Sent[],
     told: SharedSounds,
   ): Promise<void> {
     if (sent.length === 0) return;
     const tags = await tagNames(this);
     const peaks = await this.store.peaks.bulkGet(sent.map((s) => s.sound.id));
     const facts = await this.store.facts.bulkGet(sent.map((s) => s.sound.id));
-    const rows = sent.map(({ sound, file }, i): TeamSound => {
+    const rows = sent.map(({ sound, path, file }, i): TeamSound => {
       const contour = peaks[i] ? contourCode(thinnedContour(peaks[i].pairs)) : '';
       // Two roots may well have files of the same names.
-      return teamSoundOf(sound, `${roots.get(sound.rootId)!.name}/${sound.path}`, file, { contour, like: '' }, tags);
+      return teamSoundOf(sound, `${roots.get(sound.rootId)!.name}/${path}`, file, { contour, like: '' }, tags);
     });
     const added = await this.addRows(team, library, rows, told);
     for (const [i, there] of added) told.added.push({ id: sent[i].sound.id, there });
@@ -128,10 +155,9 @@ export class Sender {
   private async send(
     team: SharedLibraries,
     library: number,
-    root: RootRecord,
-    { path, size }: Sound,
-  ): Promise<{ file: { sha256: string; size: number }; bytes: number }> {
-    const source = await openFile(root, path, size);
+    source: ByteSource,
+  ): Promise<{ file: Sent['file']; bytes: number }> {
+    const { size } = source;
     const hash = await createSHA256();
     for (let at = 0; at < size; at += READ) hash.update(await source.read(at, Math.min(READ, size - at)));
     const file = { sha256: hash.digest(), size };

@@ -1,5 +1,5 @@
 import { tell } from '../../shell/notice';
-import { fileNameOf } from './file-name';
+import { fileNameOf } from '@platform/index';
 
 /** Saves data as a file, where the browser puts downloads. */
 export function save(data: BlobPart, type: string, name: string): void {

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { fileNameOf } from '@app/shared/take/file-name';
+import { fileNameOf } from '@platform/files/file-name';
 
 test.each([
   ['Door slam_Oak.wav', 'Door slam_Oak.wav'],
