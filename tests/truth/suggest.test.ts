@@ -57,6 +57,21 @@ test('librarians who correct their libraries spoil nothing: guesses stay as good
   }
 });
 
+test('a thing that is named by its material is told by what it does; compounds and verbs of other languages are read', () => {
+  const first = (name: string) => new Classifier(categories).rank({ name, folder: '' }, 1)[0]?.catId;
+  for (const [name, catId] of [
+    ['Old wooden door with a long creak', 'DOORCrek'],
+    ['Metal door, three knocks', 'DOORKnck'],
+    ['Wooden door closes', 'DOORWood'],
+    ['Holztür knarrt', 'DOORCrek'],
+    ['Porte qui grince', 'DOORCrek'],
+    ['Verre cassé', 'GLASBrk'],
+    ['Hund bellt', 'ANMLDog'],
+    ['Caballo al galope', 'FEETHors'],
+  ] as const)
+    expect([name, first(name)]).toEqual([name, catId]);
+});
+
 describe('what the library teaches', () => {
   const evidence = (name: string, folder = '') => ({ name, folder });
 

@@ -2,9 +2,10 @@ import { fold, splitName, stem } from '@core/naming';
 import { calibrated } from './calibrated';
 import type { Category } from './categories';
 import { Choices, type Chosen, type Named } from './choices';
-import { Lexicon, type Entry } from './lexicon';
+import { doingOf, made, materialOf } from './doings';
+import { joining, Lexicon, type Entry } from './lexicon';
 import { Measured, type Measures } from './measured';
-import { materials, plain } from './trade-words';
+import { plain } from './trade-words';
 
 /** What is known of a sound before it has a category. */
 export interface Evidence extends Measures {
@@ -79,51 +80,12 @@ const FIRST = 1.2;
 /** What a word behind a preposition still weighs. */
 const BEHIND = 0.6;
 
-/** What is done to materials, by the SubCategories for it. */
-const doings: Readonly<Record<string, string>> = {
-  IMPACT: 'hit impact drop knock strike struck thud thump bang tap fall throw land slap kick',
-  BREAK: 'break snap crack shatter smash split splinter burst',
-  FRICTION: 'scrape drag slide grind rub scratch screech sand creak squeak',
-  'CRASH & DEBRIS': 'crash crush crumple collapse crunch',
-  MOVEMENT: 'rattle shake jingle wobble sway stretch',
-  HANDLE: 'handle grab pick put place stack sort rummage',
-  TONAL: 'ring resonate chime bow hum',
-};
-/** The list's category for a material. */
-const categoryFor: Readonly<Record<string, string>> = {
-  Metal: 'METAL',
-  Wood: 'WOOD',
-  Glass: 'GLASS',
-  Stone: 'ROCKS',
-  Earth: 'DIRT & SAND',
-  Cloth: 'CLOTH',
-  Leather: 'LEATHER',
-  Paper: 'PAPER',
-  Plastic: 'PLASTIC',
-  Rubber: 'RUBBER',
-  Rope: 'ROPE',
-  Ceramic: 'CERAMICS',
-  Ice: 'ICE',
-  Snow: 'SNOW',
-  Grass: 'VEGETATION',
-  Leaves: 'VEGETATION',
-};
-const doingOf = new Map(Object.entries(doings).flatMap(([sub, words]) => words.split(' ').map((w) => [stem(w), sub])));
-/** Things that are named by their material, but are more than it. */
-const things = new Set(
-  'chain wire rust sail jacket book newspaper crate bottle pane saddle tyre bush board tile'.split(' '),
-);
-const materialOf = new Map(
-  Object.entries(materials).flatMap(([name, words]) =>
-    words.filter((w) => !things.has(w)).map((w) => [stem(w), categoryFor[name]] as const),
-  ),
-);
-/** Categories of things that have parts of any material. */
-const made = /^(DOORS|DRAWERS|WINDOWS|CHAINS|MECHANICAL|EXPLOSIONS|BOATS|VEHICLES|TRAINS)$/;
 /** From this weight on a word is part of the name, wherever that was read. */
 const NAMED = 0.5;
 /** What a material and what is done to it weigh together. */
 const TOGETHER = 2.2;
+/** What the two words of a row weigh together. */
+const WHOLE = 6;
 
 /** Rows that only fit when their own words are there: they start behind. */
 const behind: ReadonlyMap<string, number> = new Map(
@@ -175,6 +137,8 @@ export class Classifier {
   private readonly rowOf: Map<string, number>;
   /** Rows by category and SubCategory. */
   private readonly rowNamed: Map<string, number>;
+  /** Rows by the one word of their SubCategory, where it is what is done, with the one word of their Category. */
+  private readonly subs = new Map<string, { row: number; category: string }[]>();
   private readonly choices = new Choices();
   private readonly measured = new Measured();
   private readonly scores: Float64Array;
@@ -187,6 +151,13 @@ export class Classifier {
     this.lexicon = new Lexicon(rows);
     this.rowOf = new Map(rows.map((c, i) => [c.catId, i]));
     this.rowNamed = new Map(rows.map((c, i) => [`${c.category} ${c.subCategory}`, i]));
+    rows.forEach(({ category, subCategory }, row) => {
+      const [thing, sub] = [category, subCategory].map((text) => fold(text).split(' ').map(stem));
+      // How a thing moves, such as sliding, tells less than what it is made of.
+      const isDone = doingOf.has(sub[0]) && !subCategory.endsWith('ING');
+      if (thing.length > 1 || sub.length > 1 || !made.test(category) || !isDone) return;
+      this.subs.set(sub[0], [...(this.subs.get(sub[0]) ?? []), { row, category: thing[0] }]);
+    });
     this.scores = new Float64Array(rows.length);
     this.prior = Float64Array.from(
       rows,
@@ -325,12 +296,13 @@ export class Classifier {
       const text = `“${written.toLowerCase()}” in ${where}`;
       if (entries.size > 0) said.push({ entries: [...entries].map(([row, w]) => ({ row, weight: w })), weight, text });
     };
-    tokens.forEach((t, i) => {
+    const linked = tokens.filter((t) => !joining.has(t.term));
+    linked.forEach((t, i) => {
       if (!t.term) return;
       let run = t.term;
-      for (let next = i + 1; next < i + 3 && tokens[next]?.term; next++) {
-        run += ` ${tokens[next].term}`;
-        const written = [...new Set(tokens.slice(i, next + 1).map((p) => p.written))].join(' ');
+      for (let next = i + 1; next < i + 3 && linked[next]?.term; next++) {
+        run += ` ${linked[next].term}`;
+        const written = [...new Set(linked.slice(i, next + 1).map((p) => p.written))].join(' ');
         say(run, t.weight, written, t.where);
       }
       if (!this.speaks(t)) return;
@@ -345,7 +317,21 @@ export class Classifier {
     });
     const takes = this.choices.forGroup(this.named(evidence).group);
     said.push(...learnt(takes, 'chosen for another take of it', 'another take of it is labelled so'));
-    return [...said, ...this.together(tokens)];
+    return [...said, ...this.together(tokens), ...this.whole(tokens)];
+  }
+
+  /** A row whose Category and SubCategory are both named by words of their own, where that is what a thing does: a wooden door that creaks is a creak. */
+  private whole(tokens: readonly Token[]): Saying[] {
+    const at = new Map<string, Token>();
+    for (const t of tokens) if (t.term && (at.get(t.term)?.weight ?? 0) < t.weight) at.set(t.term, t);
+    return [...at.values()].flatMap((sub): Saying[] =>
+      (this.subs.get(sub.term) ?? []).flatMap(({ row, category }) => {
+        const thing = category === sub.term ? undefined : at.get(category);
+        if (!thing) return [];
+        const text = `“${thing.written.toLowerCase()}” with “${sub.written.toLowerCase()}”`;
+        return [{ entries: [{ row, weight: WHOLE }], weight: Math.min(thing.weight, sub.weight), text }];
+      }),
+    );
   }
 
   /** A material and what is done to it make a category of their own: the material that is named first, as it is what something is done to. */

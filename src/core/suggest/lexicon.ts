@@ -21,6 +21,11 @@ const weak = new Set(
   ).split(' '),
 );
 
+/** Words that only join others: `rain on a tin roof` is of rain, tin and roof. */
+export const joining: ReadonlySet<string> = new Set(
+  'a an the of with on onto in into at against under over through from near'.split(' '),
+);
+
 /** A folded word as the words that it stands for: its own stem, or those of the abbreviation or of the other language. */
 export type Reading = readonly string[];
 
@@ -81,8 +86,11 @@ export class Lexicon {
     }
   }
 
-  private addSynonym(words: string[], row: number, add: (term: string, row: number, weight: number) => void): void {
-    if (words.length === 1) return add(words[0], row, weak.has(words[0]) ? WEIGHT.inPhrase : WEIGHT.synonym);
+  private addSynonym(all: string[], row: number, add: (term: string, row: number, weight: number) => void): void {
+    const words = all.filter((w) => !joining.has(w));
+    if (words.length === 0) return;
+    const isOwn = all.length === 1 && !weak.has(words[0]);
+    if (words.length === 1) return add(words[0], row, isOwn ? WEIGHT.synonym : WEIGHT.inPhrase);
     const bare = words.every((w) => weak.has(w) || plain.has(w));
     add(
       words.slice(0, 3).join(' '),
@@ -172,6 +180,8 @@ export class Lexicon {
     for (const cut of [1, 2, 3]) {
       const root = word.slice(0, -cut);
       if (root.length < 4) break;
+      // What looks like an ending may be a word of its own: `Holztür`.
+      if (cut > 2 && foreignWords.has(word.slice(-cut))) continue;
       const found = foreignWords.get(root) ?? foreignWords.get(`${root}e`) ?? foreignWords.get(`${root}en`);
       if (found) return found;
     }
