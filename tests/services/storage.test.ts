@@ -5,9 +5,10 @@ import express from 'express';
 import fc from 'fast-check';
 import { mkdirSync, mkdtempSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { dirname, join } from 'node:path';
+import { join } from 'node:path';
 import { text } from 'node:stream/consumers';
 import { bucketOf, KEYS, serve } from '../helpers/bucket';
+import { foldersIn } from '../helpers/folders';
 import { sumOf, teamSound, TestTeam } from '../helpers/team';
 
 // Storages of objects behind signed links: what a signature holds, what a stand-in tells and sends, and a team whose sounds lie there.
@@ -18,16 +19,7 @@ afterAll(async () => {
   for (const close of closing) await close();
   rmSync(top, { recursive: true, force: true });
 });
-let count = 0;
-function lying(files: Record<string, string>): string {
-  const folder = join(top, String(count++));
-  mkdirSync(folder);
-  for (const [path, content] of Object.entries(files)) {
-    mkdirSync(dirname(join(folder, path)), { recursive: true });
-    writeFileSync(join(folder, path), content);
-  }
-  return folder;
-}
+const lying = foldersIn(top);
 async function bucket(files: Record<string, string>, page?: number) {
   const folder = lying(files);
   const made = await bucketOf(folder, page);

@@ -15,8 +15,9 @@ import {
   writeFileSync,
 } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { dirname, join } from 'node:path';
+import { join } from 'node:path';
 import { text } from 'node:stream/consumers';
+import { foldersIn } from '../helpers/folders';
 import { sumOf, teamSound, TestTeam } from '../helpers/team';
 
 // Storages of a team: files that lie somewhere already are not sent, not copied, and served only as long as they are what they were.
@@ -28,16 +29,7 @@ afterAll(() => {
   rmSync(top, { recursive: true, force: true });
 });
 let count = 0;
-/** A folder with these files in it. */
-function lying(files: Record<string, string>): string {
-  const folder = join(top, String(count++));
-  mkdirSync(folder);
-  for (const [path, content] of Object.entries(files)) {
-    mkdirSync(dirname(join(folder, path)), { recursive: true });
-    writeFileSync(join(folder, path), content);
-  }
-  return folder;
-}
+const lying = foldersIn(top);
 const PASSWORD = 'kelp and copper';
 
 test('a sound whose file lies there is added without a byte sent, and heard by whoever may hear it', async () => {
