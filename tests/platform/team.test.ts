@@ -1,5 +1,5 @@
 import 'fake-indexeddb/auto';
-import { choicesOf, chosen } from '@core/elsewhere';
+import { choicesOf, chosen, measuredText } from '@core/elsewhere';
 import { memorySource, readAudioFile, readFrames, writeWav } from '@core/files';
 import { excerptFormat, type Sound } from '@core/library';
 import { Team } from '@platform/elsewhere/team';
@@ -294,6 +294,10 @@ test('a list is a pull: members and notes of two people come together, and sound
   const ids = [await add('a.wav', { fields: { fxName: 'A' } }), await add('b.wav')];
   const closed = await owner.make('Vault');
   const secret = await put(closed.id, 'v.wav', { fields: { fxName: 'From the vault' } });
+  const facts = { ...factsOf(1), onsets: Uint32Array.of(5, 70_000), loudness: Float32Array.of(-20.25) };
+  const peaks = { frames: 4000, span: 2, pairs: new Int8Array(4000).fill(3) };
+  const measured = measuredText(facts.version, peaks, facts);
+  await owner.tellMeasured(closed.id, [{ file: await sumOf(new Blob(['v.wav'])), measured }]);
   await follow();
   const list = await owner.makeList('For the ferry');
   await owner.editList(list.id, {
@@ -320,6 +324,10 @@ test('a list is a pull: members and notes of two people come together, and sound
   const names = async () => (await desk.catalogue.sounds((await pull()).soundIds)).map((s) => s.fields.fxName);
   expect([(await pull()).name, await names()]).toEqual(['For the ferry', ['A', 'From the vault']]);
   expect(await mine.libraries()).toHaveLength(1);
+  // What whoever added it measured comes along.
+  const vaulted = (await store.sounds.filter((s) => s.path === 'v.wav').first())!;
+  expect(await store.facts.get(vaulted.id)).toEqual({ ...facts, id: vaulted.id });
+  expect((await store.peaks.get(vaulted.id))!.pairs).toEqual(peaks.pairs);
   // Of two sounds that are heard by the list alone, one is taken out and put in again: the library has not changed by that.
   const extra = await put(closed.id, 'w.wav');
   const place = { library: closed.id, sound: extra };

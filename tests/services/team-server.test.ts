@@ -124,6 +124,7 @@ test('an authorisation matrix: every address by every right, and by nobody', asy
     ['v1/libraries/1/people', 'administer', () => undefined],
     ['v1/libraries/1/people', 'administer', () => ({ person: 'With none', right: null })],
     ['v1/lists/1/sounds', 'hear', () => undefined],
+    ['v1/lists/1/measured', 'hear', () => ({ library: 1, sounds: [1, 99] })],
     ['v1/lists/1/audio/1/1', 'fetch', () => undefined],
     ['v1/lists/1/at/1/Doors/slam.wav', 'fetch', () => undefined],
     ['v1/lists/1', 'add', () => ({ notes: [] })],
@@ -150,6 +151,10 @@ test('an authorisation matrix: every address by every right, and by nobody', asy
   expect(
     (await adder.ask('v1/libraries/1/facts', { facts: [{ file: sumOf('door slam'), measured: other }] })).status,
   ).toBe(200);
+  // By the list, of its members alone.
+  expect((await adder.ask('v1/lists/1/measured', { library: 1, sounds: [1, 2] })).body).toEqual({
+    measured: [{ id: 1, measured }],
+  });
   expect((await adder.ask('v1/libraries/1/measured', { sounds: [1] })).body).toEqual({
     measured: [{ id: 1, measured }],
   });

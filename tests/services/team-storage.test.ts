@@ -51,6 +51,9 @@ test('a sound whose file lies there is added without a byte sent, and heard by w
   await expect(owner.add(library.id, [{ ...slam, size: 5 }])).rejects.toThrow('was not sent');
   await expect(owner.add(library.id, [teamSound('no.wav', 'not there')])).rejects.toThrow('was not sent');
   const [id] = await owner.add(library.id, [slam]);
+  // It takes no room there, nor once the server starts anew.
+  const used = async () => (await owner.libraries()).map((l) => [l.sounds, l.used]);
+  expect(await used()).toEqual([[1, 0]]);
   expect(team.log.filter((line) => /files\/[0-9a-f]{64}/.test(line))).toEqual([]);
   expect(readdirSync(join(own, 'files'))).toEqual([]);
 
@@ -94,6 +97,7 @@ test('a sound whose file lies there is added without a byte sent, and heard by w
   // A server that starts anew knows it without being told.
   team.start();
   await team.storage!.look();
+  expect(await used()).toEqual([[1, 0]]);
   expect((await owner.changes(library.id, 0)).changed.map((row) => row.path)).toEqual(['Gates/slam.wav']);
   expect(await (await heard(other.base, 'bytes=0-2')).text()).toBe('the');
 });

@@ -11,7 +11,7 @@ const files = useSceneFiles();
     <span class="mute">Mix, stems and cues as</span>
     <Select v-model:value="files.depthKey" size="small" :options="fileChoices.depths" aria-label="Depth and kind of file" class="depth" />
     <Select v-model:value="files.rate" size="small" :options="fileChoices.rates" aria-label="Sample rate" class="rate" />
-    <Select v-model:value="files.layout" size="small" :options="fileChoices.channels" aria-label="Channels" class="channels" />
+    <Select v-model:value="files.layout" size="small" :options="fileChoices.channels" aria-label="Channels" class="rate" />
   </div>
 </template>
 
@@ -27,8 +27,5 @@ const files = useSceneFiles();
 }
 .rate {
   width: 100px;
-}
-.channels {
-  width: 150px;
 }
 </style>

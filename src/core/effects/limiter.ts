@@ -137,7 +137,8 @@ class Pass {
       this.now = now;
       left[now & mask] = a[i];
       right[now & mask] = b[i];
-      let [p, q] = [a[i], b[i]];
+      let p = a[i];
+      let q = b[i];
       if (channels > 2) {
         const at = now & mask;
         for (let c = 2; c < channels; c++) planes[c][at] = out[c][i];

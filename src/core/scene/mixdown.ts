@@ -70,7 +70,7 @@ export const layouts = {
   },
   stereo: { channels: 2, name: 'stereo', flowing: PAIR, feed: (flowed) => [...flowed] },
   LCR: {
-    ...{ channels: 3, name: 'left, right, centre', flowing: MIDDLE, speakers: 0x7 },
+    ...{ channels: 3, name: 'LCR', flowing: MIDDLE, speakers: 0x7 },
     feed: (flowed) => [...both(flowed), flowed[2]],
   },
   '5.1': {
@@ -308,7 +308,7 @@ export class Mixdown {
         OriginationTime: clock.slice(0, 8),
         TimeReference: this.first,
         // Of more than two channels EBU R 98 knows no mode: they are told in its free text.
-        CodingHistory: `A=PCM,F=${rate},W=${bits},${channels > 2 ? 'T' : 'M'}=${name.replaceAll(',', '')}\r\n`,
+        CodingHistory: `A=PCM,F=${rate},W=${bits},${channels > 2 ? 'T' : 'M'}=${name}\r\n`,
       },
       ixml: { PROJECT: scene.name, SPEED: { TIMECODE_RATE: scene.fps, FILE_SAMPLE_RATE: String(rate) } },
     });

@@ -205,6 +205,7 @@ export const teams = {
     facts: { type: 'array', minItems: 1, maxItems: 200, items: closed({ file: sum, measured }) },
   }),
   teamAskMeasured: closed({ sounds: { ...ids, minItems: 1, maxItems: 200 } }),
+  teamAskMembers: closed({ library: id, sounds: { ...ids, minItems: 1, maxItems: 200 } }),
   teamMeasured: closed({
     measured: { type: 'array', maxItems: 200, items: closed({ id, measured }) },
   }),

@@ -44,8 +44,8 @@ export interface SharedLibraries {
   changes(library: number, since: number): Promise<TeamChanges>;
   edit(library: number, edits: readonly TeamEdit[]): Promise<{ conflicts: TeamConflict[]; gone: number[] }>;
   remove(library: number, sounds: readonly number[]): Promise<void>;
-  /** What was measured of sounds, by their ids there. */
-  measured(library: number, sounds: readonly number[]): Promise<Map<number, TeamMeasured>>;
+  /** What was measured of sounds, by their ids there. @param list by which one may hear them, where it is not by their library */
+  measured(library: number, sounds: readonly number[], list?: number): Promise<Map<number, TeamMeasured>>;
   tellMeasured(library: number, facts: readonly { file: string; measured: TeamMeasured }[]): Promise<void>;
   /** How many bytes of a file are there already. */
   sent(library: number, file: { sha256: string; size: number }): Promise<number>;
@@ -141,11 +141,11 @@ export class Team implements SharedLibraries {
   remove = (library: number, sounds: readonly number[]): Promise<void> =>
     this.does(`libraries/${library}/remove`, { sounds });
 
-  async measured(library: number, sounds: readonly number[]): Promise<Map<number, TeamMeasured>> {
+  async measured(library: number, sounds: readonly number[], list?: number): Promise<Map<number, TeamMeasured>> {
     const { measured } = await this.ask<{ measured: { id: number; measured: TeamMeasured }[] }>(
-      `libraries/${library}/measured`,
+      list === undefined ? `libraries/${library}/measured` : `lists/${list}/measured`,
       validators.teamMeasured,
-      { sounds },
+      list === undefined ? { sounds } : { library, sounds },
     );
     return new Map(measured.filter((m) => sounds.includes(m.id)).map((m) => [m.id, m.measured]));
   }

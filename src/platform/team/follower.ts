@@ -337,8 +337,6 @@ export class Follower {
     progress: Progress,
   ): Promise<number> {
     const { team: of, name } = await this.root(rootId);
-    // What one hears by a list alone comes without.
-    if (of.list !== undefined) return 0;
     const all = ids ?? (await this.waiting(rootId));
     let count = 0;
     for (let at = 0; at < all.length; at += MEASURED) {
@@ -348,7 +346,8 @@ export class Follower {
         all.slice(at, at + MEASURED),
         (sound) => void (sound.team && part.set(sound.team.id, sound.id)),
       );
-      const told = part.size > 0 ? await team.measured(of.library, [...part.keys()]) : new Map<number, TeamMeasured>();
+      const told =
+        part.size > 0 ? await team.measured(of.library, [...part.keys()], of.list) : new Map<number, TeamMeasured>();
       const peaks: PeaksRecord[] = [];
       const facts: FactsRecord[] = [];
       for (const [id, measured] of told) {

@@ -132,6 +132,7 @@ export class ListFollower {
         await this.catalogue.apply({ label: `Hear ${list.name}`, at: Date.now(), changes, undoable: false });
       }
       await this.follower.follow(team, root.id, [], progress);
+      await this.follower.measure(team, root.id, undefined, progress);
     }
   }
 }

@@ -19,6 +19,8 @@ export interface Entry {
   what: string;
   put?: TeamRow[];
   gone?: number[];
+  /** Files of what is put that lie in a storage, by their sums: they take no room here. */
+  lying?: string[];
 }
 
 /** What a library is from the beginning. */
@@ -40,7 +42,8 @@ export class Library {
   /** By revision: which rows were changed, which went. */
   private readonly log: { revision: number; put: number[]; gone: number[]; deed: TeamDeed }[] = [];
   private readonly lost = new Map<number, number>();
-  private readonly uses = new Map<string, { count: number; size: number }>();
+  /** By the sum of a file: how many rows have it, how long it is, and how much room it takes here. */
+  private readonly uses = new Map<string, { count: number; size: number; bytes: number }>();
   private next = 1;
   private bytes = 0;
 
@@ -52,7 +55,7 @@ export class Library {
   get sounds(): number {
     return this.rows.size;
   }
-  /** Bytes of its files, each counted once. */
+  /** Bytes of its files, each counted once, and of those that lie in a storage none. */
   get used(): number {
     return this.bytes;
   }
@@ -63,7 +66,8 @@ export class Library {
   sizeOf = (file: string): number | undefined => this.uses.get(file)?.size;
 
   /** Takes an entry over. */
-  take({ revision, put = [], gone = [], by, at, what }: Entry): void {
+  take({ revision, put = [], gone = [], lying = [], by, at, what }: Entry): void {
+    const elsewhere = new Set(lying);
     for (const row of put) {
       this.let(row.id);
       this.rows.set(row.id, row);
@@ -71,8 +75,9 @@ export class Library {
       this.lost.delete(row.id);
       this.next = Math.max(this.next, row.id + 1);
       const use = this.uses.get(row.file);
-      this.uses.set(row.file, { count: (use?.count ?? 0) + 1, size: row.size });
-      if (!use) this.bytes += row.size;
+      const bytes = use?.bytes ?? (elsewhere.has(row.file) ? 0 : row.size);
+      this.uses.set(row.file, { count: (use?.count ?? 0) + 1, size: row.size, bytes });
+      if (!use) this.bytes += bytes;
     }
     for (const id of gone) {
       this.let(id);
@@ -89,7 +94,7 @@ export class Library {
     const use = this.uses.get(row.file)!;
     if (--use.count > 0) return;
     this.uses.delete(row.file);
-    this.bytes -= use.size;
+    this.bytes -= use.bytes;
   }
 
   /** What is not known yet to one who knows all up to a revision: each row once, as it is now. */
@@ -121,12 +126,21 @@ export class Library {
       .map((l) => l.deed);
   }
 
-  private entry(by: string, at: number, what: string, change: Pick<Entry, 'put' | 'gone'>): Entry {
+  private entry(by: string, at: number, what: string, change: Pick<Entry, 'put' | 'gone' | 'lying'>): Entry {
     return { revision: this.revision + 1, by, at, what, ...change };
   }
 
-  /** Works out an addition; what is there already, the same file in the same place, is left as it is. @throws TeamRefused */
-  adding(sounds: readonly TeamSound[], by: string, at: number): { entry?: Entry; ids: number[] } {
+  /**
+   * Works out an addition; what is there already, the same file in the same place, is left as it is.
+   * @param lying sums of files that lie in a storage
+   * @throws TeamRefused
+   */
+  adding(
+    sounds: readonly TeamSound[],
+    by: string,
+    at: number,
+    lying: ReadonlySet<string> = new Set(),
+  ): { entry?: Entry; ids: number[] } {
     const put: TeamRow[] = [];
     const taken = new Map<string, string>();
     let bytes = 0;
@@ -138,14 +152,17 @@ export class Library {
         throw new TeamRefused(`There is another sound at ${sound.path}. Give it another name.`, 409);
       if (known !== undefined) return known;
       taken.set(sound.path, sound.file);
-      if (!this.uses.has(sound.file) && !fresh.has(sound.file)) bytes += sound.size;
+      if (!this.uses.has(sound.file) && !fresh.has(sound.file) && !lying.has(sound.file)) bytes += sound.size;
       fresh.add(sound.file);
       const id = this.next + put.length;
       put.push({ ...sound, id, revision: this.revision + 1, by, at });
       return id;
     });
     this.room(bytes);
-    return put.length === 0 ? { ids } : { ids, entry: this.entry(by, at, `Add ${plural(put.length)}`, { put }) };
+    if (put.length === 0) return { ids };
+    const elsewhere = [...lying].filter((file) => fresh.has(file));
+    const change = { put, ...(elsewhere.length > 0 ? { lying: elsewhere } : {}) };
+    return { ids, entry: this.entry(by, at, `Add ${plural(put.length)}`, change) };
   }
 
   /** Sees to it that there is room. @throws TeamRefused */

@@ -144,13 +144,15 @@ export class Team extends Door {
         const library = this.library(req, res, 'add');
         const person = this.me(res);
         const sent: string[] = [];
+        const lying = new Set<string>();
         for (const { file, size, path } of sounds) {
           const own = await this.folder.sent(person.id, file);
           if (own.done) sent.push(file);
           const at = own.done ? own.at : await this.hereSize(person, file);
           if (at !== size) throw new TeamRefused(`The file of ${path} was not sent. Send it first.`, 409);
+          if (!own.done && !(await this.folder.isHere(file))) lying.add(file);
         }
-        const { entry, ids } = library.adding(sounds, person.name, this.clock());
+        const { entry, ids } = library.adding(sounds, person.name, this.clock(), lying);
         await this.append(library, entry);
         await this.folder.settle(person.id, sent);
         return { ids, revision: library.revision };
@@ -187,6 +189,16 @@ export class Team extends Door {
     const heard = this.heardSize(person, file);
     if (heard !== undefined && (await this.folder.isHere(file))) return heard;
     return this.folder.storage?.sizeOf(file);
+  }
+
+  /** What was measured of sounds, as far as somebody told it. */
+  private async measured(rows: readonly (TeamRow | undefined)[]): Promise<{ id: number; measured: TeamMeasured }[]> {
+    const all = [];
+    for (const row of rows) {
+      const measured = row && (await this.folder.measured(row.file));
+      if (measured) all.push({ id: row.id, measured });
+    }
+    return all;
   }
 
   private ofFiles(): void {
@@ -274,13 +286,18 @@ export class Team extends Door {
       validators.teamAskMeasured,
       async ({ sounds }, req, res) => {
         const library = this.library(req, res, 'hear');
-        const measured = [];
-        for (const id of sounds) {
-          const row = library.row(id);
-          const own = row && (await this.folder.measured(row.file));
-          if (own) measured.push({ id, measured: own });
-        }
-        return { measured };
+        return { measured: await this.measured(sounds.map((id) => library.row(id))) };
+      },
+    );
+    // The same of members of a list.
+    this.takes<{ library: number; sounds: number[] }>(
+      '/v1/lists/:list/measured',
+      validators.teamAskMembers,
+      async ({ library, sounds }, req, res) => {
+        const list = this.list(req, res, 'hear');
+        const members = new Set(list.members.flatMap((m) => (m.library === library ? m.sound : [])));
+        const row = (id: number) => (members.has(id) ? this.folder.libraries.get(library)?.row(id) : undefined);
+        return { measured: await this.measured(sounds.map(row)) };
       },
     );
     const sendMember = (found: (library: Library) => TeamRow | undefined, req: Request, res: Response) => {

@@ -12,7 +12,7 @@ export interface Slot {
   insert: Insert;
   node: Node;
   /** Those that do the same to channels beside left and right, by pairs. */
-  twins: readonly { node: Node; pair: Block }[];
+  twins: readonly { node: Node; inputs: readonly Block[] }[];
   params: Record<string, Param>;
   /** The same, in no order. */
   all: readonly Param[];
@@ -128,7 +128,7 @@ export class LineNode {
     const more = this.out.slice(PAIR);
     return Array.from({ length: Math.ceil(more.length / 2) }, (_, k) => ({
       node: make(),
-      pair: [more[2 * k], more[2 * k + 1] ?? new Float32Array(BLOCK)],
+      inputs: [[more[2 * k], more[2 * k + 1] ?? new Float32Array(BLOCK)]],
     }));
   }
 
@@ -312,7 +312,7 @@ export class LineNode {
     const { out, pair } = this;
     const wide = effectOf(insert.kind)!.wide;
     node.process(inputs, wide === 'all' ? out : pair, at, count);
-    for (let k = 0; k < twins.length; k++) twins[k].node.process([twins[k].pair], twins[k].pair, at, count);
+    for (let k = 0; k < twins.length; k++) twins[k].node.process(twins[k].inputs, twins[k].inputs[0], at, count);
     if (!wide) for (let c = PAIR; c < out.length; c++) out[c].fill(0, 0, count);
   }
 
@@ -352,7 +352,8 @@ export class LineNode {
       for (let i = 0; i < count; i++) {
         const level = (g ? fromDb(gain.line[i]) : fromDb(gain.value)) * (o ? open.line[i] : open.value);
         const beside = p ? place.line[i] : place.value;
-        const [a, b] = [level * Math.min(1, 1 - beside), level * Math.min(1, 1 + beside)];
+        const a = level * Math.min(1, 1 - beside);
+        const b = level * Math.min(1, 1 + beside);
         left[i] *= a;
         right[i] *= b;
         if (out.length > PAIR) this.share(a, b, i, i + 1);
