@@ -43,7 +43,7 @@ export type { PublishExtras, Publishing, PublishOutcome, PublishTarget, TakenBac
 export type { Lying } from './out/deliverer';
 export type { FileWriter } from './out/file-writer';
 export type { MadeItem } from './out/file-maker';
-export { pictureOf } from './out/artwork';
+export { pictureOf } from './files/picture';
 export type { PictureUse, WriteHow, WriteOutcome, WriteProgress, WriteRow } from './out/write-plan';
 export { rootLock, underLock, underLocks, WRITING } from './store/locks';
 export { whyNotWritten } from './files/disk';
@@ -87,6 +87,7 @@ export type { Followed } from './team/follower';
 export type { FollowedList } from './team/lists';
 export type { LeftOut, SharedSounds } from './team/sender';
 export { Exchange, type LabelExchange } from './elsewhere/exchange';
+export { toldPicture } from './elsewhere/pictures';
 export { PublisherKeys, type PublisherKey } from './elsewhere/keys';
 export { Elsewhere, knownServices, Service } from './elsewhere/service';
 export { Midi, type Instrument, type MidiState } from './audio/midi';

@@ -2,11 +2,23 @@ import { memorySource, readAudioFile, readFrames } from '@core/files';
 import type { Sound } from '@core/library';
 import type { ExchangeEntry, LookupAsk, PublisherKeyFile, PublishAsk } from '@core/schemas';
 import { expect, test, type Page } from '@playwright/test';
-import { webcrypto } from 'node:crypto';
+import { createHash, webcrypto } from 'node:crypto';
 import { copyFileSync, cpSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { artwork } from '../../src/demo/artwork';
 import { encodeOgg } from '../../src/demo/encode';
-import { axeFaults, inTheme, openSettled, saved, startOn, stored, watchErrors, type Running } from '../helpers/app';
+import {
+  axeFaults,
+  inTheme,
+  openFirst,
+  openSettled,
+  saved,
+  search,
+  startOn,
+  stored,
+  watchErrors,
+  type Running,
+} from '../helpers/app';
 import { scratch } from '../helpers/programs';
 
 // Labels by the sounds themselves: looked up, corrected by their publisher, kept where they were written here, and published.
@@ -167,6 +179,27 @@ test('looked up again only what changed is sent; a correction is one, and what w
   expect((await named('untitled 2.ogg')).fields.fxName).toBe('My plank');
   expect((await named('untitled 2.ogg')).told).toMatchObject({ revision: 2, hash: entry.hash });
   expect(own.hash).not.toBe(entry.hash);
+});
+
+test('a picture that the publisher tells is one more value, and is shown where the file has none', async () => {
+  const png = artwork('Sluice Yard');
+  const sha256 = createHash('sha256').update(png).digest('hex');
+  const ref = { sha256, mime: 'image/png' as const, size: png.length };
+  const { hash, print, labels } = published.entries.find((e) => e.labels.fxName === 'Winch pawl, wet 02')!;
+  const pictures = [{ sha256, data: Buffer.from(png).toString('base64') }];
+  await publish({ after: 2, entries: [{ hash, print, labels, artwork: ref }], pictures });
+  await look();
+  const row = values().getByRole('row', { name: /Artwork/ });
+  await expect(row).toContainText('PNG');
+  await expect(row.getByRole('radio', { name: 'Theirs' })).toBeChecked();
+  await page.getByRole('button', { name: 'Change 1 sound', exact: true }).click();
+  await expect.poll(async () => (await named('untitled 1.wav')).picture).toEqual(ref);
+  await page.getByRole('navigation', { name: 'Stages' }).getByRole('link', { name: 'Find' }).click();
+  await openFirst(page, 'winch pawl');
+  await page.keyboard.press('Alt+Enter');
+  await expect(page.getByRole('img', { name: 'Artwork' })).toBeVisible();
+  await page.keyboard.press('Alt+Enter');
+  await search(page, '');
 });
 
 test('published from Deliver under a name of one’s own: seen before, corrected, taken back; whoever has not its key cannot', async () => {

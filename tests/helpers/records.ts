@@ -36,6 +36,7 @@ export const examples: Record<TableName, { id: number }> = {
     hidden: 'aside',
     built: { of: [7], build: 6, version: 19 },
     made: { family: 'riser', seed: 7, values: { length: 3.5 } },
+    picture: { sha256: 'a'.repeat(64), mime: 'image/png', size: 900 },
     team: { id: 3, file: 'ab', was: { fxName: 'Rope', stars: 3, tags: ['rusty'] }, conflicts: ['fxName'] },
   } as never,
   tags: { id: 4, name: 'rusty' } as never,

@@ -8,11 +8,12 @@ import { Exchange, Refused } from '@services/exchange/model';
 import { createApp } from '@server/app';
 import express from 'express';
 import fc from 'fast-check';
-import { webcrypto } from 'node:crypto';
+import { createHash, webcrypto } from 'node:crypto';
 import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import type { Server } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { artwork } from '@demo/artwork';
 import { served } from '../helpers/served';
 
 // The exchange of labels: what is compared, what is kept, who may say what.
@@ -278,6 +279,49 @@ test('over HTTP: published, found, corrected and taken back; a forged signature,
   for (const [path, body] of bad) expect((await send(path, body)).status).toBe(400);
   expect((await send('v1/lookup', `"${'x'.repeat(9_000_000)}"`)).status).toBe(413);
   expect((await fetch(`${base}v1/publishers/%2e%2e%2fsecret`)).status).toBe(404);
+});
+
+test('a picture comes as it was published; one that lies about itself, or was not sent, is refused with all that came with it', async () => {
+  const folder = join(top, 'pictures');
+  const { base, client } = await at(folder);
+  const { key, sign } = await keyPair();
+  const png = artwork('Sluice Yard');
+  const sumOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
+  const sent = (bytes: Uint8Array) => ({ sha256: sumOf(bytes), data: Buffer.from(bytes).toString('base64') });
+  const ref = { sha256: sumOf(png), mime: 'image/png' as const, size: png.length };
+  const ask = (own: object, pictures: { sha256: string; data: string }[]) =>
+    askOf({ key, entries: [{ ...entryOf(1, { fxName: 'Gate' }), artwork: { ...ref, ...own } }], pictures });
+  const page = new TextEncoder().encode('<html><script>alert(1)</script>'.padEnd(200));
+  const bad: [string, PublishAsk][] = [
+    ['was not sent', ask({}, [])],
+    ['another one', ask({}, [{ ...sent(png), data: Buffer.from('not this').toString('base64') }])],
+    ['no PNG or JPEG', ask({ sha256: sumOf(page), size: page.length, mime: 'image/jpeg' }, [sent(page)])],
+    ['not what is told', ask({ mime: 'image/jpeg' }, [sent(png)])],
+    ['not what is told', ask({ size: 9 }, [sent(png)])],
+    ['artwork', ask({ size: 1e9 }, [sent(png)])],
+    ['artwork', ask({ mime: 'image/svg+xml' }, [sent(png)])],
+    ['artwork', ask({ sha256: '../../secret' }, [sent(png)])],
+  ];
+  for (const [why, one] of bad) await expect(client.publish(one, sign)).rejects.toThrow(why);
+  expect(await client.publisher('Sluice Yard')).toBeUndefined();
+  expect(readdirSync(join(folder, 'pictures'))).toEqual([]);
+  await client.publish(ask({}, [sent(png)]), sign);
+  // It was sent, and need not be again.
+  const more = { ...entryOf(2, { fxName: 'Latch' }), artwork: ref };
+  await client.publish(askOf({ key, after: 1, entries: [more] }), sign);
+  for (const one of [client, (await at(folder)).client]) {
+    const { entries } = await one.lookUp('Sluice Yard', [hashOf(1), hashOf(2)], () => undefined);
+    expect(entries.map((e) => e.artwork)).toEqual([ref, ref]);
+    expect(Buffer.from(await (await one.picture(ref)).arrayBuffer()).equals(Buffer.from(png))).toBe(true);
+    await expect(one.picture({ ...ref, size: png.length - 1 })).rejects.toThrow('another picture');
+  }
+  const answer = await fetch(`${base}v1/pictures/${ref.sha256}`);
+  expect(['content-type', 'content-disposition', 'x-content-type-options'].map((h) => answer.headers.get(h))).toEqual([
+    ...['image/png', 'attachment', 'nosniff'],
+  ]);
+  for (const path of ['..%2f..%2fsecret', 'a'.repeat(64), '']) {
+    expect((await fetch(`${base}v1/pictures/${path}`)).status).toBe(404);
+  }
 });
 
 test('two who publish at once from the same revision: one is kept, the other is told; a file half written at the end is nothing', async () => {

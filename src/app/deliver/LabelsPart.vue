@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { fieldOf, nameOf } from '@core/library';
+import { nameOf } from '@core/library';
 import { PublisherKeys, type PublisherKey, type PublishPlan } from '@platform/index';
-import { Alert, Button, Input, Popconfirm, Select } from 'ant-design-vue';
+import { Alert, Button, Checkbox, Input, Popconfirm, Select } from 'ant-design-vue';
 import { computed, ref, shallowRef, watch } from 'vue';
 import QueryLine from '../find/QueryLine.vue';
 import FilePick from '../shared/controls/FilePick.vue';
+import { toldName } from '../shared/controls/fields';
 import { count, things } from '../shared/controls/format';
 import VirtualRows from '../shared/list/VirtualRows.vue';
 import { save } from '../shared/take/save';
@@ -26,6 +27,7 @@ void services.look();
 const keys = new PublisherKeys();
 const publisher = ref(prefs.publishedAs);
 const note = ref('');
+const withArtwork = ref(true);
 const key = shallowRef<PublisherKey>();
 const plan = shallowRef<PublishPlan>();
 const failure = ref('');
@@ -39,7 +41,7 @@ watch(
   },
   { immediate: true },
 );
-watch([() => find.answer.ids, source, () => library.undoState], () => {
+watch([() => find.answer.ids, source, withArtwork, () => library.undoState], () => {
   if (!busy.value) plan.value = undefined;
 });
 
@@ -64,7 +66,7 @@ const address = () => new URL(base.value!, location.href).href;
 async function look(): Promise<void> {
   const name = publisher.value.trim();
   const wanted = await ids();
-  const made = await labels.run((l, report) => l.planLabels(address(), name, wanted, report));
+  const made = await labels.run((l, report) => l.planLabels(address(), name, wanted, report, withArtwork.value));
   if (!made) return;
   plan.value = made;
   prefs.publishedAs = name;
@@ -94,10 +96,6 @@ const openKey = (file: File) =>
 const rows = computed(() => (plan.value?.rows ?? []).filter((r) => r.state !== 'same'));
 const saying = computed(() => (plan.value ? plan.value.counts.added + plan.value.counts.changed : 0));
 const states = { added: 'New', changed: 'Corrected', same: 'The same' } as const;
-const field = (name: string) => {
-  const [own, language] = name.split('@');
-  return language ? `${fieldOf(own).label} (${language})` : fieldOf(own).label;
-};
 const summary = computed(() => {
   const p = plan.value;
   if (!p) return '';
@@ -107,6 +105,7 @@ const summary = computed(() => {
     `${count(p.counts.same)} as published`,
     p.unlabelled.length > 0 ? `${count(p.unlabelled.length)} without name, description or category` : '',
     p.unmeasured.length > 0 ? `${count(p.unmeasured.length)} not measured yet` : '',
+    p.unpictured.length > 0 ? `${count(p.unpictured.length)} without their artwork, which cannot be read or is more than goes at once` : '',
   ];
   return parts.filter(Boolean).join('; ');
 });
@@ -128,6 +127,7 @@ const summary = computed(() => {
         aria-label="Published as"
         class="name"
       />
+      <Checkbox v-model:checked="withArtwork">with the artwork in the files</Checkbox>
       <Button size="small" :disabled="base === undefined || publisher.trim() === '' || busy || labels.work.running" @click="tried(look)"
         >See what would be said</Button
       >
@@ -202,7 +202,7 @@ const summary = computed(() => {
           <div v-if="rows[index]" class="list-row row" role="row" :aria-rowindex="index + 2">
             <bdi role="gridcell" class="cut">{{ library.sounds.has(rows[index].id) ? nameOf(library.sounds.get(rows[index].id)!) : '' }}</bdi>
             <span role="gridcell">{{ states[rows[index].state] }}</span>
-            <span role="gridcell" class="cut mute">{{ rows[index].keys.map(field).join(', ') }}</span>
+            <span role="gridcell" class="cut mute">{{ rows[index].keys.map(toldName).join(', ') }}</span>
           </div>
         </template>
       </VirtualRows>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { fieldStates, publisherKey, takenFrom, usualChoices, type Choice, type Choices, type FieldState } from '@core/elsewhere';
-import { fieldOf, nameOf } from '@core/library';
+import { nameOf } from '@core/library';
 import { Exchange, Service, type LookedUpAll } from '@platform/index';
 import { Alert, AutoComplete, Button, RadioGroup, Select } from 'ant-design-vue';
 import { computed, onUnmounted, reactive, ref, shallowRef, watch } from 'vue';
 import { useCommands, withKey } from '../shared/controls/commands';
+import { toldName } from '../shared/controls/fields';
 import { count, things } from '../shared/controls/format';
 import VirtualRows from '../shared/list/VirtualRows.vue';
 import { tell } from '../shell/notice';
@@ -114,10 +115,6 @@ const summary = computed(() => {
   ];
   return parts.filter(Boolean).join('; ');
 });
-const field = (key: string) => {
-  const [own, language] = key.split('@');
-  return language ? `${fieldOf(own).label} (${language})` : fieldOf(own).label;
-};
 
 // While one looks at this part, corrections that are published meanwhile are noticed.
 const WATCHED = 60_000;
@@ -225,7 +222,7 @@ useCommands('Labelling', [
             <bdi role="gridcell" class="cut" :class="{ mute: !lines[index].first }">{{
               library.sounds.has(lines[index].id) ? nameOf(library.sounds.get(lines[index].id)!) : ''
             }}</bdi>
-            <span role="gridcell" class="cut mute" :title="said[lines[index].state]">{{ field(lines[index].key) }}</span>
+            <span role="gridcell" class="cut mute" :title="said[lines[index].state]">{{ toldName(lines[index].key) }}</span>
             <bdi role="gridcell" class="cut" :class="{ off: choiceOf(lines[index]) === 'theirs' }" :title="lines[index].mine">{{ lines[index].mine }}</bdi>
             <bdi
               role="gridcell"
@@ -244,7 +241,7 @@ useCommands('Labelling', [
                   { value: 'mine', label: 'Mine' },
                   { value: 'theirs', label: 'Theirs' },
                 ]"
-                :aria-label="`${field(lines[index].key)} that is wanted`"
+                :aria-label="`${toldName(lines[index].key)} that is wanted`"
                 @change="(e: { target: { value?: unknown } }) => choose(lines[index], e.target.value as Choice)"
               />
             </span>

@@ -1,4 +1,4 @@
-import { fields, isField, languageOf, type Origin } from '@core/library';
+import { fields, isField, languageOf, type Origin, type PictureRef, type Sound } from '@core/library';
 import type { Print } from '@core/audio';
 
 /** Texts by field. */
@@ -70,6 +70,24 @@ export function compared(
     if (said === '') return [];
     return [{ key, mine: own, theirs: said, state: stateOf(own, said, before, from[key]) }];
   });
+}
+
+/** By what a picture stands among the fields of a sound. */
+export const ARTWORK = 'artwork';
+
+const pictureText = (ref: PictureRef | undefined): string =>
+  ref ? `${ref.mime === 'image/png' ? 'PNG' : 'JPEG'}, ${Math.max(1, Math.round(ref.size / 1000))} kB` : '';
+
+/** The same of a picture. One that lies in the file itself is somebody's own. */
+export function pictureCompared(
+  { artwork, picture, told: before }: Pick<Sound, 'artwork' | 'picture' | 'told'>,
+  theirs: PictureRef | undefined,
+): Compared[] {
+  if (!theirs) return [];
+  const own = picture?.sha256 ?? '';
+  const state = artwork && own === '' ? 'edited' : stateOf(own, theirs.sha256, before?.artwork?.sha256, undefined);
+  const mine = pictureText(picture) || (artwork ? 'in the file' : '');
+  return [{ key: ARTWORK, mine, theirs: pictureText(theirs), state }];
 }
 
 /** Which of two values is wanted. */

@@ -80,8 +80,18 @@ export interface Sound {
   made?: Made;
   /** What a publisher said of it, when it was looked up last. */
   told?: Told;
+  /** A picture that its publisher tells of it, where its file has none of its own. */
+  picture?: PictureRef;
   /** Of one that lies in a library of the team. */
   team?: Teamed;
+}
+
+/** A picture by its content. */
+export interface PictureRef {
+  sha256: string;
+  mime: 'image/png' | 'image/jpeg';
+  /** Bytes. */
+  size: number;
 }
 
 /** What a team’s server knows of a sound. */
@@ -105,6 +115,7 @@ export interface Told {
   revision: number;
   /** By field, as texts. */
   labels: Readonly<Record<string, string>>;
+  artwork?: PictureRef;
 }
 
 /** The recipe of a sound that was synthesised: see `Roll` of `core/synth`. */

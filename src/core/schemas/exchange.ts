@@ -1,3 +1,4 @@
+import type { PictureRef } from '@core/library';
 import { closed, count, key, list } from './parts';
 
 /** A robust fingerprint as a text; see `printText`. */
@@ -14,6 +15,7 @@ export interface ExchangeEntry {
   revision: number;
   /** By field, as texts. */
   labels: Record<string, string>;
+  artwork?: PictureRef;
 }
 
 /** A key that may be shown: what is signed with its other half can be checked by it. ECDSA on P-256 (FIPS 186-5), as RFC 7517 writes it. */
@@ -33,7 +35,9 @@ export interface PublishAsk {
   /** ISO 8601. */
   at: string;
   note: string;
-  entries: { hash: string; print: PrintText; labels: Record<string, string> }[];
+  entries: { hash: string; print: PrintText; labels: Record<string, string>; artwork?: PictureRef }[];
+  /** Pictures that entries name, each once, as base64: those that were not sent before. */
+  pictures?: { sha256: string; data: string }[];
   /** Hashes of sounds of which nothing is said any more. */
   withdrawn: string[];
 }
@@ -102,6 +106,9 @@ export interface ExchangeService {
   publishers: number;
 }
 
+/** Bytes of a picture, and pictures that are published at once, at the most. */
+export const MOST_PICTURE = { bytes: 256 << 10, count: 200 } as const;
+
 /** The most sounds of which one may ask at once, by exact and by robust fingerprints. */
 export const MOST_ASKED = { hashes: 20_000, prints: 200 } as const;
 
@@ -116,7 +123,14 @@ const print = closed({
 const coordinate = { type: 'string', pattern: '^[A-Za-z0-9_-]{43}$' };
 const point = { kty: { const: 'EC' }, crv: { const: 'P-256' }, x: coordinate, y: coordinate };
 const publicKey = closed(point);
-const entry = closed({ hash, revision: count, labels });
+const picture = {
+  sha256: { type: 'string', pattern: '^[0-9a-f]{64}$' },
+  mime: { enum: ['image/png', 'image/jpeg'] },
+  size: { type: 'integer', minimum: 1, maximum: MOST_PICTURE.bytes },
+};
+/** A picture by its content. */
+export const pictureRef = closed(picture);
+const entry = closed({ hash, revision: count, labels, artwork: pictureRef }, ['artwork']);
 const when = { type: 'string', maxLength: 40, pattern: '^\\d{4}-\\d\\d-\\d\\dT[0-9:.]+Z$' };
 const note = { type: 'string', maxLength: 1000 };
 const most = (items: object, maxItems: number) => ({ type: 'array', items, maxItems });
@@ -133,10 +147,17 @@ export const exchange = {
   }),
   lookupAsk: closed({ publisher: named, hashes: most(hash, MOST_ASKED.hashes), since: count }, ['since']),
   nearAsk: closed({ publisher: named, prints: most(print, MOST_ASKED.prints) }),
-  publishAsk: closed({
-    ...{ publisher: named, key: publicKey, after: count, at: when, note, withdrawn: list(hash) },
-    entries: list(closed({ hash, print, labels })),
-  }),
+  publishAsk: closed(
+    {
+      ...{ publisher: named, key: publicKey, after: count, at: when, note, withdrawn: list(hash) },
+      entries: list(closed({ hash, print, labels, artwork: pictureRef }, ['artwork'])),
+      pictures: most(
+        closed({ sha256: picture.sha256, data: { type: 'string', maxLength: Math.ceil(MOST_PICTURE.bytes * 1.4) } }),
+        MOST_PICTURE.count,
+      ),
+    },
+    ['pictures'],
+  ),
   lookupAnswer: closed({ publisher: named, revision: count, entries: list(entry), withdrawn: list(hash) }),
   nearAnswer: closed({ publisher: named, revision: count, found: list(closed({ at: count, entry })) }),
   publication,

@@ -1,4 +1,5 @@
 import { fields, type FieldType, type TableName } from '@core/library';
+import { pictureRef } from './exchange';
 import { closed, colours, count, flag, key, text } from './parts';
 
 /**
@@ -99,10 +100,11 @@ const sound = closed(
     hidden: { enum: ['aside', 'retired'] },
     built: closed({ of: ids, build: id, version: id }, ['build', 'version']),
     made: closed({ family: text, seed: { type: 'integer', minimum: 0, maximum: 0xffffffff }, values: map(number) }),
-    told: closed({ publisher: text, hash: text, revision: count, labels: map(long) }),
+    told: closed({ publisher: text, hash: text, revision: count, labels: map(long), artwork: pictureRef }, ['artwork']),
+    picture: pictureRef,
     team: closed({ id, file: text, was: map({ anyOf: [long, number, words] }), conflicts: words }, ['conflicts']),
   },
-  ['excerpt', 'quickHash', 'hash', 'artwork', 'hidden', 'built', 'made', 'told', 'team'],
+  ['excerpt', 'quickHash', 'hash', 'artwork', 'hidden', 'built', 'made', 'told', 'picture', 'team'],
 );
 const folder = closed({ rootId: id, folder: { type: 'string', maxLength: 65_536 } });
 const binnedRecord = { type: 'object', properties: { id }, required: ['id'] };

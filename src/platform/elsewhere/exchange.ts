@@ -9,6 +9,9 @@ import {
   type PublishAsk,
   type PublisherFacts,
 } from '@core/schemas';
+import { isShowable } from '@core/files';
+import type { PictureRef } from '@core/library';
+import { sumOf } from '../files/sum';
 import { Elsewhere, posted, type Service } from './service';
 
 /** An exchange of labels, whichever stands behind it. */
@@ -28,6 +31,8 @@ export interface LabelExchange {
     prints: readonly PrintText[],
     told: (share: number) => void,
   ): Promise<Map<number, ExchangeEntry>>;
+  /** A picture that is told of a sound, checked by its sum. @throws Elsewhere */
+  picture(ref: PictureRef): Promise<Blob>;
   /** Publishes. @param sign makes the signature of bytes, as base64url */
   publish(ask: PublishAsk, sign: (bytes: Uint8Array<ArrayBuffer>) => Promise<string>): Promise<Publication>;
 }
@@ -92,6 +97,15 @@ export class Exchange implements LabelExchange {
       told(Math.min(1, (from + MOST_ASKED.prints) / prints.length));
     }
     return found;
+  }
+
+  async picture({ sha256, mime, size }: PictureRef): Promise<Blob> {
+    const answer = await this.service.ask(`v1/pictures/${sha256}`);
+    const blob = (await answer.blob()).slice(0, size + 1, mime);
+    const bytes = new Uint8Array(await blob.arrayBuffer());
+    if (blob.size !== size || (await sumOf(blob)) !== sha256 || !isShowable(bytes))
+      throw new Elsewhere('The exchange sent another picture than it told of.');
+    return blob;
   }
 
   async publish(ask: PublishAsk, sign: (bytes: Uint8Array<ArrayBuffer>) => Promise<string>): Promise<Publication> {

@@ -20,6 +20,10 @@ export async function hasContent(sum: string): Promise<boolean> {
   return (await (await opened())?.match(contentAt(sum))) !== undefined;
 }
 
+/** A content that is here. */
+export const contentOf = async (sum: string): Promise<Blob | undefined> =>
+  (await (await opened())?.match(contentAt(sum)))?.blob();
+
 /** Keeps what was fetched. @param content absent where it is here already */
 export async function keepFetched(url: string, sum: string, content?: Blob): Promise<void> {
   const cache = await opened();

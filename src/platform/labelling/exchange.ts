@@ -1,5 +1,7 @@
 import {
+  ARTWORK,
   compared,
+  pictureCompared,
   printText,
   publisherKey,
   takenFrom,
@@ -9,10 +11,12 @@ import {
   type Compared,
   type FieldState,
 } from '@core/elsewhere';
-import { textsOf, valuesFrom, type Sound } from '@core/library';
-import type { ExchangeEntry, Publication, PublicKey, PublisherFacts } from '@core/schemas';
+import { textsOf, valuesFrom, type PictureRef, type Sound } from '@core/library';
+import type { ExchangeEntry, Publication, PublicKey, PublishAsk, PublisherFacts } from '@core/schemas';
 import type { LabelExchange } from '../elsewhere/exchange';
-import { FACTS_VERSION } from '../store/store';
+import { tellablePicture, toldPicture } from '../elsewhere/pictures';
+import { MOST_PICTURE } from '@core/schemas';
+import { FACTS_VERSION, type RootRecord } from '../store/store';
 import { carryOut, eachSound, tables, tagNames, type Desk, type Plan, type Progress } from './desk';
 
 /** A sound of which the publisher says something. */
@@ -56,6 +60,7 @@ export class LookUp {
   private rows: LookedUp[] = [];
   private publisher = '';
   private revision = 0;
+  private exchange: LabelExchange | undefined;
 
   constructor(private readonly desk: Desk) {}
 
@@ -75,6 +80,7 @@ export class LookUp {
     const facts = await exchange.publisher(name);
     this.known = new Map();
     this.rows = [];
+    this.exchange = exchange;
     const nothing = { new: 0, guessed: 0, corrected: 0, edited: 0, same: 0 };
     const ofNone = {
       revision: 0,
@@ -104,6 +110,7 @@ export class LookUp {
         if ('fault' in value) faults.push({ id: sound.id, message: value.fault });
         return !('fault' in value);
       });
+      fields.push(...pictureCompared(hash === sound.told?.hash ? sound : { ...sound, told: undefined }, entry.artwork));
       for (const { state } of fields) counts[state]++;
       this.rows.push({ id: sound.id, match: entry.hash === sound.hash ? 'exact' : 'near', fields });
     }
@@ -131,9 +138,10 @@ export class LookUp {
       const byHash = new Map(changed.entries.map((e) => [e.hash, e]));
       const gone = new Set(changed.withdrawn);
       for (const { sound, hash } of before) {
-        const { revision, labels } = sound.told!;
+        const { revision, labels, artwork } = sound.told!;
+        const same = { hash, revision, labels: { ...labels }, ...(artwork ? { artwork } : {}) };
         if (gone.has(hash)) withdrawn.push(sound.id);
-        else this.known.set(sound.id, byHash.get(hash) ?? { hash, revision, labels: { ...labels } });
+        else this.known.set(sound.id, byHash.get(hash) ?? same);
       }
     }
     const told = (share: number) => progress(0.2 + 0.3 * share, `Asking ${publisher}`);
@@ -175,22 +183,33 @@ export class LookUp {
   ): Promise<number> {
     await tables(this.desk);
     const plans: Plan[] = [];
+    const pictures = new Map<string, PictureRef>();
     await eachSound(
       this.desk,
       this.rows.map((r) => r.id),
       (sound, i) => {
         const { fields } = this.rows[i];
-        const { hash, revision, labels } = this.known.get(sound.id)!;
-        const values = valuesFrom(takenFrom(fields, choices, chosen[sound.id]));
-        const told = { publisher: this.publisher, hash, revision: Math.max(revision, this.revision), labels };
-        if (!('fault' in values)) plans.push({ sound, values, more: { told } });
+        const { hash, revision, labels, artwork } = this.known.get(sound.id)!;
+        const { [ARTWORK]: picture, ...texts } = takenFrom(fields, choices, chosen[sound.id]);
+        const values = valuesFrom(texts);
+        const told = {
+          ...{ publisher: this.publisher, hash, revision: Math.max(revision, this.revision), labels },
+          ...(artwork ? { artwork } : {}),
+        };
+        if (picture !== undefined && artwork) pictures.set(artwork.sha256, artwork);
+        if (!('fault' in values))
+          plans.push({ sound, values, more: { told, ...(picture === undefined ? {} : { picture: artwork }) } });
       },
       (share) => progress(share * 0.5, 'Working out what changes'),
     );
     progress(0.6, 'Keeping the changes');
     const day = new Date().toISOString().slice(0, 10);
     const by = `exchange ${this.publisher}, ${day}` as const;
-    return carryOut(this.desk, plans, by, { label: `Label ${plans.length} sounds as ${this.publisher} does`, by });
+    const label = `Label ${plans.length} sounds as ${this.publisher} does`;
+    const changed = await carryOut(this.desk, plans, by, { label, by });
+    // They are here from then on; one that cannot be had now is asked for when it is to be seen.
+    for (const ref of pictures.values()) await toldPicture(this.exchange!, ref).catch(() => undefined);
+    return changed;
   }
 }
 
@@ -211,17 +230,26 @@ export interface PublishPlan {
   /** Sounds without a fingerprint, or of which there is nothing to say. */
   unmeasured: number[];
   unlabelled: number[];
+  /** Sounds whose artwork is not told: it cannot be read, or there are more pictures than go at once. */
+  unpictured: number[];
   /** Sounds of which nothing more would be said, where all of these were taken back. */
   published: number;
 }
 
-type Entry = { hash: string; print: { words: string; under: string }; labels: Record<string, string> };
+type Entry = PublishAsk['entries'][number];
 
 const signing = { name: 'ECDSA', hash: 'SHA-256' } as const;
 
+/** Bytes as base64. */
+function base64(bytes: Uint8Array): string {
+  let text = '';
+  for (let at = 0; at < bytes.length; at += 0x8000) text += String.fromCharCode(...bytes.subarray(at, at + 0x8000));
+  return btoa(text);
+}
+
 /** Bytes as base64url. */
 function base64url(bytes: ArrayBuffer): string {
-  const text = btoa(String.fromCharCode(...new Uint8Array(bytes)));
+  const text = base64(new Uint8Array(bytes));
   return text.replace(/\+/g, '-').replace(/\//g, '_').replace(/=+$/, '');
 }
 
@@ -231,11 +259,35 @@ export class LabelPublisher {
   private hashes: string[] = [];
   private after = 0;
   private name = '';
+  /** Pictures of what was planned, by their sums. */
+  private readonly pictures = new Map<string, Uint8Array>();
 
   constructor(private readonly desk: Desk) {}
 
-  /** Works out what publishing sounds would say that is not said yet. */
-  async plan(exchange: LabelExchange, name: string, ids: readonly number[], progress: Progress): Promise<PublishPlan> {
+  /** Pictures in the files of sounds, by sound. What a sound was told by somebody else is not told on. */
+  private async picturesOf(sounds: readonly Sound[], progress: Progress): Promise<Map<number, PictureRef>> {
+    const roots = new Map((await this.desk.store.roots.toArray()).map((r) => [r.id, r as RootRecord]));
+    const found = new Map<number, PictureRef>();
+    for (const [i, sound] of sounds.entries()) {
+      const root = roots.get(sound.rootId);
+      const picture = root && (await tellablePicture(root, sound));
+      progress(0.5 + (0.4 * i) / sounds.length, 'Reading artwork');
+      const fits = this.pictures.size < MOST_PICTURE.count || this.pictures.has(picture?.ref.sha256 ?? '');
+      if (!picture || !fits) continue;
+      this.pictures.set(picture.ref.sha256, picture.bytes);
+      found.set(sound.id, picture.ref);
+    }
+    return found;
+  }
+
+  /** Works out what publishing sounds would say that is not said yet. @param withArtwork whether the pictures in their files are told, too */
+  async plan(
+    exchange: LabelExchange,
+    name: string,
+    ids: readonly number[],
+    progress: Progress,
+    withArtwork = false,
+  ): Promise<PublishPlan> {
     progress(0, 'Reading labels');
     const facts = await exchange.publisher(name);
     this.name = facts?.publisher ?? name.trim();
@@ -266,15 +318,27 @@ export class LabelPublisher {
     }
     const hashes = [...new Set(rows.map((r) => r.entry.hash))];
     const there = facts && hashes.length > 0 ? await exchange.lookUp(name, hashes, () => undefined) : { entries: [] };
-    const said = new Map(there.entries.map((e) => [e.hash, e.labels]));
+    const said = new Map(there.entries.map((e) => [e.hash, e]));
+    this.pictures.clear();
+    const told = new Set(rows.map((r) => r.id));
+    const artwork = withArtwork
+      ? await this.picturesOf(
+          sounds.filter((s) => told.has(s.id)),
+          progress,
+        )
+      : undefined;
     const seen = new Set<string>();
     const counts = { added: 0, changed: 0, same: 0 };
     const own = rows.filter(({ entry }) => !seen.has(entry.hash) && seen.add(entry.hash));
     for (const row of own) {
       const before = said.get(row.entry.hash);
       const { labels } = row.entry;
-      const keys = toldKeys([...Object.keys(labels), ...Object.keys(before ?? {})]);
-      row.keys = keys.filter((key) => labels[key] !== before?.[key]);
+      const keys = toldKeys([...Object.keys(labels), ...Object.keys(before?.labels ?? {})]);
+      row.keys = keys.filter((key) => labels[key] !== before?.labels[key]);
+      // Where pictures are left alone, what is told of one stays.
+      const picture = artwork ? artwork.get(row.id) : before?.artwork;
+      if (picture) row.entry.artwork = picture;
+      if (picture?.sha256 !== before?.artwork?.sha256) row.keys.push(ARTWORK);
       row.state = !before ? 'added' : row.keys.length > 0 ? 'changed' : 'same';
       counts[row.state]++;
     }
@@ -284,6 +348,9 @@ export class LabelPublisher {
       ...(facts ? { facts } : {}),
       rows: own.map(({ id, state, keys }) => ({ id, state, keys })),
       ...{ counts, unmeasured, unlabelled, published: this.hashes.length },
+      unpictured: artwork
+        ? sounds.filter((s) => told.has(s.id) && s.artwork && !artwork.has(s.id)).map((s) => s.id)
+        : [],
     };
   }
 
@@ -296,7 +363,14 @@ export class LabelPublisher {
   ): Promise<Publication> {
     const [entries, withdrawn] = what === 'say' ? [this.entries, []] : [[], this.hashes];
     const at = new Date().toISOString();
-    const ask = { publisher: this.name, key: key.public, after: this.after, at, note, entries, withdrawn };
+    const named = new Set(entries.map((e) => e.artwork?.sha256));
+    const pictures = [...this.pictures].filter(([sha256]) => named.has(sha256));
+    const ask: PublishAsk = {
+      ...{ publisher: this.name, key: key.public, after: this.after, at, note, entries, withdrawn },
+      ...(pictures.length > 0
+        ? { pictures: pictures.map(([sha256, bytes]) => ({ sha256, data: base64(bytes) })) }
+        : {}),
+    };
     return exchange.publish(ask, async (bytes) => base64url(await crypto.subtle.sign(signing, key.private, bytes)));
   }
 }

@@ -167,8 +167,8 @@ export class Labeller {
     return this.lookUp.take(choices, chosen, progress);
   }
 
-  planLabels(base: string, publisher: string, ids: number[], progress: Progress) {
-    return this.publisher.plan(exchangeAt(base), publisher, ids, progress);
+  planLabels(base: string, publisher: string, ids: number[], progress: Progress, withArtwork: boolean) {
+    return this.publisher.plan(exchangeAt(base), publisher, ids, progress, withArtwork);
   }
 
   publishLabels(base: string, key: PublisherKey, note: string, what: 'say' | 'take back') {

@@ -67,7 +67,10 @@ class Publisher {
   }
 }
 
-const shown = ({ hash, revision, labels }: KeptEntry): ExchangeEntry => ({ hash, revision, labels });
+const shown = ({ hash, revision, labels, artwork }: KeptEntry): ExchangeEntry => ({
+  ...{ hash, revision, labels },
+  ...(artwork ? { artwork } : {}),
+});
 
 /** What publishers say of sounds, by the sounds themselves. Knows nothing of how it is asked, and keeps nothing by itself. */
 export class Exchange {
@@ -140,14 +143,16 @@ export class Exchange {
       const old = entries.get(hash);
       if (!old || old.withdrawn) continue;
       counts.withdrawn++;
-      entries.set(hash, { ...old, labels: {}, revision: revision + 1, withdrawn: true });
+      const { artwork: _, ...rest } = old;
+      entries.set(hash, { ...rest, labels: {}, revision: revision + 1, withdrawn: true });
     }
-    for (const { hash, print, labels } of ask.entries) {
+    for (const { hash, print, labels, artwork } of ask.entries) {
       const old = entries.get(hash);
-      if (old && !old.withdrawn && sameLabels(old.labels, labels)) continue;
+      const isSame = old && sameLabels(old.labels, labels) && old.artwork?.sha256 === artwork?.sha256;
+      if (isSame && !old.withdrawn) continue;
       if (old && !old.withdrawn) counts.changed++;
       else counts.added++;
-      entries.set(hash, { hash, print, labels, revision: revision + 1 });
+      entries.set(hash, { hash, print, labels, revision: revision + 1, ...(artwork ? { artwork } : {}) });
     }
     if (counts.added + counts.changed + counts.withdrawn === 0)
       throw new Refused('All of this is published already.', 409);

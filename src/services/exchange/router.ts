@@ -8,7 +8,8 @@ import {
   type PublishAsk,
 } from '@core/schemas';
 import express, { Router, type NextFunction, type Request, type Response } from 'express';
-import { webcrypto } from 'node:crypto';
+import { isShowable } from '@core/files';
+import { createHash, webcrypto } from 'node:crypto';
 import { Exchange, Refused } from './model';
 import type { ExchangeFolder } from './store';
 
@@ -30,6 +31,25 @@ async function isSigned(bytes: Buffer, signature: string, key: PublicKey): Promi
     // A point that lies on no curve.
     return false;
   }
+}
+
+/** Pictures that were sent, by their sums. @throws Refused for what is none, or another one */
+function picturesOf({ entries, pictures = [] }: PublishAsk): Map<string, Buffer> {
+  const sent = new Map<string, Buffer>();
+  for (const { sha256, data } of pictures) {
+    const bytes = Buffer.from(data, 'base64');
+    if (createHash('sha256').update(bytes).digest('hex') !== sha256)
+      throw new Refused('A picture is another one than is told.', 400);
+    sent.set(sha256, bytes);
+  }
+  for (const { artwork } of entries) {
+    const bytes = artwork && sent.get(artwork.sha256);
+    if (!bytes) continue;
+    const mime = bytes[0] === 0x89 ? 'image/png' : 'image/jpeg';
+    if (bytes.length !== artwork.size || mime !== artwork.mime || !isShowable(bytes))
+      throw new Refused('A picture is no PNG or JPEG, or not what is told of it.', 400);
+  }
+  return sent;
 }
 
 /** What was sent, as it has to be. @throws Refused */
@@ -72,14 +92,29 @@ export function exchangeRouter(folder: ExchangeFolder): Router {
     // What is signed is what was sent, to the byte.
     if (!(await isSigned(bytes, String(req.headers['x-signature'] ?? ''), ask.key)))
       throw new Refused('It is not signed by the key that it names.', 403);
+    const pictures = picturesOf(ask);
+    for (const { artwork } of ask.entries)
+      if (artwork && !pictures.has(artwork.sha256) && !(await folder.hasPicture(artwork.sha256)))
+        throw new Refused('A picture that is told of was not sent.', 400);
     const mine = turn.then(async () => {
       const { kept, publication } = exchange.publish(ask);
+      for (const { artwork } of ask.entries) {
+        const bytes = artwork && pictures.get(artwork.sha256);
+        if (bytes) await folder.keepPicture(artwork.sha256, bytes);
+      }
       await folder.keep(kept);
       exchange.take(kept);
       return publication;
     });
     turn = mine.catch(() => undefined);
     res.json(await mine);
+  });
+
+  router.get('/v1/pictures/:sum', async (req, res) => {
+    const bytes = /^[0-9a-f]{64}$/.test(req.params.sum) ? await folder.picture(req.params.sum) : undefined;
+    if (!bytes) throw new Refused('There is no such picture.', 404);
+    res.setHeader('Content-Disposition', 'attachment');
+    res.type(bytes[0] === 0x89 ? 'image/png' : 'image/jpeg').send(bytes);
   });
 
   router.use((_req: Request, res: Response) => void res.status(404).json({ error: 'There is nothing here.' }));

@@ -1,8 +1,9 @@
 import { publisherKey } from '@core/elsewhere';
 import { createHash } from 'node:crypto';
 import { mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { readFile, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { keepWhole } from '../whole';
+import { keepBytes, keepWhole } from '../whole';
 import type { KeptPublisher } from './model';
 
 /** An exchange as a folder: a file for each publisher, written whole and renamed, so that it is the old one or the new one. */
@@ -12,7 +13,7 @@ export class ExchangeFolder {
   private readonly names = new Map<string, string>();
 
   constructor(private readonly folder: string) {
-    mkdirSync(folder, { recursive: true });
+    mkdirSync(join(folder, 'pictures'), { recursive: true });
     const names = readdirSync(folder);
     // What was being written when the service was killed is nothing yet.
     for (const name of names.filter((n) => n.endsWith('.new'))) rmSync(join(folder, name));
@@ -25,6 +26,19 @@ export class ExchangeFolder {
         return publisher;
       });
   }
+
+  private pictureAt = (sha256: string) => join(this.folder, 'pictures', sha256);
+
+  /** The bytes of a picture; undefined where there is none of that sum. */
+  picture = (sha256: string): Promise<Buffer | undefined> => readFile(this.pictureAt(sha256)).catch(() => undefined);
+
+  hasPicture = (sha256: string): Promise<boolean> =>
+    stat(this.pictureAt(sha256)).then(
+      () => true,
+      () => false,
+    );
+
+  keepPicture = (sha256: string, bytes: Uint8Array): Promise<void> => keepBytes(this.pictureAt(sha256), bytes);
 
   /** Keeps a publisher as it is now. */
   async keep(publisher: KeptPublisher): Promise<void> {

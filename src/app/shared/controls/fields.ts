@@ -1,3 +1,4 @@
+import { ARTWORK } from '@core/elsewhere';
 import { fieldOf, fields, translated, type Field } from '@core/library';
 import { languages } from '@core/suggest';
 
@@ -20,5 +21,12 @@ export const writable = fieldOptions((f) => f.edited);
 export const foreign = translated.flatMap((key) =>
   languages.filter((l) => l !== 'en').map((l) => asOption(`${key}@${l}`)),
 );
+
+/** A field that publishers tell, by its key, or a text of it in another language, as people call it. */
+export function toldName(key: string): string {
+  if (key === ARTWORK) return 'Artwork';
+  const [own, language] = key.split('@');
+  return language ? `${fieldOf(own).label} (${language})` : fieldOf(own).label;
+}
 
 export const byLabel = (a: FieldOption, b: FieldOption): number => a.label.localeCompare(b.label);

@@ -4,11 +4,12 @@ import { changeOf, fields, nameOf, shownNumber, type Field } from '@core/library
 import { spectrumBands } from '@core/audio';
 import { isShowable } from '@core/files';
 import { categoryName } from '@core/suggest';
-import type { FactsRecord } from '@platform/index';
+import { Exchange, Service, toldPicture, type FactsRecord } from '@platform/index';
 import { Button, Collapse, Tooltip } from 'ant-design-vue';
 import { computed, defineAsyncComponent, onUnmounted, ref, shallowRef, watch } from 'vue';
 import { useLibrary } from '../../stores/library';
 import { usePrefs } from '../../stores/prefs';
+import { useServices } from '../../stores/services';
 import { RouterLink } from 'vue-router';
 import { catalogue, fileReader } from '../../stores/workers';
 import { bytes } from '../controls/format';
@@ -62,13 +63,22 @@ watch(
   { immediate: true },
 );
 
+/** What its publisher tells of it, where its file has no picture. */
+async function toldArtwork({ picture }: Sound): Promise<{ mime: string; bytes: Uint8Array } | undefined> {
+  const { exchange } = picture ? await useServices().look() : {};
+  if (!picture || exchange === undefined) return undefined;
+  const service = new Service(new URL(exchange, location.href).href, 'the exchange');
+  const blob = await toldPicture(new Exchange(service), { ...picture });
+  return { mime: picture.mime, bytes: new Uint8Array(await blob.arrayBuffer()) };
+}
+
 function letGo(): void {
   if (artwork.value) URL.revokeObjectURL(artwork.value);
   artwork.value = '';
 }
 onUnmounted(letGo);
 watch(
-  () => [props.sound.id, props.sound.quickHash] as const,
+  () => [props.sound.id, props.sound.quickHash, props.sound.picture?.sha256] as const,
   async ([id]) => {
     letGo();
     said.value = undefined;
@@ -77,7 +87,7 @@ watch(
     const { path, size, artwork: known } = props.sound;
     if (!root) return;
     try {
-      const picture = await fileReader().artwork({ ...root }, path, size, known && { ...known });
+      const picture = (await fileReader().artwork({ ...root }, path, size, known && { ...known })) ?? (await toldArtwork(props.sound));
       // Only kinds that cannot carry a script of their own are shown.
       if (picture && props.sound.id === id && /^image\/(png|jpe?g|gif|webp|bmp)$/.test(picture.mime) && isShowable(picture.bytes))
         artwork.value = URL.createObjectURL(new Blob([picture.bytes as Uint8Array<ArrayBuffer>], { type: picture.mime }));
@@ -228,6 +238,7 @@ const hertz = (log: number) => {
 .names {
   display: grid;
   flex: 1;
+  grid-template-columns: minmax(0, 1fr);
   min-width: 0;
 }
 .path {
