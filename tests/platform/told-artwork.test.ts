@@ -58,6 +58,11 @@ test('a picture is published once, taken where the file has none, corrected, kep
   const unread = await desk.labeller.planLabels(base, 'Sluice Yard', [12], silent, true);
   expect([unread.unpictured, unread.rows.length]).toEqual([[12], 1]);
   await plan();
+  // One that cannot be read for now is not taken back by that.
+  shown = new Uint8Array(40);
+  expect(await plan()).toMatchObject({ counts: { changed: 0, same: 1 }, unpictured: [10] });
+  shown = pictures.a;
+  await plan();
   // Publishing without artwork takes none away.
   expect((await plan(false)).counts.same).toBe(1);
 

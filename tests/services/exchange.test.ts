@@ -319,6 +319,12 @@ test('a picture comes as it was published; one that lies about itself, or was no
   expect(['content-type', 'content-disposition', 'x-content-type-options'].map((h) => answer.headers.get(h))).toEqual([
     ...['image/png', 'attachment', 'nosniff'],
   ]);
+  // One that is there already is held against what is told of it, too.
+  const lie = { ...entryOf(3, { fxName: 'Bolt' }), artwork: { ...ref, size: 9 } };
+  await expect(client.publish(askOf({ key, after: 2, entries: [lie] }), sign)).rejects.toThrow('not what is told');
+  // Taken back, nobody sees it any more.
+  await client.publish(askOf({ key, after: 2, withdrawn: [hashOf(1), hashOf(2)] }), sign);
+  await expect(client.picture(ref)).rejects.toThrow('no such picture');
   for (const path of ['..%2f..%2fsecret', 'a'.repeat(64), '']) {
     expect((await fetch(`${base}v1/pictures/${path}`)).status).toBe(404);
   }

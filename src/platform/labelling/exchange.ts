@@ -335,8 +335,8 @@ export class LabelPublisher {
       const { labels } = row.entry;
       const keys = toldKeys([...Object.keys(labels), ...Object.keys(before?.labels ?? {})]);
       row.keys = keys.filter((key) => labels[key] !== before?.labels[key]);
-      // Where pictures are left alone, what is told of one stays.
-      const picture = artwork ? artwork.get(row.id) : before?.artwork;
+      // What is told of a picture stays where there is none to tell, or it cannot be read now: it is taken back with the labels alone.
+      const picture = artwork?.get(row.id) ?? before?.artwork;
       if (picture) row.entry.artwork = picture;
       if (picture?.sha256 !== before?.artwork?.sha256) row.keys.push(ARTWORK);
       row.state = !before ? 'added' : row.keys.length > 0 ? 'changed' : 'same';

@@ -165,6 +165,11 @@ export class Exchange {
     return { kept, publication };
   }
 
+  /** Whether anybody tells of a picture. */
+  tells(sha256: string): boolean {
+    return [...this.publishers.values()].some(({ kept }) => kept.entries.some((e) => e.artwork?.sha256 === sha256));
+  }
+
   /** Puts a publisher in its place, once it is kept. */
   take(kept: KeptPublisher): void {
     this.publishers.set(publisherKey(kept.publisher), new Publisher(kept));

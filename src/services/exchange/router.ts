@@ -33,23 +33,31 @@ async function isSigned(bytes: Buffer, signature: string, key: PublicKey): Promi
   }
 }
 
-/** Pictures that were sent, by their sums. @throws Refused for what is none, or another one */
-function picturesOf({ entries, pictures = [] }: PublishAsk): Map<string, Buffer> {
-  const sent = new Map<string, Buffer>();
+/**
+ * Pictures that entries tell of, by their sums: sent with them, or kept before.
+ * @throws Refused for one that is not there, or not what is told of it
+ */
+async function picturesOf(
+  { entries, pictures = [] }: PublishAsk,
+  folder: ExchangeFolder,
+): Promise<Map<string, Buffer>> {
+  const known = new Map<string, Buffer>();
   for (const { sha256, data } of pictures) {
     const bytes = Buffer.from(data, 'base64');
     if (createHash('sha256').update(bytes).digest('hex') !== sha256)
       throw new Refused('A picture is another one than is told.', 400);
-    sent.set(sha256, bytes);
+    known.set(sha256, bytes);
   }
   for (const { artwork } of entries) {
-    const bytes = artwork && sent.get(artwork.sha256);
-    if (!bytes) continue;
+    if (!artwork) continue;
+    const bytes = known.get(artwork.sha256) ?? (await folder.picture(artwork.sha256));
+    if (!bytes) throw new Refused('A picture that is told of was not sent.', 400);
+    known.set(artwork.sha256, bytes);
     const mime = bytes[0] === 0x89 ? 'image/png' : 'image/jpeg';
     if (bytes.length !== artwork.size || mime !== artwork.mime || !isShowable(bytes))
       throw new Refused('A picture is no PNG or JPEG, or not what is told of it.', 400);
   }
-  return sent;
+  return known;
 }
 
 /** What was sent, as it has to be. @throws Refused */
@@ -92,15 +100,12 @@ export function exchangeRouter(folder: ExchangeFolder): Router {
     // What is signed is what was sent, to the byte.
     if (!(await isSigned(bytes, String(req.headers['x-signature'] ?? ''), ask.key)))
       throw new Refused('It is not signed by the key that it names.', 403);
-    const pictures = picturesOf(ask);
-    for (const { artwork } of ask.entries)
-      if (artwork && !pictures.has(artwork.sha256) && !(await folder.hasPicture(artwork.sha256)))
-        throw new Refused('A picture that is told of was not sent.', 400);
+    const pictures = await picturesOf(ask, folder);
     const mine = turn.then(async () => {
       const { kept, publication } = exchange.publish(ask);
       for (const { artwork } of ask.entries) {
         const bytes = artwork && pictures.get(artwork.sha256);
-        if (bytes) await folder.keepPicture(artwork.sha256, bytes);
+        if (bytes && !(await folder.hasPicture(artwork.sha256))) await folder.keepPicture(artwork.sha256, bytes);
       }
       await folder.keep(kept);
       exchange.take(kept);
@@ -111,7 +116,8 @@ export function exchangeRouter(folder: ExchangeFolder): Router {
   });
 
   router.get('/v1/pictures/:sum', async (req, res) => {
-    const bytes = /^[0-9a-f]{64}$/.test(req.params.sum) ? await folder.picture(req.params.sum) : undefined;
+    // What was taken back is not shown any more.
+    const bytes = exchange.tells(req.params.sum) ? await folder.picture(req.params.sum) : undefined;
     if (!bytes) throw new Refused('There is no such picture.', 404);
     res.setHeader('Content-Disposition', 'attachment');
     res.type(bytes[0] === 0x89 ? 'image/png' : 'image/jpeg').send(bytes);
