@@ -20,6 +20,7 @@ import {
   strokeOf,
   withPart,
 } from '@core/build';
+import { fromDb } from '@core/audio';
 import { BLOCK, clipSpan, Engine, Material, type StruckClip } from '@core/engine';
 import type { Change } from '@core/library';
 import {
@@ -329,6 +330,30 @@ describe('strokes', () => {
     const high = struck({ region: { start: 0, end: sound.length }, shape: { speed: 2 } });
     own.handle({ type: 'strike', key: 72, clips: high });
     play(own, sound.length / 2 + BLOCK);
+    expect(own.status().keys).toEqual([]);
+  });
+
+  test('a stroke that is there before its build waits for it, and is heard with all in its place', () => {
+    const sound = hit(RATE, 0.3);
+    const own = new Engine(RATE);
+    give(own, 1, [sound]);
+    own.handle({ type: 'strike', key: 60, clips: struck({ region: { start: 0, end: sound.length } }) });
+    play(own, 8 * BLOCK);
+    own.handle({ type: 'build', changes: [{ do: 'line', line: { ...line(1), gain: -12 } }] });
+    const soft = fromDb(-12);
+    const [made] = play(own, 40 * BLOCK);
+    expect(
+      apart(
+        made,
+        Float32Array.from(sound.subarray(0, made.length), (x) => x * soft),
+      ),
+    ).toBeLessThan(1e-6);
+    // What is changed while it is heard gets there without a step; one that is never told of is let go of.
+    own.handle({ type: 'build', changes: [{ do: 'line', line: { ...line(1), gain: 0 } }] });
+    const [next] = play(own, BLOCK);
+    expect(next[0]).toBeCloseTo(sound[40 * BLOCK] * soft, 3);
+    own.handle({ type: 'strike', key: 61, clips: [{ ...struck({})[0], line: 9 }] });
+    play(own, RATE);
     expect(own.status().keys).toEqual([]);
   });
 

@@ -59,12 +59,12 @@ const playsOn: PlayedBy = { voices: 16, gives: 'first', keyUp: 'plays on' };
 const frames = () => 9000;
 const strokeAt = (
   at: number,
-  more: Partial<PassStroke> & { ratio?: number; of?: readonly Track[] } = {},
+  more: Partial<PassStroke> & { ratio?: number; gain?: number; of?: readonly Track[] } = {},
 ): PassStroke => {
-  const { ratio = 1, of = tracks, ...rest } = more;
+  const { ratio = 1, gain = -2, of = tracks, ...rest } = more;
   const dealt = { next: (l: { cues: readonly Cue[] }) => l.cues[0] };
   const own = layersOn(layersOf(of, cues), rest.rings ? 'up' : 'down');
-  const clips = strokeOf(own, effects, dealt, { ratio, gain: -2 }, RATE);
+  const clips = strokeOf(own, effects, dealt, { ratio, gain }, RATE);
   return { at, key: 60, velocity: 0.7, clips, ...rest };
 };
 const pass = [
@@ -74,19 +74,21 @@ const pass = [
   strokeAt(90 * BLOCK, { velocity: 1 }),
 ];
 
+/** Which strokes gave way, as the engine tells, and when. */
+const told: [number, NonNullable<PassStroke['gave']>[number]][] = [];
 /** What the engine gives while it is played live. */
-function live(strokes: readonly PassStroke[], count: number): Float32Array {
+function live(strokes: readonly PassStroke[], count: number, { voices, gives } = playsOn): Float32Array {
   const engine = new Engine(RATE);
+  engine.handle({ type: 'strikes', limit: voices, gives });
   for (const [id, x] of sounds) give(engine, id, [x]);
   const lines = [...playedLines(tracks, effects, undefined).values()].map((line) => ({ do: 'line' as const, line }));
   engine.handle({ type: 'build', changes: [...lines, { do: 'movers', movers }] });
-  // What has its place is there before the first key.
-  play(engine, 8 * BLOCK);
   const out: number[] = [];
   for (let at = 0; at < count; at += BLOCK) {
     for (const s of strokes) if (s.lifted === at) engine.handle({ type: 'strike off', key: s.key, lasts: false });
     for (const s of strokes) if (s.at === at) engine.handle({ type: 'strike', ...s });
     out.push(...play(engine, BLOCK)[0]);
+    for (const { stroke, ...how } of engine.status().gave ?? []) told.push([stroke, how]);
   }
   return Float32Array.from(out);
 }
@@ -187,6 +189,25 @@ test('no more strokes sound at once than may, and each that gives way is cut whe
         expect(end).toBe(Math.ceil(Math.max(...spans.map((s) => s.end))) - anchor);
       },
     ),
+  );
+});
+
+test('where the quietest gives way, on the whole or on a layer of its own limit, it does so again in the pass', () => {
+  const gains = fc.array(fc.constantFrom(-30, -18, -6), { minLength: 3, maxLength: 8 });
+  fc.assert(
+    fc.property(gains, fc.integer({ min: 1, max: 3 }), fc.boolean(), (levels, voices, isOne) => {
+      const of = tracks.map((t) => (isOne && t.id === 1 ? { ...t, struck: { voices } } : t));
+      const by: PlayedBy = { ...playsOn, gives: 'quietest', voices: isOne ? 16 : voices };
+      const strokes = levels.map((gain, i) => strokeAt(13 * i * BLOCK, { of, gain, velocity: 0.5, id: i + 1 }));
+      const count = 13 * levels.length * BLOCK;
+      told.length = 0;
+      const first = live(strokes, count, by);
+      expect(told.length).toBeGreaterThanOrEqual(Math.max(0, Math.min(levels.length, 5) - voices));
+      for (const [, { line }] of told) expect(line).toBe(isOne ? 1 : undefined);
+      const kept = strokes.map((s) => ({ ...s, gave: told.filter(([id]) => id === s.id).map(([, how]) => how) }));
+      expect(apart(first, again(kept, by, count))).toBeLessThan(5e-4);
+    }),
+    { numRuns: 30 },
   );
 });
 

@@ -248,11 +248,12 @@ export const useBuilds = defineStore('builds', () => {
   const isPlayed = ref(false);
   /** Told of each stroke, and of keys that go up, while somebody records them. */
   const recorder = shallowRef<{
-    struck: (stroke: Pick<PassStroke, 'key' | 'velocity' | 'clips' | 'rings'>) => void;
+    struck: (stroke: Omit<PassStroke, 'at' | 'lifted'>) => void;
     lifted: (key: number) => void;
   }>();
   /** How hard, and at which pitch, each key that is down was struck: what it leaves behind as it goes up sounds alike. */
   const down = new Map<number, { note: Note; velocity: number }>();
+  let struck = 0;
   function strike(key: number, { ratio, gain }: Note, velocity: number, on: 'down' | 'up'): void {
     const bySound = played.value.keys === 'sounds';
     const note = { ratio: bySound ? 1 : ratio, gain: toDb(gain) };
@@ -260,7 +261,7 @@ export const useBuilds = defineStore('builds', () => {
     const plain = strokeOf(layersOn(layers.value, on), state.value.effects ?? [], deals, note, RATE);
     const clips = rolledStroke(plain, scene.build?.ranges ?? [], Math.random, RATE);
     if (clips.length === 0) return;
-    const stroke = { key, clips, velocity, ...(on === 'up' ? { rings: true } : {}) };
+    const stroke = { key, id: ++struck, clips, velocity, ...(on === 'up' ? { rings: true } : {}) };
     player.strike(stroke);
     recorder.value?.struck(stroke);
   }

@@ -5,6 +5,7 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { useBuilds } from './builds';
 import { useInstrument } from './instrument';
+import { useOutput } from './output';
 import { useScene } from './scene';
 
 /** Passes: what somebody plays of a build by keys, kept for as long as the build is open. */
@@ -12,6 +13,7 @@ export const usePasses = defineStore('passes', () => {
   const builds = useBuilds();
   const scene = useScene();
   const instrument = useInstrument();
+  const output = useOutput();
   const isRecording = ref(false);
   const strokes = shallowRef<readonly PassStroke[]>([]);
   /** When the first stroke was. Milliseconds */
@@ -29,6 +31,14 @@ export const usePasses = defineStore('passes', () => {
       s.key === key && s.lifted === undefined && !s.rings ? { ...s, lifted: at } : s,
     );
   }
+  // Told a moment later, also of strokes that were the last ones.
+  output.onStatus(({ gave }) => {
+    if (!gave) return;
+    strokes.value = strokes.value.map((s) => {
+      const own = gave.filter((g) => g.stroke === s.id).map(({ stroke: _stroke, ...how }) => how);
+      return own.length === 0 ? s : { ...s, gave: [...(s.gave ?? []), ...own] };
+    });
+  });
   function record(): void {
     strokes.value = [];
     isRecording.value = true;

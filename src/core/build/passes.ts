@@ -1,6 +1,6 @@
 import { fullShape } from '@core/audio';
 import type { Strike } from '@core/effects';
-import { LET_GO } from '@core/engine';
+import { LET_GO, type GaveWay } from '@core/engine';
 import { spanOf, type Cue, type PlayedBy, type Scene, type SceneState } from '@core/scene';
 import { trimmed } from '@core/timeline';
 import { anchorOf, layersOf, spanOfLayers } from './layers';
@@ -19,6 +19,10 @@ export interface PassStroke {
   rings?: boolean;
   /** What it sounds, as it was rolled and dealt. */
   clips: readonly LayerClip[];
+  /** By which the engine tells of it. */
+  id?: number;
+  /** Where it gave way to others while it was played. */
+  gave?: readonly Omit<GaveWay, 'stroke'>[];
 }
 
 /** A build as it lies on its timeline: as it is, or as it was played, where all its cues are heard and `strikes` say when. */
@@ -38,10 +42,21 @@ interface Cut {
  * where it is not.
  * @param ends of each sound of each stroke
  */
-function cutsOf(pass: readonly PassStroke[], ends: readonly number[][], { voices, keyUp }: PlayedBy): Cut[][] {
+function cutsOf(pass: readonly PassStroke[], ends: readonly number[][], { voices, gives, keyUp }: PlayedBy): Cut[][] {
   const cuts = pass.map(({ lifted = Infinity, rings, clips }) =>
     clips.map((): Cut => ({ at: keyUp === 'ends' && !rings ? lifted : Infinity, dies: LET_GO })),
   );
+  if (gives === 'quietest') {
+    // Which was the quietest only those know who heard it.
+    pass.forEach(({ at, clips, gave = [] }, i) => {
+      for (const { after, line } of gave)
+        clips.forEach((clip, c) => {
+          if ((line === undefined || clip.line === line) && at + after < cuts[i][c].at)
+            cuts[i][c] = { at: at + after, dies: DIES };
+        });
+    });
+    return cuts;
+  }
   const isHeard = (k: number, c: number, at: number) => Math.min(cuts[k][c].at, ends[k][c]) > at;
   pass.forEach(({ at, clips }, i) => {
     // Those that were let go of give way before those that are held.
@@ -61,7 +76,8 @@ function cutsOf(pass: readonly PassStroke[], ends: readonly number[][], { voices
 }
 
 /**
- * A pass as cues: a build that was played, as it lies on a timeline, its first stroke on the anchor. Where strokes had to give way, the first did.
+ * A pass as cues: a build that was played, as it lies on a timeline, its first stroke on the anchor. Strokes that gave way do so again: the first,
+ * or those of which it was told that they did.
  * @param frames of all of a sound
  */
 export function passOf(
@@ -106,6 +122,13 @@ export function passOf(
       ...(lifted === undefined ? {} : { lifted: anchor + lifted }),
     }));
   return { ...state, cues, strikes };
+}
+
+/** The part of its timeline in which a build is heard, and how far into it its anchor lies. Samples */
+export function partOf(state: Played, build: Scene): { from: number; to: number; anchor: number } {
+  const [span, at] = [spanOfPlayed(state, build), anchorOf(build)];
+  const from = Math.max(0, at + span.start);
+  return { from, to: at + span.end, anchor: at - from };
 }
 
 /** From where to where a build is heard, as it is or as it was played. Samples from its anchor on */

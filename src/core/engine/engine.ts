@@ -3,7 +3,7 @@ import { Graph, type GraphChange, type Meters } from './graph';
 import { Material } from './material';
 import { Notes } from './notes';
 import { Shuttle } from './shuttle';
-import { Strokes, type StrikeCommand } from './strokes';
+import { Strokes, type StrikeCommand, type GaveWay } from './strokes';
 import type { Audition, Note } from './voice';
 import { Voice } from './voice';
 
@@ -44,6 +44,8 @@ export interface Status {
   audition?: { id: number; frame: number; waiting: boolean };
   /** Keys that sound. */
   keys: number[];
+  /** Strokes that gave way since the last status. */
+  gave?: readonly GaveWay[];
   /**
    * `turn`: that of the newest `transport` that it knows of: what it says of the scene is older than any later one. `missing`: blocks so far in which a clip lacked its audio; `late`: the clips of which that was so since the
    * last status.
@@ -409,10 +411,13 @@ export class Engine {
     const late = this.late.size > 0 ? [...this.late] : [];
     this.late.clear();
     const began = this.began;
+    const { gave } = this.strokes;
+    if (gave.length > 0) this.strokes.gave = [];
     return {
       playId: this.playId,
       audition: voice && { id: this.voiceId, frame: voice.frame, waiting: voice.waiting },
       keys: [...this.notes.keys, ...this.strokes.keys],
+      ...(gave.length > 0 ? { gave } : {}),
       scene: {
         turn: this.turn,
         playing: this.playing,

@@ -1,5 +1,5 @@
 import { kaiser } from '@core/audio';
-import { start } from '../generated/interpolate';
+import { CHUNK, claim, floats, memory, readBetween } from './room';
 
 /**
  * Phases of a kernel; between two of them a straight line is off by about -110 dB. A multiple of 160, so that between the usual
@@ -15,7 +15,6 @@ const CUTOFF = 0.95;
 const BETA = 10;
 /** Points of the window that are kept; between them a straight line is right to 1e-8. */
 const POINTS = 8192;
-const PAGE = 65536;
 
 /** Kaiser's window from its middle to its end. */
 const half = Float64Array.from({ length: POINTS + 2 }, (_, i) => (i >= POINTS ? 0 : kaiser(i / POINTS, BETA)));
@@ -23,18 +22,6 @@ function windowAt(share: number): number {
   const place = Math.min(POINTS, Math.abs(share) * POINTS);
   const low = Math.floor(place);
   return half[low] + (place - low) * (half[low + 1] - half[low]);
-}
-
-const { memory, interpolate: run } = start();
-let used = 0;
-
-/** Room in the module's memory that stays. @returns its address, a multiple of 16 */
-function claim(bytes: number): number {
-  const at = used;
-  used += (bytes + 15) & ~15;
-  const more = used - memory.buffer.byteLength;
-  if (more > 0) memory.grow(Math.ceil(more / PAGE));
-  return at;
 }
 
 /** A windowed-sinc filter by phase: rows of `2 * reach` taps for each of the places between two frames. */
@@ -69,6 +56,8 @@ function makeKernel(slower: number): Kernel {
   }
   return { reach, phases, at };
 }
+
+const none: Kernel = { reach: 0, phases: 0, at: 0 };
 
 /** By how many 32nds the band is narrowed. */
 const kernels: Kernel[] = [];
@@ -106,8 +95,8 @@ export function spanRead(position: number, step: number, count: number, into: Sp
 
 /** What is to be read, asked for in each block. */
 const asked: Span = { base: 0, span: 0 };
-function reverse(line: Float32Array, count: number): void {
-  for (let i = 0, k = count - 1; i < k; i++, k--) {
+function reverse(line: Float32Array, from: number, count: number): void {
+  for (let i = from, k = from + count - 1; i < k; i++, k--) {
     const swapped = line[i];
     line[i] = line[k];
     line[k] = swapped;
@@ -116,27 +105,76 @@ function reverse(line: Float32Array, count: number): void {
 
 /** Where sources and outcome lie in the module's memory, one channel after another. */
 let room = { at: 0, bytes: 0 };
-const views = { buffer: memory.buffer, all: new Float32Array(memory.buffer) };
-/** The module's memory; it is another one once it has grown. */
-function floats(): Float32Array {
-  if (views.buffer !== memory.buffer)
-    Object.assign(views, { buffer: memory.buffer, all: new Float32Array(memory.buffer) });
-  return views.all;
-}
 
 /** What frames are read from; beyond its ends lies silence. */
 export interface Frames {
   readonly channels: number;
   /** Copies `count` frames of a channel to a place of an array. */
   copy(channel: number, from: number, count: number, into: Float32Array, at: number): void;
+  /** Where `count` frames of the first channel lie one after another in {@link floats}, the other channels each {@link CHUNK} behind the one before; -1 where they do not. */
+  place?(from: number, count: number): number;
 }
+
+/** Samples that were read, of each channel from an index on; good until the next ones are read. */
+export interface Read {
+  all: Float32Array;
+  from: number;
+  /** From one channel to the next. */
+  stride: number;
+}
+const got: Read = { all: floats(), from: 0, stride: 0 };
 
 /**
  * Reads samples at fractional positions, of all channels alike (J. O. Smith, "Digital Audio Resampling").
  * @param position of the first output, in frames of the source
  * @param step frames per output sample; backward when negative
- * @param outs by channel, from their beginning on
  */
+export function readAt(source: Frames, position: number, step: number, count: number): Read {
+  const { channels } = source;
+  const { base, span } = spanRead(position, step, count, asked);
+  const exact = isExact(position, step);
+  const lies = source.place?.(base, span) ?? -1;
+  if (exact && step > 0 && lies >= 0) {
+    got.all = floats();
+    got.from = lies;
+    got.stride = CHUNK;
+    return got;
+  }
+  const bytes = channels * (span + count + 8) * 4;
+  if (room.bytes < bytes) room = { at: claim(2 * bytes), bytes: 2 * bytes };
+  // Before it is asked for its memory: a new kernel may have it grow.
+  const { reach, phases, at } = exact ? none : kernelFor(step);
+  const all = floats();
+  got.all = all;
+  const own = room.at / 4;
+  const isCopied = exact || lies < 0;
+  const from = isCopied ? own : lies;
+  const stride = isCopied ? span + 4 : CHUNK;
+  if (isCopied)
+    for (let c = 0; c < channels; c++) {
+      source.copy(c, base, span, all, own + c * stride);
+      if (exact && step < 0) reverse(all, own + c * stride, count);
+    }
+  got.from = exact || !isCopied ? own : own + channels * stride;
+  got.stride = exact ? stride : count;
+  if (!exact)
+    readBetween(
+      at,
+      2 * reach * 4,
+      phases,
+      channels,
+      from * 4,
+      stride * 4,
+      got.from * 4,
+      count * 4,
+      count,
+      position - base - reach + 1,
+      step,
+    );
+  return got;
+}
+
+/** The same, into arrays of one's own. @param outs by channel, from their beginning on */
 export function interpolate(
   source: Frames,
   position: number,
@@ -144,39 +182,10 @@ export function interpolate(
   outs: readonly Float32Array[],
   count: number,
 ): void {
-  const { channels } = source;
-  const { base, span } = spanRead(position, step, count, asked);
-  if (isExact(position, step)) {
-    for (let c = 0; c < channels; c++) {
-      source.copy(c, base, count, outs[c], 0);
-      if (step < 0) reverse(outs[c], count);
-    }
-    return;
-  }
-  const { reach, phases, at } = kernelFor(step);
-  const bytes = channels * (span + count + 8) * 4;
-  if (room.bytes < bytes) room = { at: claim(2 * bytes), bytes: 2 * bytes };
-  const all = floats();
-  const stride = span + 4;
-  const from = room.at / 4;
-  const to = from + channels * stride;
-  for (let c = 0; c < channels; c++) source.copy(c, base, span, all, from + c * stride);
-  run(
-    at,
-    2 * reach * 4,
-    phases,
-    channels,
-    from * 4,
-    stride * 4,
-    to * 4,
-    count * 4,
-    count,
-    position - base - reach + 1,
-    step,
-  );
-  for (let c = 0; c < channels; c++) {
+  const { all, from, stride } = readAt(source, position, step, count);
+  for (let c = 0; c < source.channels; c++) {
     const out = outs[c];
-    const at = to + c * count;
+    const at = from + c * stride;
     for (let i = 0; i < count; i++) out[i] = all[at + i];
   }
 }

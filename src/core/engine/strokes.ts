@@ -14,11 +14,23 @@ export interface StruckClip {
 /** A stroke of a key. */
 export interface Struck {
   key: number;
+  /** By which whoever strikes knows it again. */
+  id?: number;
   clips: readonly StruckClip[];
   /** 0 to 1 */
   velocity?: number;
   /** It is what a key leaves behind that went up: no key holds it, and movers go on as they are. */
   rings?: boolean;
+}
+
+/** A stroke that gave way to another. */
+export interface GaveWay {
+  /** Its id. */
+  stroke: number;
+  /** Samples after it began. */
+  after: number;
+  /** The line on which it did, where that has a limit of its own. */
+  line?: number;
 }
 
 /** What a host tells of a build that is played. */
@@ -32,6 +44,8 @@ export type StrikeCommand =
 /** One stroke that sounds. */
 interface Sounding {
   key: number;
+  stroke?: number;
+  began: number;
   clips: { id: number; line: number }[];
   end: number;
   held: boolean;
@@ -43,7 +57,7 @@ interface Early extends Struck {
   patience: number;
 }
 
-/** For so long a stroke waits for its audio; played later than that, it would be another stroke. Seconds. */
+/** For so long a stroke waits for its audio, and for its line; played later than that, it would be another stroke. Seconds. */
 const PATIENCE = 0.5;
 /** Frames of a sound that have to be there when it begins. */
 const BEGINNING = 4096;
@@ -59,6 +73,8 @@ export class Strokes {
   /** In the order in which they began. */
   private sounding: Sounding[] = [];
   private early: Early[] = [];
+  /** Whether a stroke sounds, or what it left behind. */
+  private isHeard = false;
   /** Strokes that sound at once, and which of them gives way to one more. */
   limit = 16;
   gives: 'first' | 'quietest' = 'first';
@@ -82,8 +98,10 @@ export class Strokes {
         if (command.anew) {
           this.end();
           this.graph = new Graph(this.rate, this.materials);
+          this.isHeard = false;
         }
-        return this.graph.apply(command.changes, true);
+        // Where nothing is heard, all is in its place at once.
+        return this.graph.apply(command.changes, this.isHeard);
       case 'strike':
         return this.on(command);
       case 'strike off':
@@ -96,9 +114,9 @@ export class Strokes {
     }
   }
 
-  /** A key goes down. One whose audio has not come yet begins once it has, if that is soon. */
-  on({ key, clips, velocity, rings }: Struck): void {
-    this.early.push({ key, clips, velocity, rings, patience: PATIENCE * this.rate });
+  /** A key goes down. One whose audio or line has not come yet begins once it has, if that is soon. */
+  on({ key, id, clips, velocity, rings }: Struck): void {
+    this.early.push({ key, id, clips, velocity, rings, patience: PATIENCE * this.rate });
     this.begin(0);
   }
 
@@ -131,6 +149,13 @@ export class Strokes {
 
   /** How many strokes have begun to sound so far. */
   begun = 0;
+  /** Those that gave way since this was emptied. */
+  gave: GaveWay[] = [];
+
+  private tellOf({ stroke, began }: Sounding, line?: number): void {
+    if (stroke !== undefined)
+      this.gave.push({ stroke, after: this.at - began, ...(line === undefined ? {} : { line }) });
+  }
 
   private cut(one: Sounding, seconds?: number): void {
     for (const { id } of one.clips) this.graph.removeClip(id, true, seconds);
@@ -160,6 +185,7 @@ export class Strokes {
       const own = this.sounding.filter((s) => s.clips.some((c) => c.line === line));
       if (own.length < most) return;
       const gives = this.least(own);
+      this.tellOf(gives, line);
       for (const { id } of gives.clips.filter((c) => c.line === line)) this.graph.removeClip(id, true);
       gives.clips = gives.clips.filter((c) => c.line !== line);
       if (gives.clips.length === 0) this.sounding = this.sounding.filter((s) => s !== gives);
@@ -171,12 +197,17 @@ export class Strokes {
     const waiting: Early[] = [];
     for (const one of this.early) {
       one.patience -= count;
-      if (one.patience > 0 && !one.clips.every((c) => this.hasBegun(c))) {
+      if (one.patience > 0 && !one.clips.every((c) => this.graph.hasLine(c.line) && this.hasBegun(c))) {
         waiting.push(one);
         continue;
       }
-      while (this.sounding.length >= this.limit) this.cut(this.least(this.sounding));
-      const made: Sounding = { key: one.key, clips: [], end: this.at, held: !one.rings };
+      while (this.sounding.length >= this.limit) {
+        const gives = this.least(this.sounding);
+        this.tellOf(gives);
+        this.cut(gives);
+      }
+      const own = { key: one.key, stroke: one.id, began: this.at };
+      const made: Sounding = { ...own, clips: [], end: this.at, held: !one.rings };
       for (const { line, clip, most } of one.clips) {
         if (most !== undefined) this.spare(line, most);
         const id = this.next++;
@@ -187,6 +218,7 @@ export class Strokes {
       }
       if (!one.rings) this.graph.movers.strike(this.at, one.key, one.velocity);
       this.sounding.push(made);
+      this.isHeard = true;
       this.begun++;
     }
     this.early = waiting;
@@ -200,7 +232,7 @@ export class Strokes {
     // Effects that are made of sounds are whole before the first stroke.
     this.graph.feed();
     this.begin(count);
-    if (this.sounding.length === 0 && this.graph.silent) return false;
+    if (this.sounding.length === 0 && this.graph.silent) return (this.isHeard = false);
     this.graph.render(this.at, Math.min(BLOCK, count));
     this.at += count;
     for (let k = this.sounding.length - 1; k >= 0; k--) {

@@ -1,23 +1,10 @@
 import { fadeGain, fromDb, pickGains, plainShape, type Shape } from '@core/audio';
 import { BLOCK, GLIDE, MIDDLE, PAIR } from '@core/effects';
-import { interpolate, spanRead, type Span } from './interpolate';
+import { readAt, spanRead, type Span } from './interpolate';
 import type { Material } from './material';
 import { passOf, placeAt, travelTo, type Path, type Place } from './path';
 
-/** Room for what is read of materials, by channel; made once, as the engine must not make garbage. */
-const lines: Float32Array[][] = [];
-
 const asked: Span = { base: 0, span: 0 };
-
-/** Reads every channel; undefined when some of what is needed has not arrived. */
-function readMaterial(material: Material, position: number, step: number, count: number): Float32Array[] | undefined {
-  const { base, span } = spanRead(position, step, count, asked);
-  if (!material.has(base, base + span)) return undefined;
-  const { channels } = material;
-  const into = (lines[channels] ??= Array.from({ length: channels }, () => new Float32Array(BLOCK)));
-  interpolate(material, position, step, into, count);
-  return into;
-}
 
 /** Gain of each output frame, or one number where it stays the same. */
 export type Envelope = number | Float64Array;
@@ -37,18 +24,19 @@ function addMaterial(
   offset: number,
   count: number,
 ): boolean {
-  const read = readMaterial(material, position, step, count);
-  if (!read) return false;
-  for (let c = 0; c < read.length; c++) {
-    const line = read[c];
+  const { base, span } = spanRead(position, step, count, asked);
+  if (!material.has(base, base + span)) return false;
+  const { all, from, stride } = readAt(material, position, step, count);
+  for (let c = 0; c < material.channels; c++) {
+    const line = from + c * stride;
     for (let o = 0; o < out.length; o++) {
       const gain = gains[c][o];
       if (gain === 0) continue;
       const plane = out[o];
       if (typeof envelope === 'number') {
         const level = envelope * gain;
-        for (let i = 0; i < count; i++) plane[offset + i] += line[i] * level;
-      } else for (let i = 0; i < count; i++) plane[offset + i] += line[i] * envelope[i] * gain;
+        for (let i = 0; i < count; i++) plane[offset + i] += all[line + i] * level;
+      } else for (let i = 0; i < count; i++) plane[offset + i] += all[line + i] * envelope[i] * gain;
     }
   }
   return true;

@@ -135,6 +135,11 @@ export class Mixdown {
     return graph.rings;
   }
 
+  /** The sample up to which a part is rendered that ends at another, so that it has died away. @param rings samples that it may ring on at the most */
+  static endOf(plan: GraphPlan, rate: number, end: number, rings: number): number {
+    return end + Math.min(rings, Math.ceil(Mixdown.ringsOn(plan, rate)) || rings);
+  }
+
   /** Samples above full scale so far, which had to be clipped. */
   clipped = 0;
   /** Highest magnitude so far, before clipping. */

@@ -143,8 +143,8 @@ export class Mixer {
   ): Promise<OneShotAnswer> {
     const parts: Blob[] = [];
     const keep = (part: Uint8Array) => void parts.push(new Blob([part as Uint8Array<ArrayBuffer>]));
-    const own = Mixdown.ringsOn(planOf(lines.tracks, cues, lines.effects, scene.main), scene.sampleRate);
-    const length = to + Math.min(rings, Math.ceil(own) || rings);
+    const plan = planOf(lines.tracks, cues, lines.effects, scene.main);
+    const length = Mixdown.endOf(plan, scene.sampleRate, to, rings);
     const { mixdown, missing } = await this.render(scene, lines, cues, sounds, progress, length, keep, { from });
     const frames = Math.max(to - from, mixdown.heard);
     const size = frames * ONE_SHOT.channels * (ONE_SHOT.bits / 8);

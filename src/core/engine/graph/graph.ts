@@ -95,6 +95,10 @@ export class Graph {
     return this.lines.get(id)?.out;
   }
 
+  hasLine(id: number): boolean {
+    return this.lines.has(id) && !this.leaving.has(id);
+  }
+
   /** Takes over differences. @param live whether it is heard meanwhile: then values glide, and clips rise and die away */
   apply(changes: readonly GraphChange[], live: boolean): void {
     for (const id of this.leaving) this.lines.delete(id);
