@@ -91,12 +91,16 @@ test('steady movement, flickering light, grain, pictures that a codec renews and
   for (const few of [[], shots.slice(0, 1), shots.slice(0, 9)]) expect(found(few).events).toEqual([]);
 });
 
-test('of cuts and dissolves nothing is told as movement', () => {
+test('of cuts and of what dissolves nothing is told as movement, and what happens beside them is', () => {
   const jump: Body = { at: (f) => ({ x: f < 50 ? 40 : 120, y: 50 }) };
-  const finder = new MotionFinder(24);
-  film(100, [jump]).forEach((f, i) => finder.push(i, f));
-  const cut = { frame: 49, kind: 'cut', strength: 1 } as const;
-  expect(finder.finish([cut]).events.filter((e) => e.strength >= MOTION_DEFAULT)).toEqual([]);
+  const frames = film(100, [jump]);
+  const told = (frame: number, kind: 'cut' | 'dissolve') => {
+    const finder = new MotionFinder(24);
+    frames.forEach((f, i) => finder.push(i, f));
+    return finder.finish([{ frame, kind, strength: 1 }]).events.filter((e) => e.strength >= MOTION_DEFAULT).length;
+  };
+  expect([told(49, 'cut'), told(53, 'cut')]).toEqual([0, 1]);
+  expect([told(57, 'dissolve'), told(61, 'dissolve')]).toEqual([0, 1]);
 });
 
 test('the curve follows how much moves, is finite for any picture, and stays short for a long one', () => {

@@ -27,7 +27,7 @@ export interface PictureMotion {
 }
 
 /** Events of at least this strength are offered unless more, or fewer, are asked for. */
-export const MOTION_DEFAULT = 0.5;
+export const MOTION_DEFAULT = 0.55;
 /** Weaker events are not kept. */
 const KEPT = 0.3;
 
@@ -192,7 +192,7 @@ export class MotionFinder {
       this.held.shift();
       this.look();
     }
-    const around = { cut: 2, dissolve: 12 };
+    const around = { cut: 2, dissolve: 8 };
     const events = this.found.filter((e) => !cuts.some((c) => Math.abs(c.frame - e.frame) <= around[c.kind]));
     const joined = Math.max(1, Math.ceil(this.energy.length / MOST_STEPS));
     const steps = new Uint8Array(Math.ceil(this.energy.length / joined));

@@ -21,6 +21,14 @@ export interface Pose {
   reach?: number;
 }
 
+/** Half a step of the ferryman. */
+const HALF_STEP = 18.3;
+
+/** How far he has come after so many steps: he sinks into each of them, and is slowest there. */
+export function stride(walk: number): number {
+  return walk - 0.12 * Math.sin(2 * Math.PI * walk);
+}
+
 /** The ferryman: a heavy coat, a broad hat, boots. The origin is the deck between his feet; he looks to the right. */
 export function ferryman(p: Paper, x: number, y: number, s: number, t: number, pose: Pose): void {
   p.save();
@@ -32,9 +40,11 @@ export function ferryman(p: Paper, x: number, y: number, s: number, t: number, p
   if (pose.walk !== undefined) {
     for (const leg of [0, 1]) {
       const phase = (((pose.walk + leg) % 2) + 2) % 2;
-      // The first half of a stride the boot stands and passes back, the second half it swings forward.
-      const swing = phase < 1 ? 20 - 40 * phase : -20 + 40 * ease(phase, 1, 2);
-      const lift = phase < 1 ? 0 : Math.sin((phase - 1) * Math.PI) * 15;
+      // The first half of a stride the boot stands where it is, while he passes over it; the second half it swings forward until it meets the deck.
+      const u = phase % 1;
+      const ahead = phase < 1 ? 1 - 2 * stride(u) : 4 * u * u * (2 - u) - 1 - 2 * stride(u);
+      const swing = HALF_STEP * ahead;
+      const lift = phase < 1 ? 0 : Math.sin(u * Math.PI) * 15;
       limb(
         p,
         [

@@ -1,4 +1,4 @@
-import { ferry, ferryman, gate, heron, lantern, pier, winch } from './cast';
+import { ferry, ferryman, gate, heron, lantern, pier, stride, winch } from './cast';
 import { CLACKS, FPS, HEIGHT, MOMENT, SHOTS, STEPS, WIDTH } from './events';
 import { ease, farShore, fog, glow, reeds, scatter, sky, vignette, water, type Paper } from './night';
 
@@ -99,7 +99,7 @@ function deck(p: Paper, frame: number, t: number): void {
   const walking = progress(frame, STEPS);
   const turning = progress(frame, CLACKS);
   const cranking = frame >= CLACKS[0] - 10;
-  const x = cranking ? 872 : 230 + 64 * Math.max(-1, Math.min(9.6, walking));
+  const x = cranking ? 872 : 230 + 64 * stride(Math.max(-1, Math.min(9.6, walking)));
   winch(p, 968, 640, 1.5, Math.max(0, turning + 1));
   p.strokeStyle = '#050b10';
   p.lineWidth = 7;
@@ -164,7 +164,9 @@ function landing(p: Paper, frame: number, t: number): void {
   const y = 560 + Math.sin(t * 1.1) * 2.5 + knock * 0.5;
   fog(p, t + 120, horizon, 0.55);
   water(p, t, horizon, 300, { x: x - 18, glow: light });
-  const open = ease(frame, MOMENT.gate, MOMENT.gate + 26);
+  // Pushed open: it starts of a sudden and comes to rest by itself.
+  const swung = Math.max(0, Math.min(1, (frame - MOMENT.gate) / 26));
+  const open = 1 - (1 - swung) ** 2;
   pier(p, 884, 556, 1, Math.max(0, knock));
   gate(p, 1010, 490, open);
   ferry(p, x, y, 1, t, light);

@@ -21,6 +21,24 @@ export const MOMENT = {
   lanternOut: 936,
 } as const;
 
+/** What else sets in, turns or comes to rest in the picture, as it is drawn: nothing that a sound has to be placed on, and seen all the same. */
+export const BESIDE = [
+  // An arm goes up to the lantern and down again; the ferryman walks, and walks on.
+  ...[22, 40, 62, 84, 120, 150, 178],
+  // The rope's end meets the water.
+  MOMENT.ropeOff + 10,
+  // Hands on the crank.
+  CLACKS[0] - 10,
+  // The lamp on the far bank is full, fades, is out.
+  ...[8, 50, 66].map((after) => MOMENT.horn + after),
+  // Wings, up and down 2.3 times a second, until the heron is out of sight.
+  ...Array.from({ length: 17 }, (_, beat) => MOMENT.heron + Math.round(((beat + 0.5) * FPS) / 4.6)),
+  // The hull comes back from the tyres again and again.
+  ...[1, 2, 3, 4].map((swing) => MOMENT.tyres + Math.round((swing * Math.PI * FPS) / 7)),
+  // He goes ashore, and turns there; his arm goes up to the lantern, and is there.
+  ...[826, 900, MOMENT.lanternOut - 26, MOMENT.lanternOut - 8],
+];
+
 /** First frames of the four shots. */
 export const SHOTS = [0, 180, 500, 730] as const;
 
