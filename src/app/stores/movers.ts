@@ -91,6 +91,11 @@ export const useMovers = defineStore('movers', () => {
     );
   };
   const all = () => scene.movers;
+  /** A step of its own, behind what a hand has turned until now. @param next of the movers as they are by then */
+  async function step(label: string, next: () => readonly Mover[]): Promise<boolean> {
+    await set.rest();
+    return (await keep(label, next())) === true;
+  }
   const withOne = (mover: Mover) => all().map((m) => (m.id === mover.id ? mover : m));
 
   /** Where a value stands that nobody moves. */
@@ -145,7 +150,8 @@ export const useMovers = defineStore('movers', () => {
       if (!known) return;
       if (known.moves.some((m) => m.of === target.of && m.id === target.id && m.key === target.key))
         return tell.info(`${nameOf(known)} moves ${targetName(target)} already`);
-      await keep(`${nameOf(known)} moves ${targetName(target)}`, withOne({ ...known, moves: [...known.moves, move] }));
+      const more = () => withOne({ ...known, moves: [...known.moves, move] });
+      await step(`${nameOf(known)} moves ${targetName(target)}`, more);
       return;
     }
     const id = 1 + Math.max(0, ...all().map((m) => m.id));
@@ -153,19 +159,15 @@ export const useMovers = defineStore('movers', () => {
     // Each drift begins as one of its own.
     const values: Record<string, number> = by.kind === 'drift' ? { seed: id } : {};
     const made: Mover = { id, kind: by.kind, values, moves: [move], ...(line === undefined ? {} : { line }) };
-    if (await keep(`${nameOf(made)} moves ${targetName(target)}`, [...all(), made])) openedId.value = id;
+    if (await step(`${nameOf(made)} moves ${targetName(target)}`, () => [...all(), made])) openedId.value = id;
   }
 
-  const remove = (mover: Mover) =>
-    keep(
-      `Take out ${nameOf(mover)}`,
-      all().filter((m) => m.id !== mover.id),
-    );
+  const remove = (mover: Mover) => step(`Take out ${nameOf(mover)}`, () => all().filter((m) => m.id !== mover.id));
   /** Lets a value be; a mover that moves nothing any more goes with it. */
   function letBe(mover: Mover, move: Move): void {
     const moves = mover.moves.filter((m) => m !== move);
-    const rest = moves.length > 0 ? withOne({ ...mover, moves }) : all().filter((m) => m.id !== mover.id);
-    void keep(`${nameOf(mover)} lets ${targetName(move)} be`, rest);
+    const rest = () => (moves.length > 0 ? withOne({ ...mover, moves }) : all().filter((m) => m.id !== mover.id));
+    void step(`${nameOf(mover)} lets ${targetName(move)} be`, rest);
   }
 
   // While a hand turns
@@ -188,7 +190,8 @@ export const useMovers = defineStore('movers', () => {
       ...mover,
       moves: mover.moves.map((m) => (m === move ? { ...m, ...after } : m)),
     });
-  const follow = (mover: Mover, line: number) => void keep(`Follow ${lineNamed(line)}`, withOne({ ...mover, line }));
+  const follow = (mover: Mover, line: number) =>
+    void step(`Follow ${lineNamed(line)}`, () => withOne({ ...mover, line }));
 
   // Controllers: what an instrument sends turns those of its number, or is what one learns.
   const played = () => (scene.work === 'build' ? all() : (scene.build?.movers ?? []));
@@ -201,10 +204,8 @@ export const useMovers = defineStore('movers', () => {
     const learns = all().find((m) => m.id === learning.value);
     if (learns) {
       learning.value = undefined;
-      void keep(
-        `Learn ${controllerName(control)}`,
-        withOne({ ...learns, values: { ...learns.values, number: control } }),
-      );
+      const learned = { ...learns, values: { ...learns.values, number: control } };
+      void step(`Learn ${controllerName(control)}`, () => withOne(learned));
       return true;
     }
     const own = played().filter((m) => m.kind === 'controller' && moverValues(m).number === control);

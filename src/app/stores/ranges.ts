@@ -64,13 +64,14 @@ export const useRanges = defineStore('ranges', () => {
     if (!scene.current || scene.isHeld()) return;
     if (!spec) return tell.info('This value cannot be left to chance');
     if (all.value.some((r) => same(r, left))) return tell.info(`${nameOf(left)} is left to chance already`);
+    await set.rest();
     await keep(`Leave ${nameOf(left)} to chance`, [...all.value, { ...left, ...around(left, spec) }]);
   }
-  const remove = (range: ValueRange) =>
-    keep(
-      `Leave ${nameOf(range)} as it is`,
-      all.value.filter((r) => !same(r, range)),
-    );
+  async function remove(range: ValueRange): Promise<void> {
+    await set.rest();
+    const others = all.value.filter((r) => !same(r, range));
+    await keep(`Leave ${nameOf(range)} as it is`, others);
+  }
   function bound(range: ValueRange, after: Partial<Pick<ValueRange, 'least' | 'most'>>): void {
     if (scene.isHeld()) return;
     set(
