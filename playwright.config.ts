@@ -17,6 +17,7 @@ export default defineConfig({
   reporter: report ? [['list'], ['json', { outputFile: report }]] : [['list']],
   use: {
     viewport: { width: 1280, height: 800 },
+    contextOptions: { reducedMotion: 'reduce' },
     launchOptions: { executablePath: chromiumPath, args: chromiumArgs },
     screenshot: 'only-on-failure',
   },

@@ -33,6 +33,7 @@ export function launchIn(folder: string, options: BrowserContextOptions = {}): P
     executablePath: chromiumPath,
     args: chromiumArgs,
     viewport,
+    reducedMotion: 'reduce',
     ...options,
   });
 }

@@ -8,6 +8,8 @@ import { axeFaults, inTheme, choose, saved, search, visitDemo, type Visit } from
 
 // One librarian takes the unlabelled library from hurried names to uniform labels.
 
+test.describe.configure({ mode: 'serial' });
+
 let visit: Visit;
 let url: string;
 let page: Page;
@@ -40,6 +42,8 @@ const count = async (query: string) => {
   await search(page, '');
   return n;
 };
+/** How many answer, as soon as what was done is done. */
+const counted = (query: string) => expect.poll(() => count(query));
 
 test('the review by keyboard alone: accept, choose, skip, all above a level, and back', async () => {
   await part('Review');
@@ -122,7 +126,7 @@ test('by mouse: every sound gets a category, names get their takes, files get pl
   });
   await page.getByRole('button', { name: 'Plan 80 names' }).click();
   await expect(page.getByText(/80 names planned/).first()).toBeVisible();
-  expect(await count('plannedname:~_SLY_SLUICE')).toBe(80);
+  await counted('plannedname:~_SLY_SLUICE').toBe(80);
 });
 
 test('all of it can be taken back step by step, after a reload as well, and done again', async () => {
@@ -130,10 +134,10 @@ test('all of it can be taken back step by step, after a reload as well, and done
   await part('History and backup');
   await expect(page.getByText('Plan the names of 80 files')).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).click();
-  expect(await count('plannedname:~_SLY_SLUICE')).toBe(0);
+  await counted('plannedname:~_SLY_SLUICE').toBe(0);
   await part('History and backup');
   await page.getByRole('button', { name: 'Redo' }).click();
-  expect(await count('plannedname:~_SLY_SLUICE')).toBe(80);
+  await counted('plannedname:~_SLY_SLUICE').toBe(80);
 });
 
 test('cells are edited in place, filled down, copied and pasted as a spreadsheet does', async () => {
@@ -206,7 +210,7 @@ test('a tag is renamed, merged, deleted, and comes back from the bin with its so
   await page.getByRole('textbox', { name: 'New name of the tag' }).fill('on deck');
   await page.keyboard.press('Enter');
   await expect(row('on deck')).toBeVisible();
-  expect(await count('tag:"on deck"')).toBe(tagged);
+  await counted('tag:"on deck"').toBe(tagged);
   await part(/^Tags/);
   await row('on deck').getByRole('checkbox').check();
   await row('👢 boots').getByRole('checkbox').check();
@@ -217,7 +221,7 @@ test('a tag is renamed, merged, deleted, and comes back from the bin with its so
   await part('History and backup');
   await page.getByRole('row').filter({ hasText: 'on deck' }).getByRole('button', { name: 'Restore' }).click();
   await expect(page.getByText(/wait here/)).toBeVisible();
-  expect(await count('tag:"on deck"')).toBe(tagged);
+  await counted('tag:"on deck"').toBe(tagged);
 });
 
 test('a stamp made of one sound goes onto others with one key', async () => {
@@ -247,7 +251,7 @@ test('a sheet fills labels after every row was seen, and what is written out cha
   await choose(page.getByRole('combobox', { name: 'What to do with CatID' }), 'Leave as it is');
   await page.getByRole('button', { name: /^Change \d+ sounds$/ }).click();
   await expect(page.getByText(/filled from Sluice Yard labels.csv/).first()).toBeVisible();
-  expect(await count('description:"winch pawl clacking"')).toBeGreaterThan(5);
+  await counted('description:"winch pawl clacking"').toBeGreaterThan(5);
   await part('Sheets');
   for (const format of ['CSV', 'XLSX']) {
     await page.getByText(format, { exact: true }).click();
@@ -354,7 +358,7 @@ test('a category is found in another language, an own row is made and assigned',
   await expect(rows('Categories').nth(1)).toContainText('LOCKSlui');
   await page.getByRole('button', { name: /^Assign to 1 selected sound$/ }).click();
   await expect(page.getByRole('button', { name: 'Show 1 sound' })).toBeVisible();
-  expect(await count('catid:LOCKSlui')).toBe(1);
+  await counted('catid:LOCKSlui').toBe(1);
 });
 
 test('a loaded list corrects a CatID: it is said which sounds have the old one, and they are carried over as one edit', async () => {
@@ -379,9 +383,9 @@ test('a loaded list corrects a CatID: it is said which sounds have the old one, 
   await part('Categories');
   await note.getByRole('button', { name: 'Carry over as one edit' }).click();
   await expect(note).not.toContainText('METLImpt');
-  expect(await count('catid:METLHit')).toBe(had);
+  await counted('catid:METLHit').toBe(had);
   await page.keyboard.press('Control+z');
-  await expect.poll(() => count('catid:METLImpt')).toBe(had);
+  await counted('catid:METLImpt').toBe(had);
 });
 
 test('nothing serious is wrong with any part for those who cannot see or point, in either theme', async () => {
