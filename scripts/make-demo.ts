@@ -1,16 +1,18 @@
 // Writes the demo library below .demo/, on all cores. usage: tsx scripts/make-demo.ts [FOLDER]
 import { fork } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { mkdirSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { writeDelimited } from '@core/library';
+import { checked, validators, type ProjectFile, type ProjectPlace } from '@core/schemas';
 import {
   commonsEntries,
   demoFiles,
   demoLibraryName,
   demoPeople,
+  makeBuilt,
   makeFile,
   makeOpenSound,
   makeTeamSounds,
@@ -23,20 +25,19 @@ import { TeamFolder } from '../src/services/team/index';
 import { People } from '../src/services/team/people';
 
 const here = dirname(fileURLToPath(import.meta.url));
-const sources = [
-  '../src/demo',
-  '../src/core/synth',
-  '../src/core/files',
-  '../src/core/elsewhere',
-  '../src/services/team',
-].map((d) => join(here, d));
+const project = join(here, '../src/demo/project.json');
+const roomsOf = {
+  sounds: ['demo', 'core/synth', 'core/files', 'core/elsewhere', 'services/team'],
+  builds: ['core/build', 'core/engine', 'core/effects', 'core/scene', 'core/suggest'],
+};
 
 /** Changes when any code that decides the bytes changes; nothing is made twice otherwise. */
-function fingerprint(): string {
-  const hash = createHash('sha256');
-  for (const dir of sources) {
+function fingerprint(rooms: readonly string[], more = ''): string {
+  const hash = createHash('sha256').update(more);
+  for (const room of rooms) {
+    const dir = join(here, '../src', room);
     for (const name of readdirSync(dir).sort())
-      if (/\.(ts|json)$/.test(name) && name !== 'project.json') hash.update(readFileSync(join(dir, name)));
+      if (/\.(ts|json)$/.test(name) && join(dir, name) !== project) hash.update(readFileSync(join(dir, name)));
   }
   return hash.digest('hex');
 }
@@ -116,15 +117,47 @@ async function makeTeam(folder: string): Promise<void> {
   await team.append(library, entry!);
 }
 
+/** What was made, as its stamp says; undefined where it was not made. */
+function stampOf(file: string): string | undefined {
+  try {
+    return readFileSync(file, 'utf8');
+  } catch {
+    return undefined;
+  }
+}
+
+/** The sounds that were made of the project's builds, beside the sounds that they are made of. */
+async function makeBuilds(folder: string, sounds: string): Promise<void> {
+  const { builds = [] } = checked<ProjectFile>(
+    JSON.parse(readFileSync(project, 'utf8')),
+    validators.projectFile,
+    project,
+  );
+  const stamp = join(folder, 'built-by');
+  const print = fingerprint(roomsOf.builds, sounds + JSON.stringify(builds));
+  if (stampOf(stamp) === print) return;
+  const started = performance.now();
+  const pathOf = ({ root, path }: ProjectPlace) => join(folder, 'libraries', root, path);
+  const made = builds.filter((b) => b.kept);
+  for (const build of made) {
+    const path = pathOf(build.kept!);
+    mkdirSync(dirname(path), { recursive: true });
+    writeFileSync(path, await makeBuilt(build, (of) => readFileSync(pathOf(of))));
+  }
+  writeFileSync(stamp, print);
+  console.log(`  ${made.length} sounds built of them in ${((performance.now() - started) / 1000).toFixed(1)} s`);
+}
+
 async function main(): Promise<void> {
   const folder = resolve(process.argv[2] ?? join(here, '../.demo'));
-  const stamp = join(folder, 'made-by');
-  const print = fingerprint();
-  try {
-    if (readFileSync(stamp, 'utf8') === print && statSync(join(folder, 'truth.json')).size > 0) return;
-  } catch {
-    // Not made yet.
-  }
+  const print = fingerprint(roomsOf.sounds);
+  if (stampOf(join(folder, 'made-by')) !== print || !existsSync(join(folder, 'truth.json')))
+    await makeSounds(folder, print);
+  await makeBuilds(folder, print);
+}
+
+/** All sounds that are synthesised, and what stands beside them. @param print what they are made by */
+async function makeSounds(folder: string, print: string): Promise<void> {
   const started = performance.now();
   rmSync(folder, { recursive: true, force: true });
   const total = demoFiles().length;
@@ -158,7 +191,7 @@ async function main(): Promise<void> {
   const sorted = Object.fromEntries(Object.entries(truth).sort(([a], [b]) => (a < b ? -1 : 1)));
   writeFileSync(join(folder, 'truth.json'), JSON.stringify(sorted));
   writeFileSync(join(folder, 'Sluice Yard labels.csv'), writeDelimited(sluiceSheet(), ','));
-  writeFileSync(stamp, print);
+  writeFileSync(join(folder, 'made-by'), print);
   if (process.stdout.isTTY) process.stdout.write('\r');
   console.log(`  ${total} sounds made in ${((performance.now() - started) / 1000).toFixed(1)} s`);
 }

@@ -10,6 +10,7 @@ export { commonsEntries, makeOpenSound } from './commons';
 export { demoLibraryName, demoPeople, makeTeamSounds } from './team';
 export { sluiceSheet } from './sheet';
 export { makeFile, type MadeFile } from './make';
+export { makeBuilt } from './built';
 export type { DemoFile } from './plan';
 
 /** All files of the four demo libraries. */

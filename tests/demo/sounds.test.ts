@@ -1,8 +1,8 @@
 import { EnergyCollector } from '@core/audio';
-import { memorySource, readAudioFile, readFrames } from '@core/files';
+import { memorySource, readAudioFile, readFrames, writeWav } from '@core/files';
 import { families, render, type FamilyName } from '@core/synth';
 import { suggestAnchor } from '@core/suggest';
-import { demoFiles, makeFile, type DemoFile } from '@demo/index';
+import { demoFiles, makeBuilt, makeFile, type DemoFile } from '@demo/index';
 import { pictureEvents } from '@demo/film/events';
 import { checked, validators, type ProjectFile } from '@core/schemas';
 import { createHash } from 'node:crypto';
@@ -92,6 +92,32 @@ test('a suggested anchor lies within 12 ms of the truth on struck sounds', async
   expect(far).toEqual([]);
 });
 
+test('a sound built of others holds their sum on one anchor, which its file marks, and labels of theirs', async () => {
+  const click = (at: number, height: number, catId: string) => {
+    const plane = new Float32Array(4800);
+    plane[at] = height;
+    const ixml = { ASWG: { catId, fxName: `Click at ${at}` }, USER: { KEYWORDS: `click, ${catId}` } };
+    return writeWav([plane], { rate: 48000, bits: 24 }, { ixml, cues: [{ frame: at, length: 0, label: 'anchor' }] });
+  };
+  const there: Record<string, Uint8Array> = { a: click(300, 0.25, 'DOORWood'), b: click(2000, 0.5, 'BOATHorn') };
+  const layer = (path: string, gain: number, offset = 0) => ({ name: path, root: 'A', path, gain, offset });
+  const made = await makeBuilt(
+    { name: 'Two clicks', layers: [layer('a', 0), layer('b', -6, 10)] },
+    ({ path }) => there[path],
+  );
+  const source = memorySource(made);
+  const { format, labels, cues, warnings } = await readAudioFile(source);
+  const [left, right] = await readFrames(source, format, 0, format.frames);
+  // The second one begins first: 2,000 samples before its anchor, which lies 480 behind that of the first.
+  expect(cues).toEqual([{ frame: 1520, length: 0, label: 'Anchor' }]);
+  expect([...left.entries()].filter(([, x]) => Math.abs(x) > 1e-4).map(([i]) => i)).toEqual([1520, 2000]);
+  expect([left[1520], left[2000]]).toEqual([expect.closeTo(0.25, 3), expect.closeTo(0.5 * 10 ** (-6 / 20), 3)]);
+  expect(right).toEqual(left);
+  expect([labels.get('iXML.ASWG.catId'), labels.get('iXML.ASWG.fxName')]).toEqual(['DOORWood', 'Two clicks']);
+  expect(labels.get('iXML.USER.KEYWORDS')).toBe('click, DOORWood, BOATHorn');
+  expect(warnings).toEqual([]);
+});
+
 test('the picture’s events stand where the story says, and the project names only what is there', () => {
   const at = (name: string) => pictureEvents.events.find((e) => e.name === name)!.frame;
   expect([
@@ -101,17 +127,21 @@ test('the picture’s events stand where the story says, and the project names o
     at('pawl clack 2'),
     at('horn answers'),
   ]).toEqual([48, 144, 312, 329, 528]);
-  const kept = JSON.parse(readFileSync('src/demo/picture/last-ferry.events.json', 'utf8')) as typeof pictureEvents;
-  expect(checked(kept, validators.pictureEvents, 'the events')).toEqual(pictureEvents);
+  const events = JSON.parse(readFileSync('src/demo/picture/last-ferry.events.json', 'utf8')) as typeof pictureEvents;
+  expect(checked(events, validators.pictureEvents, 'the events')).toEqual(pictureEvents);
   const project = checked<ProjectFile>(
     JSON.parse(readFileSync('src/demo/project.json', 'utf8')),
     validators.projectFile,
     'the project',
   );
-  const there = new Set(files.map((f) => `${f.library}/${f.path}`));
+  const { builds = [] } = project;
+  const kept = builds.flatMap((b) => b.kept ?? []);
+  expect(kept).toHaveLength(3);
+  const there = new Set([...files.map((f) => `${f.library}/${f.path}`), ...kept.map((k) => `${k.root}/${k.path}`)]);
+  const states = project.scenes.flatMap((s) => [s, ...(s.versions ?? [])]);
   const named = [
-    ...[project.tray, ...project.pulls.map((p) => p.sounds), ...project.scenes.map((s) => s.cues)].flat(),
-    ...(project.builds ?? []).flatMap((b) => b.layers),
+    ...[project.tray, ...project.pulls.map((p) => p.sounds), ...states.map((s) => s.cues)].flat(),
+    ...builds.flatMap((b) => b.layers),
   ];
   expect(named.filter((n) => !there.has(`${n.root}/${n.path}`))).toEqual([]);
   expect(project.pulls).toHaveLength(3);

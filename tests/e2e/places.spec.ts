@@ -32,7 +32,7 @@ test.beforeAll(async () => {
 test.afterAll(() => visit?.end());
 test.beforeEach(async () => {
   await page.goto(`${url}find`);
-  await told(320);
+  await told(323);
 });
 test.afterEach(() => expect(errors.splice(0)).toEqual([]));
 
@@ -137,7 +137,7 @@ test('the plot narrows to what is brushed, and plays what is pointed at or walke
   await page.mouse.up();
   await expect(page).toHaveURL(/r\.length=.*r\.brightness=/);
   const inside = Number(/^(\d+) in/.exec((await page.getByText(/^\d+ in /).textContent())!)![1]);
-  expect(inside).toBeLessThan(320);
+  expect(inside).toBeLessThan(323);
   await points.focus();
   await page.keyboard.press('ArrowRight');
   const first = await currentRow(page).textContent();
@@ -146,7 +146,7 @@ test('the plot narrows to what is brushed, and plays what is pointed at or walke
   await hush(page);
   expect(await axeFaults(page)).toEqual([]);
   await plot.getByRole('button', { name: 'Whole range' }).click();
-  await told(320);
+  await told(323);
   await page.keyboard.press('p');
   await expect(plot).toHaveCount(0);
 });
@@ -278,11 +278,11 @@ test('what was heard is listed by day, and what was not yet for the scene', asyn
   expect(await names()).toEqual(order);
   await today.click();
   await side().getByRole('button', { name: 'Not for this scene yet' }).click();
-  await told(320 - heard);
+  await told(323 - heard);
   await side().getByRole('button', { name: 'Forget what was heard' }).click();
   await page.getByRole('button', { name: 'Forget', exact: true }).click();
   await expect(today).toHaveCount(0);
-  await told(320);
+  await told(323);
 });
 
 test('a region, a file from elsewhere and a voice find what is like them', async () => {

@@ -138,7 +138,7 @@ export async function visitDemo(options: BrowserContextOptions = {}): Promise<Vi
   const page = context.pages()[0] ?? (await context.newPage());
   page.setDefaultTimeout(30_000);
   const errors = watchErrors(page);
-  await openSettled(page, url, 320);
+  await openSettled(page, url, 323);
   const end = async () => {
     await context.close();
     rmSync(folder, { recursive: true, force: true });

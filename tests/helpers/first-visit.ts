@@ -23,7 +23,7 @@ async function takeIn(server: Running): Promise<void> {
   try {
     const page = context.pages()[0] ?? (await context.newPage());
     const errors = watchErrors(page);
-    await openSettled(page, server.url, 320, 280_000);
+    await openSettled(page, server.url, 323, 280_000);
     // The picture is looked through once for all.
     await page.getByRole('link', { name: 'Spot', exact: true }).click();
     await expect(page.getByRole('group', { name: 'Events of the picture' }).getByRole('button').first()).toBeVisible({

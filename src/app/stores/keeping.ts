@@ -1,11 +1,10 @@
 import {
-  anchorOf,
   labelsFrom,
-  layersOf,
+  partOf,
   passOf,
   plainlyPlayed,
   soundMade,
-  spanOfPlayed,
+  soundsIn,
   noticed,
   rolled,
   type PassStroke,
@@ -59,18 +58,7 @@ export const useKeeping = defineStore('keeping', () => {
   }
   /** The sounds that may be heard in a build, each once, as loud as its loudest layer. @param isOne only those that are heard where nobody strikes */
   function parentsOf(state: SceneState, isOne = false): Parent[] {
-    const loud = new Map<number, number>();
-    for (const { track, cues } of layersOf(state.tracks, state.cues)) {
-      if (track.mute) continue;
-      for (const { soundId, gain } of isOne ? cues.slice(0, 1) : cues)
-        loud.set(soundId, Math.max(loud.get(soundId) ?? -Infinity, track.gain + gain));
-    }
-    const own = [...loud].sort((a, b) => b[1] - a[1]);
-    for (const id of scene.answering) if (!loud.has(id)) own.push([id, -Infinity]);
-    return own.flatMap(([id, gain]) => {
-      const sound = library.sounds.get(id);
-      return sound ? [{ sound, gain }] : [];
-    });
+    return soundsIn(state, (id) => library.sounds.get(id), { isOne, others: scene.answering });
   }
   const parents = computed(() => parentsOf(asIs()));
 
@@ -87,16 +75,14 @@ export const useKeeping = defineStore('keeping', () => {
     state: Played,
     told: (share: number) => void,
   ): Promise<Rendered> {
-    const span = spanOfPlayed(state, build);
-    const from = Math.max(0, anchorOf(build) + span.start);
+    const { anchor, ...span } = partOf(state, build);
     const plain = JSON.parse(JSON.stringify({ build, state })) as { build: Scene; state: Played };
     const { tracks, effects = [], cues, main, movers, strikes } = plain.state;
     const items = (await scene.itemsOf(state.cues)).map((i) => ({ sound: { ...i.sound }, root: { ...i.root } }));
     const lines = { tracks: [...tracks], effects: [...effects] };
     const of = { ...plain.build, main, movers, strikes };
-    const part = { from, to: anchorOf(build) + span.end, rings: RINGS };
-    const made = await mixer.oneShot(of, lines, [...cues], items, proxy(told), part);
-    return { ...made, anchor: anchorOf(build) - from };
+    const made = await mixer.oneShot(of, lines, [...cues], items, proxy(told), { ...span, rings: RINGS });
+    return { ...made, anchor };
   }
 
   /** What comes of keeping: how many sounds were made, and what is to be said of that. */

@@ -185,13 +185,14 @@ async function projectChanges(project: ProjectFile): Promise<Change[]> {
   }
   for (const build of project.builds ?? []) {
     const { layers, effects } = rowsOfProject(build);
-    const [[own], tracks, cues, lines] = await Promise.all([
+    const [[own], [version], tracks, cues, lines] = await Promise.all([
       catalogue.newIds('scenes', 1),
+      catalogue.newIds('versions', 1),
       catalogue.newIds('tracks', layers),
       catalogue.newIds('cues', layers),
       catalogue.newIds('effects', effects),
     ]);
-    changes.push(...buildOfProject(build, { build: own, tracks, cues, effects: lines }, find, RATE));
+    changes.push(...buildOfProject(build, { build: own, version, tracks, cues, effects: lines }, find, RATE, now));
   }
   return changes.filter((c) => c !== undefined);
 }

@@ -1,9 +1,10 @@
 import { fullShape } from '@core/audio';
-import { additionOf, type Change, type Sound } from '@core/library';
-import type { ProjectBuild, ProjectEffect, ProjectLayer } from '@core/schemas';
+import { additionOf, changeOf, type Change, type Sound } from '@core/library';
+import type { ProjectBuild, ProjectEffect, ProjectPlace } from '@core/schemas';
 import { MAIN } from '@core/engine';
 import type { Mover } from '@core/effects';
-import type { Cue, LineEffect, Scene, Track } from '@core/scene';
+import type { Cue, LineEffect, Scene, Track, Version } from '@core/scene';
+import { soundsIn } from './kept';
 import { anchorOf, layerOf, newBuild, withPart } from './layers';
 
 /** How many rows a build of a project file needs beside its own. */
@@ -14,15 +15,24 @@ export const rowsOfProject = ({ layers, main }: ProjectBuild): { layers: number;
 
 /**
  * The changes that make a build of a project file. A layer whose sound is not found is left out, and so is what moves it.
- * @param ids of the build, and as many others as {@link rowsOfProject} says
- * @param find the sound of a layer
+ * The sound that was made of it is told so, where it is found, and how the build was then is a version of it.
+ * @param ids of the build and of that version, and as many others as {@link rowsOfProject} says
+ * @param find the sound at a place
  * @param rate Hz
+ * @param now milliseconds since 1970
  */
 export function buildOfProject(
   made: ProjectBuild,
-  ids: { build: number; tracks: readonly number[]; cues: readonly number[]; effects: readonly number[] },
-  find: (of: Pick<ProjectLayer, 'root' | 'path'>) => Sound | undefined,
+  ids: {
+    build: number;
+    version: number;
+    tracks: readonly number[];
+    cues: readonly number[];
+    effects: readonly number[];
+  },
+  find: (of: ProjectPlace) => Sound | undefined,
   rate: number,
+  now: number,
 ): Change[] {
   const plain = newBuild(ids.build, made.name, rate);
   const fresh = [...ids.effects];
@@ -70,9 +80,27 @@ export function buildOfProject(
     ...(made.main ? { main: { gain: made.main.gain } } : {}),
     ...(movers.length > 0 ? { movers } : {}),
   };
+  const rows = {
+    tracks: layers.map((l) => l.line),
+    cues: layers.map((l) => l.cue),
+    effects: [...mainEffects, ...layers.flatMap((l) => l.effects)],
+  };
   return [
     additionOf('scenes', build),
     ...layers.flatMap((l) => [additionOf('tracks', l.line), additionOf('cues', l.cue)]),
-    ...[...mainEffects, ...layers.flatMap((l) => l.effects)].map((e) => additionOf('effects', e)),
+    ...rows.effects.map((e) => additionOf('effects', e)),
+    ...kept(),
   ];
+
+  function kept(): Change[] {
+    const sound = made.kept && find(made.kept);
+    if (!sound) return [];
+    const sounds = new Map(made.layers.flatMap((l) => find(l) ?? []).map((s) => [s.id, s]));
+    const of = soundsIn(rows, (id) => sounds.get(id)).map((p) => p.sound.id);
+    const { main, movers: moving } = build;
+    const whole = { ...rows, markers: [], ...(main ? { main } : {}), ...(moving ? { movers: moving } : {}) };
+    const version: Version = { ...whole, id: ids.version, sceneId: build.id, name: made.name, at: now };
+    const told = changeOf('sounds', sound, { built: { of, build: build.id, version: version.id } });
+    return [additionOf('versions', version), ...(told ? [told] : [])];
+  }
 }

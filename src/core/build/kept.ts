@@ -1,11 +1,36 @@
 import type { AudioFormat } from '@core/files';
 import { takeIn, type FieldValue, type Origin, type Sound } from '@core/library';
+import type { SceneState } from '@core/scene';
+import { layersOf } from './layers';
 
 /** A sound in a build, and how loud it is there. */
 export interface Parent {
   sound: Sound;
   /** dB */
   gain: number;
+}
+
+/**
+ * The sounds that may be heard in a build, the loudest first, each as loud as its loudest layer.
+ * @param isOne only those that are heard where nobody strikes; @param others that may be heard as well, as soft as can be
+ */
+export function soundsIn(
+  { tracks, cues }: Pick<SceneState, 'tracks' | 'cues'>,
+  soundOf: (id: number) => Sound | undefined,
+  { isOne = false, others = [] }: { isOne?: boolean; others?: Iterable<number> } = {},
+): Parent[] {
+  const loud = new Map<number, number>();
+  for (const { track, cues: own } of layersOf(tracks, cues)) {
+    if (track.mute) continue;
+    for (const { soundId, gain } of isOne ? own.slice(0, 1) : own)
+      loud.set(soundId, Math.max(loud.get(soundId) ?? -Infinity, track.gain + gain));
+  }
+  const ids = [...loud].sort((a, b) => b[1] - a[1]);
+  for (const id of others) if (!loud.has(id)) ids.push([id, -Infinity]);
+  return ids.flatMap(([id, gain]) => {
+    const sound = soundOf(id);
+    return sound ? [{ sound, gain }] : [];
+  });
 }
 
 type Fields = Record<string, FieldValue>;

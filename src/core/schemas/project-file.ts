@@ -2,6 +2,12 @@ import { closed, colours, count, list, text, type Colour } from './parts';
 
 // Project files: pulls, scenes and builds that name sounds by root and path, such as the demo's.
 
+/** A sound of a project file. */
+export interface ProjectPlace {
+  root: string;
+  path: string;
+}
+
 /** A cue of a project file; times in seconds, the sound named by its root and path. */
 export interface ProjectCue {
   track: string;
@@ -50,8 +56,8 @@ export interface ProjectFile {
   format: 'cormorant-project';
   version: 1;
   name: string;
-  pulls: { name: string; sounds: { root: string; path: string }[] }[];
-  tray: { root: string; path: string }[];
+  pulls: { name: string; sounds: ProjectPlace[] }[];
+  tray: ProjectPlace[];
   scenes: {
     name: string;
     fps: string;
@@ -109,6 +115,8 @@ export interface ProjectBuild {
   layers: ProjectLayer[];
   main?: ProjectMain;
   movers?: ProjectMover[];
+  /** The sound that was made of it. */
+  kept?: ProjectPlace;
 }
 
 const place = closed({ root: text, path: text });
@@ -172,7 +180,11 @@ const mover = closed({
   ...{ kind: text, moves: list(move) },
   values: { type: 'object', maxProperties: 200, additionalProperties: number },
 });
-const build = closed({ name: text, layers: list(layer), main: projectMain, movers: list(mover) }, ['main', 'movers']);
+const build = closed({ name: text, layers: list(layer), main: projectMain, movers: list(mover), kept: place }, [
+  'main',
+  'movers',
+  'kept',
+]);
 
 export const projects = {
   projectFile: closed(
