@@ -15,7 +15,11 @@ export default defineConfig({
     target: 'es2022',
     chunkSizeWarningLimit: 1600,
     // The application, and the page of the session host.
-    rolldownOptions: { input: [at('src/app/index.html'), at('src/app/host.html')] },
+    rolldownOptions: {
+      input: [at('src/app/index.html'), at('src/app/host.html')],
+      // What the page does not use of the lower floors is left out; only their workers do anything by being read.
+      treeshake: { moduleSideEffects: (id) => !/\/src\/(core|platform)\//.test(id) },
+    },
     // Inlined files would need data: URLs, which the Content Security Policy forbids for scripts and fonts.
     assetsInlineLimit: 0,
   },

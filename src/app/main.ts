@@ -1,10 +1,5 @@
-import { startCatalogue, startFilm } from '@platform/index';
-import { createPinia } from 'pinia';
-import { createApp } from 'vue';
-import App from './shell/App.vue';
-import { router } from './router';
-import { handWorkers } from './stores/workers';
-import './theme/base.css';
+import { startCatalogue } from '@platform/index';
 
-handWorkers({ catalogue: startCatalogue(), film: startFilm() });
-createApp(App).use(createPinia()).use(router).mount('#app');
+// The library is opened while the page is still reading the rest of the application.
+const catalogue = startCatalogue();
+void import('./begin').then(({ begin }) => begin(catalogue));

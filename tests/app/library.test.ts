@@ -26,7 +26,7 @@ async function library() {
   const { handWorkers } = await import('@app/stores/workers');
   const { useLibrary } = await import('@app/stores/library');
   catalogue = new Catalogue();
-  handWorkers({ catalogue: catalogue as never, film: undefined as never });
+  handWorkers(catalogue as never);
   setActivePinia(createPinia());
   const store = useLibrary();
   await store.open();

@@ -91,7 +91,7 @@ async function desk() {
   told.length = 0;
   const { handWorkers } = await import('@app/stores/workers');
   catalogue = new Catalogue();
-  handWorkers({ catalogue: catalogue as never, film: undefined as never });
+  handWorkers(catalogue as never);
   pinia = createPinia();
   setActivePinia(pinia);
   const library = (await import('@app/stores/library')).useLibrary();

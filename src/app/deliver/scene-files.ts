@@ -207,7 +207,7 @@ export const useSceneFiles = defineStore('sceneFiles', () => {
       );
     });
     const at = inside.map((w) => w.at);
-    await film.strip({ ...root }, of.path, facts.size, at, HIGH, take);
+    await film().strip({ ...root }, of.path, facts.size, at, HIGH, take);
     await Promise.all(drawn);
     return made;
   }

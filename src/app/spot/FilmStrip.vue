@@ -48,7 +48,9 @@ async function fetchPictures(): Promise<void> {
     draw();
   });
   // A filmstrip is a help to the eye; without one the timeline works as well.
-  await film.strip({ ...root }, of.path, facts.size, times, HIGH, take).catch(() => undefined);
+  await film()
+    .strip({ ...root }, of.path, facts.size, times, HIGH, take)
+    .catch(() => undefined);
 }
 
 function draw(): void {

@@ -82,7 +82,7 @@ export const usePictureEvents = defineStore('picture-events', () => {
       return turn === mine;
     });
     try {
-      const found = await film.events({ ...from }, of.path, { ...facts }, told);
+      const found = await film().events({ ...from }, of.path, { ...facts }, told);
       if (turn !== mine || !found) return;
       const row = scene.scenes.find((s) => s.id === into.id);
       if (row) await library.patch(`Events of ${of.name}`, 'scenes', row, { cuts: { of: wanted, ...found } }, false);

@@ -43,7 +43,7 @@ export const usePicture = defineStore('picture', () => {
       const there = await mediaUrl(from, of.path);
       if (opening !== mine) return;
       url.value = there;
-      const known = await film.facts({ ...from }, of.path, await sizeOf(from, there));
+      const known = await film().facts({ ...from }, of.path, await sizeOf(from, there));
       if (opening === mine) facts.value = known;
     } catch (error) {
       if (opening === mine) failure.value = (error as Error).message;
@@ -72,7 +72,7 @@ export const usePicture = defineStore('picture', () => {
     if (!there || !from || !picture.value) return;
     let why = 'This browser cannot show the picture.';
     try {
-      await film.facts({ ...from }, picture.value.path, await sizeOf(from, there));
+      await film().facts({ ...from }, picture.value.path, await sizeOf(from, there));
     } catch (error) {
       why = (error as Error).message;
     }
@@ -96,7 +96,7 @@ export const usePicture = defineStore('picture', () => {
 
   /** Sets the picture of the current scene, or makes a scene for it; rate, length and start timecode are those of the file. */
   async function set(from: RootRecord, path: string, size: number): Promise<void> {
-    const known = await film.facts({ ...from }, path, size);
+    const known = await film().facts({ ...from }, path, size);
     const { rate: fps, frames, variable, start } = known;
     const name = path.split('/').pop()!;
     const made = {

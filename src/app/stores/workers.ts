@@ -1,7 +1,8 @@
-import type { startCatalogue, startFilm } from '@platform/index';
+import type { startCatalogue } from '@platform/index';
 import {
   startDeliverer,
   startFileWriter,
+  startFilm,
   startIntake,
   startLabeller,
   startPublisher,
@@ -16,13 +17,15 @@ import {
 /** The catalogue, in its worker. */
 export let catalogue: ReturnType<typeof startCatalogue>;
 
-/** The reader of pictures, in its worker. */
-export let film: ReturnType<typeof startFilm>;
-
-/** What stores work with, handed in once before anything is shown: workers in the application, others in tests. */
-export function handWorkers(given: { catalogue: typeof catalogue; film: typeof film }): void {
-  ({ catalogue, film } = given);
+/** What stores work with, handed in once before anything is shown: a worker in the application, others in tests. */
+export function handWorkers(given: typeof catalogue): void {
+  catalogue = given;
 }
+
+let filming: ReturnType<typeof startFilm> | undefined;
+
+/** The reader of pictures; started when it is first needed. */
+export const film = () => (filming ??= startFilm());
 
 let reading: ReturnType<typeof startIntake> | undefined;
 
