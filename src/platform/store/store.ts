@@ -18,6 +18,7 @@ import {
 } from '@core/scene';
 import Dexie, { type EntityTable, type PromiseExtended, type Table } from 'dexie';
 import { isNoRoom, Room } from './room';
+import { readRuns } from './runs';
 
 /** A folder or a set of files that was added. */
 export interface RootRecord {
@@ -253,6 +254,7 @@ export class Store extends Dexie {
   constructor(private readonly room = new Room()) {
     // Never opened without a look at the disk, so never by the package itself.
     super('cormorant', { autoOpen: false });
+    this.use(readRuns);
     versions.forEach(({ stores, upgrade }, i) => {
       const version = this.version(i + 1).stores(stores);
       if (upgrade) version.upgrade(upgrade);
