@@ -11,7 +11,7 @@ import {
   strokeOf,
   type PassStroke,
 } from '@core/build';
-import { MoverNode, type Mover, type Strike } from '@core/effects';
+import { MoverNode, type Mover, type Strike, type Turn } from '@core/effects';
 import { BLOCK, Engine, LET_GO, Material } from '@core/engine';
 import {
   movingOf,
@@ -51,6 +51,10 @@ const movers: Mover[] = [
     ...{ id: 2, kind: 'velocity', values: { at: 50 } },
     moves: [{ of: 'effect', id: 1, key: 'drive', from: 0, to: 20, bend: 'straight' }],
   },
+  {
+    ...{ id: 3, kind: 'controller', values: { number: 1, at: 100 } },
+    moves: [{ of: 'line', id: 2, key: 'gain', from: -40, to: 0, bend: 'straight' }],
+  },
 ];
 const state: SceneState = { tracks, cues, effects, markers: [], movers };
 const sounds = new Map([1, 2].map((id) => [id, noise(9000, 0.2, id)]));
@@ -77,7 +81,12 @@ const pass = [
 /** Which strokes gave way, as the engine tells, and when. */
 const told: [number, NonNullable<PassStroke['gave']>[number]][] = [];
 /** What the engine gives while it is played live. */
-function live(strokes: readonly PassStroke[], count: number, { voices, gives } = playsOn): Float32Array {
+function live(
+  strokes: readonly PassStroke[],
+  count: number,
+  { voices, gives } = playsOn,
+  turns: readonly Turn[] = [],
+): Float32Array {
   const engine = new Engine(RATE);
   engine.handle({ type: 'strikes', limit: voices, gives });
   for (const [id, x] of sounds) give(engine, id, [x]);
@@ -86,14 +95,20 @@ function live(strokes: readonly PassStroke[], count: number, { voices, gives } =
   const out: number[] = [];
   for (let at = 0; at < count; at += BLOCK) {
     for (const s of strokes) if (s.lifted === at) engine.handle({ type: 'strike off', key: s.key, lasts: false });
+    for (const t of turns) if (t.at === at) engine.handle({ type: 'mover', id: t.mover, share: t.share });
     for (const s of strokes) if (s.at === at) engine.handle({ type: 'strike', ...s });
     out.push(...play(engine, BLOCK)[0]);
     for (const { stroke, ...how } of engine.status().gave ?? []) told.push([stroke, how]);
   }
   return Float32Array.from(out);
 }
-const again = (strokes: readonly PassStroke[], by: PlayedBy, count: number): Float32Array => {
-  const made = passOf(build, state, strokes, by, frames);
+const again = (
+  strokes: readonly PassStroke[],
+  by: PlayedBy,
+  count: number,
+  turns: readonly Turn[] = [],
+): Float32Array => {
+  const made = passOf(build, state, { strokes, turns }, by, frames);
   return heard(
     planOf(tracks, made.cues, effects, undefined, movingOf({ ...build, ...made }, made.cues)),
     materials,
@@ -137,7 +152,7 @@ test('a layer that sounds as its key goes up is a stroke of its own then, which 
   const still = up + Math.ceil(LET_GO * RATE) + BLOCK;
   expect(Math.max(...first.subarray(still, next).map(Math.abs))).toBeGreaterThan(0.02);
   expect(apart(first.subarray(still, next), other.subarray(still, next))).toBeLessThan(2e-4);
-  const made = passOf(build, state, strokes, { ...playsOn, keyUp: 'ends' }, frames);
+  const made = passOf(build, state, { strokes }, { ...playsOn, keyUp: 'ends' }, frames);
   expect(made.strikes.map((s) => s.at - anchor)).toEqual([at, next]);
   expect(made.cues.find((c) => c.trackId === 2)).toMatchObject({ end: 9000 });
 });
@@ -153,7 +168,7 @@ test('of a layer no more strokes sound at once than it may have, live and in the
         const strokes = gaps.map((gap, i) => strokeAt((at += i === 0 ? 0 : gap * BLOCK), { of, velocity: 0.5 }));
         // What would be over before it has died away fades with its end there: that is another fade than live.
         fc.pre(strokes.every((a) => strokes.every((b) => Math.abs(b.at - a.at - 9000) > 600)));
-        const made = passOf(build, state, strokes, playsOn, frames);
+        const made = passOf(build, state, { strokes }, playsOn, frames);
         for (const stroke of strokes) {
           const now = anchor + stroke.at + Math.round(0.0055 * RATE);
           const sounding = (id: number) =>
@@ -177,7 +192,7 @@ test('no more strokes sound at once than may, and each that gives way is cut whe
       (gaps, voices) => {
         let at = 0;
         const strokes = gaps.map((gap, i) => strokeAt((at += i === 0 ? 0 : gap * BLOCK)));
-        const made = passOf(build, state, strokes, { ...playsOn, voices }, frames);
+        const made = passOf(build, state, { strokes }, { ...playsOn, voices }, frames);
         const spans = made.cues.map((c) => spanOf(c, RATE));
         for (const stroke of strokes) {
           const now = anchor + stroke.at + Math.round(0.0055 * RATE);
@@ -211,9 +226,68 @@ test('where the quietest gives way, on the whole or on a layer of its own limit,
   );
 });
 
+const turned = fc
+  .array(fc.record({ block: fc.integer({ min: 1, max: 150 }), share: fc.double({ min: 0, max: 1, noNaN: true }) }), {
+    maxLength: 12,
+  })
+  .map((all) => [
+    { at: 0, mover: 3, share: 1 },
+    ...all.sort((a, b) => a.block - b.block).map(({ block, share }): Turn => ({ at: block * BLOCK, mover: 3, share })),
+  ]);
+
+test('what a hand turned meanwhile moves the pass as it moved what was played', () => {
+  const count = 160 * BLOCK;
+  const still = live(pass, count);
+  fc.assert(
+    fc.property(turned, (turns) => {
+      const first = live(pass, count, playsOn, turns);
+      expect(apart(first, again(pass, playsOn, count, turns))).toBeLessThan(5e-4);
+      if (turns.some((t) => t.at < 100 * BLOCK && t.share < 0.5)) expect(apart(first, still)).toBeGreaterThan(5e-4);
+    }),
+    { numRuns: 25 },
+  );
+});
+
+test('a hand that turned something is a curve in a scene, and wherever one jumps to it stands there', () => {
+  fc.assert(
+    fc.property(turned, fc.nat(150), (turns, block) => {
+      const whole = new MoverNode(movers[2], RATE);
+      const jumped = new MoverNode(movers[2], RATE);
+      for (const node of [whole, jumped]) node.follow([{ at: 0 }], turns);
+      for (let at = 0; at <= block * BLOCK; at += BLOCK) whole.render(at, BLOCK);
+      jumped.render(140 * BLOCK, BLOCK);
+      jumped.render(block * BLOCK, BLOCK);
+      // But for what is still on its way there.
+      fc.pre(turns.every((t) => t.at === 0 || t.at > block * BLOCK || t.at < (block - 6) * BLOCK));
+      expect(jumped.now).toBeCloseTo(whole.now, 6);
+    }),
+  );
+  const turns = [
+    { at: 0, mover: 3, share: 1 },
+    { at: 4800, mover: 3, share: 0.25 },
+  ];
+  const made = passOf(build, state, { strokes: pass, turns }, playsOn, frames);
+  const scene: Scene = { ...newBuild(8, 'Scene', RATE), build: undefined };
+  const { cues, effects, tracks } = rowsFor(made);
+  const ids = (n: number) => Array.from({ length: n }, (_, i) => 100 + i);
+  const fresh = { cues: ids(cues), effects: ids(effects), tracks: ids(tracks) };
+  const changes = intoScene(build, made, scene, 48_000, 3, fresh);
+  const rows = changes.map((c) => c.after as unknown as Track & LineEffect);
+  const at = (of: string, key: string, sample: number) =>
+    rows
+      .find((row) => row.name === of || row.kind === of)!
+      .points![key].filter((p) => p.at <= 48_000 + sample)
+      .at(-1)!.value;
+  const gains = [4000, 6000].map((sample) => at('Layer 2', 'gain', sample));
+  expect(gains).toEqual([expect.closeTo(0), expect.closeTo(-30)]);
+  // As hard as each stroke was.
+  const drive = pass.map((s) => expect.closeTo(20 * s.velocity) as number);
+  expect(pass.map((s) => at('saturation', 'drive', s.at + 8 * BLOCK))).toEqual(drive);
+});
+
 test('laid into a scene all its strokes are cues there, heard as they were played', () => {
   const scene: Scene = { ...newBuild(8, 'Scene', RATE), build: undefined };
-  const made = passOf(build, { ...state, movers: [] }, pass, playsOn, frames);
+  const made = passOf(build, { ...state, movers: [] }, { strokes: pass }, playsOn, frames);
   const count = rowsFor(made);
   expect(count.cues).toBe(6);
   const ids = (n: number, from: number) => Array.from({ length: n }, (_, i) => from + i);

@@ -1,6 +1,6 @@
 import { readAudioFile, memorySource, readFrames, writeWav } from '@core/files';
 import type { Cue, LineEffect, Scene, Track, Version } from '@core/scene';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Locator, type Page } from '@playwright/test';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import {
@@ -182,15 +182,19 @@ test('effects stand on the line of a layer or of all, and are carried from one t
   await expect.poll(async () => (await effects()).map((e) => e.lineId)).toEqual([await lineOf('Bolt')]);
 });
 
+const levelOf = (name: string) => layer(name).getByRole('spinbutton', { name: /^Level of/ });
+async function moveBy(value: Locator, by: string | RegExp): Promise<void> {
+  await value.hover();
+  await page.keyboard.press('v');
+  await page.getByRole('menu', { name: 'What moves it' }).getByRole('menuitem', { name: by }).click();
+}
 test('a key lets something move the value that is pointed at; sentences tell of it, and one step takes it back', async () => {
   await open('Bolt');
   await page.getByRole('group', { name: 'Effects of Bolt' }).getByRole('button', { name: 'Saturation' }).click();
   const drive = page.getByRole('spinbutton', { name: 'Drive, dB' });
   if (!(await drive.isVisible()))
     await page.getByRole('group', { name: 'Effects of Bolt' }).getByRole('button', { name: 'Saturation' }).click();
-  await drive.hover();
-  await page.keyboard.press('v');
-  await page.getByRole('menu', { name: 'What moves it' }).getByRole('menuitem', { name: 'Envelope' }).click();
+  await moveBy(drive, 'Envelope');
   const sentence = page
     .getByRole('list', { name: 'What moves values' })
     .getByRole('listitem')
@@ -201,14 +205,7 @@ test('a key lets something move the value that is pointed at; sentences tell of 
   await page.getByRole('spinbutton', { name: 'Attack, ms' }).fill('20');
   await expect(sentence).toContainText('Envelope, 20 ms up');
   // The same one moves a level as well.
-  await layer('Iron gate')
-    .getByRole('spinbutton', { name: /^Level of/ })
-    .hover();
-  await page.keyboard.press('v');
-  await page
-    .getByRole('menu', { name: 'What moves it' })
-    .getByRole('menuitem', { name: /^Envelope, 20 ms up/ })
-    .click();
+  await moveBy(levelOf('Iron gate'), /^Envelope, 20 ms up/);
   await expect(page.getByText('moves Level of Iron gate')).toBeVisible();
   expect(await axeFaults(page)).toEqual([]);
   await sentence.getByRole('button', { name: 'Let it be' }).click();
@@ -277,6 +274,7 @@ test('a layer may sound as the key goes up, and one at a time; its row says so',
 
 const file = join(folder, 'Built', 'Gate and bolt.wav');
 test('what keys play is recorded, heard again, and kept as a sound of the length in which it was played', async () => {
+  await moveBy(levelOf('Iron gate'), 'Controller');
   await page.keyboard.press('Shift+k');
   await page.getByRole('button', { name: 'Record', exact: true }).click();
   const played = page.getByRole('group', { name: 'What was played' });
@@ -287,9 +285,10 @@ test('what keys play is recorded, heard again, and kept as a sound of the length
   await expect(played).toContainText('1 stroke');
   await page.keyboard.down('g');
   await expect(played).toContainText('2 strokes');
+  await page.getByRole('slider', { name: 'Stands at, %' }).press('Home');
   await page.getByRole('button', { name: 'Stop recording' }).click();
   for (const key of ['a', 'g']) await page.keyboard.up(key);
-  await expect(played).toContainText(/2 strokes\s*in \d+\.\d s/);
+  await expect(played).toContainText(/2 strokes\s*in \d+\.\d s, with Wheel \(controller 1\)/);
   const [again] = await rendered(page, 24_000, () => played.getByRole('button', { name: 'Hear it again' }).click());
   expect(rms(again)).toBeGreaterThan(0.001);
   await hush(page);
@@ -310,6 +309,8 @@ test('what keys play is recorded, heard again, and kept as a sound of the length
   expect(Math.max(...left.map(Math.abs))).toBeGreaterThan(0.01);
   await played.getByRole('button', { name: 'Let it go' }).click();
   await expect(played).toHaveCount(0);
+  await page.getByRole('button', { name: 'Let it be' }).click();
+  await expect.poll(async () => (await buildRow()).movers).toBeUndefined();
   await page.getByRole('checkbox', { name: 'Keys play it' }).uncheck();
 });
 

@@ -4,24 +4,17 @@ import { Button, Select, Slider } from 'ant-design-vue';
 import { computed } from 'vue';
 import NumberBox from '../shared/controls/NumberBox.vue';
 import { useMovers } from '../stores/movers';
-import { useOutput } from '../stores/output';
 import { useScene } from '../stores/scene';
 
 /** The settings of a mover. */
 const props = defineProps<{ mover: Mover }>();
 const movers = useMovers();
 const scene = useScene();
-const { player } = useOutput();
 const kind = computed(() => moverOf(props.mover.kind));
 const values = computed(() => moverValues(props.mover));
 const digits = ({ curve, most }: ParamSpec) => (curve === 'octaves' ? (most <= 100 ? 2 : 1) : 0);
 const choices = (spec: ParamSpec) => spec.choices?.map((label, value) => ({ value, label, title: label }));
 const lines = computed(() => scene.tracks.map((t) => ({ value: t.id, label: t.name, title: t.name })));
-/** What a hand turns is heard at once, and kept as where it stands. */
-function turnBy(share: number): void {
-  player.turnMover(props.mover.id, share / 100);
-  movers.turn(props.mover, 'at', share);
-}
 const learns = computed(() => movers.learning === props.mover.id);
 </script>
 
@@ -46,7 +39,7 @@ const learns = computed(() => movers.learning === props.mover.id);
           />
           <template v-else>
             <span v-if="spec.key === 'at'" class="slider" data-slider-label="Stands at, %">
-              <Slider :value="values.at" :min="0" :max="100" @change="(v) => turnBy(Number(v))" />
+              <Slider :value="values.at" :min="0" :max="100" @change="(v) => movers.turnTo(mover, Number(v) / 100)" />
             </span>
             <NumberBox
               :value="Number(values[spec.key].toFixed(digits(spec)))"
@@ -55,7 +48,7 @@ const learns = computed(() => movers.learning === props.mover.id);
               :step="spec.curve === 'octaves' && spec.most <= 100 ? 0.1 : 1"
               :aria-label="`${spec.label}${spec.unit ? `, ${spec.unit}` : ''}`"
               class="number"
-              @set="(v) => (spec.key === 'at' ? turnBy(v) : movers.turn(mover, spec.key, v))"
+              @set="(v) => (spec.key === 'at' ? movers.turnTo(mover, v / 100) : movers.turn(mover, spec.key, v))"
             />
             <span v-if="spec.unit" class="mute">{{ spec.unit }}</span>
           </template></label

@@ -25,8 +25,10 @@ const router = useRouter();
 const open = ref(false);
 const name = ref('');
 const failure = ref('');
+const hands = computed(() => passes.hands.join(' and '));
 const said = computed(() => [
   ['Strokes', `${passes.strokes.length}, from the first to the last ${passes.length.toFixed(1)} s`],
+  ...(hands.value ? [['Turned', hands.value]] : []),
   ['Description', String(labelsFrom(name.value, keeping.parents).fields.description ?? '')],
   ['Made of', keeping.parents.map((p) => nameOf(p.sound)).join(', ')],
 ]);
@@ -73,7 +75,7 @@ async function lay(): Promise<void> {
     </template>
     <template v-else>
       <strong>{{ things(passes.strokes.length, 'stroke') }}</strong>
-      <span class="mute">in {{ passes.length.toFixed(1) }} s</span>
+      <span class="mute">in {{ passes.length.toFixed(1) }} s{{ hands ? `, with ${hands}` : '' }}</span>
       <Button size="small" :loading="keeping.progress !== undefined && !open" @click="hear">Hear it again</Button>
       <Button size="small" @click="show">Keep what was played</Button>
       <Button size="small" @click="lay">Lay it into the scene</Button>

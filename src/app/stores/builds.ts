@@ -246,10 +246,11 @@ export const useBuilds = defineStore('builds', () => {
   const dealer = new LayerDealer();
   /** Whether keys play the build rather than the sound that was chosen last. */
   const isPlayed = ref(false);
-  /** Told of each stroke, and of keys that go up, while somebody records them. */
+  /** Told of each stroke, of keys that go up, and of what hands turn, while somebody records them. */
   const recorder = shallowRef<{
     struck: (stroke: Omit<PassStroke, 'at' | 'lifted'>) => void;
     lifted: (key: number) => void;
+    turned: (mover: number, share: number) => void;
   }>();
   /** How hard, and at which pitch, each key that is down was struck: what it leaves behind as it goes up sounds alike. */
   const down = new Map<number, { note: Note; velocity: number }>();

@@ -7,7 +7,7 @@ import {
   soundsIn,
   noticed,
   rolled,
-  type PassStroke,
+  type Pass,
   type Parent,
   type Played,
 } from '@core/build';
@@ -50,7 +50,7 @@ export const useKeeping = defineStore('keeping', () => {
     ...{ main: scene.main, movers: scene.movers },
   });
   /** The build as it was played. */
-  function asPlayed(pass: readonly PassStroke[]): Played {
+  function asPlayed(pass: Pass): Played {
     const { current } = scene;
     if (!current) return asIs();
     const frames = (id: number) => library.sounds.get(id)?.format.frames ?? Infinity;
@@ -77,10 +77,10 @@ export const useKeeping = defineStore('keeping', () => {
   ): Promise<Rendered> {
     const { anchor, ...span } = partOf(state, build);
     const plain = JSON.parse(JSON.stringify({ build, state })) as { build: Scene; state: Played };
-    const { tracks, effects = [], cues, main, movers, strikes } = plain.state;
+    const { tracks, effects = [], cues, main, movers, strikes, turns } = plain.state;
     const items = (await scene.itemsOf(state.cues)).map((i) => ({ sound: { ...i.sound }, root: { ...i.root } }));
     const lines = { tracks: [...tracks], effects: [...effects] };
-    const of = { ...plain.build, main, movers, strikes };
+    const of = { ...plain.build, main, movers, strikes, turns };
     const made = await mixer.oneShot(of, lines, [...cues], items, proxy(told), { ...span, rings: RINGS });
     return { ...made, anchor };
   }
@@ -101,7 +101,7 @@ export const useKeeping = defineStore('keeping', () => {
    */
   async function keep(
     name: string,
-    { vary, pass }: { vary?: { count: number; apart: number }; pass?: readonly PassStroke[] } = {},
+    { vary, pass }: { vary?: { count: number; apart: number }; pass?: Pass } = {},
   ): Promise<Outcome> {
     const build = scene.current;
     const outcome: Outcome = { made: 0, reports: [], alike: 0 };
@@ -196,7 +196,7 @@ export const useKeeping = defineStore('keeping', () => {
   }
 
   /** A pass as a file, to be heard. */
-  async function hear(pass: readonly PassStroke[]): Promise<File | undefined> {
+  async function hear(pass: Pass): Promise<File | undefined> {
     const build = scene.current;
     if (!build?.build || progress.value !== undefined) return undefined;
     progress.value = 0;

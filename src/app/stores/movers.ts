@@ -14,6 +14,7 @@ import { defineStore } from 'pinia';
 import { ref, shallowRef, watch } from 'vue';
 import { tell } from '../shell/notice';
 import { drafted } from './drafted';
+import { useBuilds } from './builds';
 import { useInstrument } from './instrument';
 import { useMix } from './mix';
 import { useOutput } from './output';
@@ -35,6 +36,7 @@ export const useMovers = defineStore('movers', () => {
   const mix = useMix();
   const output = useOutput();
   const instrument = useInstrument();
+  const builds = useBuilds();
   /** Where each is now, 0 to 1. */
   const shares = shallowRef<ReadonlyMap<number, number>>(new Map());
   output.onStatus(({ meters }) => {
@@ -183,6 +185,16 @@ export const useMovers = defineStore('movers', () => {
   function draft(what: string, mover: Mover): void {
     if (!scene.isHeld()) set(what, withOne(mover));
   }
+  /** Has a mover go where a hand has it, at once. @param share 0 to 1 */
+  function turned({ id }: Mover, share: number): void {
+    output.player.turnMover(id, share);
+    builds.recorder?.turned(id, share);
+  }
+  /** The same, and it stays there. */
+  function turnTo(mover: Mover, share: number): void {
+    turned(mover, share);
+    turn(mover, 'at', share * 100);
+  }
   const turn = (mover: Mover, key: string, value: number) =>
     draft(`Set ${nameOf(mover)}`, { ...mover, values: { ...mover.values, [key]: value } });
   const setMove = (mover: Mover, move: Move, after: Partial<Pick<Move, 'from' | 'to'> & { bend: Bend }>) =>
@@ -209,12 +221,12 @@ export const useMovers = defineStore('movers', () => {
       return true;
     }
     const own = played().filter((m) => m.kind === 'controller' && moverValues(m).number === control);
-    for (const mover of own) output.player.turnMover(mover.id, value);
+    for (const mover of own) turned(mover, value);
     return own.length > 0;
   }
 
   return {
     ...{ shares, openedId, learning, specOf, targetName, nameOf, movedBy },
-    ...{ add, remove, letBe, turn, setMove, follow },
+    ...{ add, remove, letBe, turn, turnTo, setMove, follow },
   };
 });

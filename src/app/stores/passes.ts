@@ -1,10 +1,12 @@
-import type { PassStroke } from '@core/build';
+import type { Pass, PassStroke } from '@core/build';
+import { moverValues, type Turn } from '@core/effects';
 import { BLOCK } from '@core/engine';
 import { RATE } from '@platform/index';
 import { defineStore } from 'pinia';
-import { computed, ref, shallowRef, watch } from 'vue';
+import { computed, ref, shallowRef, triggerRef, watch } from 'vue';
 import { useBuilds } from './builds';
 import { useInstrument } from './instrument';
+import { useMovers } from './movers';
 import { useOutput } from './output';
 import { useScene } from './scene';
 
@@ -14,15 +16,22 @@ export const usePasses = defineStore('passes', () => {
   const scene = useScene();
   const instrument = useInstrument();
   const output = useOutput();
+  const movers = useMovers();
   const isRecording = ref(false);
   const strokes = shallowRef<readonly PassStroke[]>([]);
+  const turns = shallowRef<Turn[]>([]);
   /** When the first stroke was. Milliseconds */
   let began = 0;
   // In whole blocks, as the engine strikes.
   const since = () => Math.round(((performance.now() - began) / 1000) * (RATE / BLOCK)) * BLOCK;
 
   function struck(stroke: Omit<PassStroke, 'at' | 'lifted'>): void {
-    if (strokes.value.length === 0) began = performance.now();
+    if (strokes.value.length === 0) {
+      began = performance.now();
+      turns.value = scene.movers
+        .filter((m) => m.kind === 'controller')
+        .map((m) => ({ at: 0, mover: m.id, share: movers.shares.get(m.id) ?? moverValues(m).at / 100 }));
+    }
     strokes.value = [...strokes.value, { ...stroke, at: since() }];
   }
   function lifted(key: number): void {
@@ -30,6 +39,15 @@ export const usePasses = defineStore('passes', () => {
     strokes.value = strokes.value.map((s) =>
       s.key === key && s.lifted === undefined && !s.rings ? { ...s, lifted: at } : s,
     );
+  }
+  function turned(mover: number, share: number): void {
+    if (strokes.value.length === 0) return;
+    const now = { at: since(), mover, share };
+    // A hand is faster than blocks: of each block its last word counts.
+    const last = turns.value.at(-1);
+    if (last?.mover === mover && last.at === now.at) turns.value.pop();
+    turns.value.push(now);
+    triggerRef(turns);
   }
   // Told a moment later, also of strokes that were the last ones.
   output.onStatus(({ gave }) => {
@@ -44,7 +62,7 @@ export const usePasses = defineStore('passes', () => {
     isRecording.value = true;
     // Whoever records means to play.
     instrument.armed = true;
-    builds.recorder = { struck, lifted };
+    builds.recorder = { struck, lifted, turned };
   }
   function stop(): void {
     if (!isRecording.value) return;
@@ -67,8 +85,15 @@ export const usePasses = defineStore('passes', () => {
   );
 
   /** What was played, once nobody records any more. */
-  const pass = computed(() => (isRecording.value || strokes.value.length === 0 ? undefined : strokes.value));
+  const pass = computed((): Pass | undefined =>
+    isRecording.value || strokes.value.length === 0 ? undefined : { strokes: strokes.value, turns: turns.value },
+  );
+  /** What hands turned meanwhile, by name. */
+  const hands = computed(() => {
+    const turned = new Set(turns.value.flatMap((t) => (t.at > 0 ? [t.mover] : [])));
+    return scene.movers.filter((m) => turned.has(m.id)).map(movers.nameOf);
+  });
   /** Seconds from its first stroke to its last. */
   const length = computed(() => (strokes.value.at(-1)?.at ?? 0) / RATE);
-  return { isRecording, strokes, pass, length, record, stop, drop };
+  return { isRecording, strokes, pass, hands, length, record, stop, drop };
 });

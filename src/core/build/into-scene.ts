@@ -43,9 +43,9 @@ function standing(state: SceneState, { of, id, key }: Move) {
   return { value: effect.values[key] ?? spec.initial, curve: spec.curve };
 }
 
-/** What movers do to values of a build, as curves along it, by target. Those that follow levels or hands stand where they stand. */
+/** What movers do to values of a build, as curves along it, by target. Those that follow levels stand where they stand. */
 function curvesOf(build: Scene, state: Played): Map<string, Breakpoint[]> {
-  const { movers = [], strikes = [] } = movingOf({ ...build, ...state }, state.cues);
+  const { movers = [], strikes = [], turns } = movingOf({ ...build, ...state }, state.cues);
   const span = spanOfPlayed(state, build);
   const length = span.end - span.start;
   const begins = strikes[0]?.at ?? 0;
@@ -54,7 +54,7 @@ function curvesOf(build: Scene, state: Played): Map<string, Breakpoint[]> {
   for (const mover of movers) {
     if (mover.kind === 'follower') continue;
     const node = new MoverNode(mover, build.sampleRate);
-    node.follow(strikes);
+    node.follow(strikes, turns);
     const shares: { at: number; share: number }[] = [];
     for (let at = begins; at <= begins + length; at += step) {
       node.reset();

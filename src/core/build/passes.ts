@@ -1,5 +1,5 @@
 import { fullShape } from '@core/audio';
-import type { Strike } from '@core/effects';
+import type { Strike, Turn } from '@core/effects';
 import { LET_GO, type GaveWay } from '@core/engine';
 import { spanOf, type Cue, type PlayedBy, type Scene, type SceneState } from '@core/scene';
 import { trimmed } from '@core/timeline';
@@ -25,8 +25,15 @@ export interface PassStroke {
   gave?: readonly Omit<GaveWay, 'stroke'>[];
 }
 
-/** A build as it lies on its timeline: as it is, or as it was played, where all its cues are heard and `strikes` say when. */
-export type Played = SceneState & { strikes?: readonly Strike[] };
+/** What somebody played of a build. */
+export interface Pass {
+  strokes: readonly PassStroke[];
+  /** What hands turned meanwhile, and where it stood at the first stroke. Times as those of strokes */
+  turns?: readonly Turn[];
+}
+
+/** A build as it lies on its timeline: as it is, or as it was played, where all its cues are heard and `strikes` and `turns` say how. */
+export type Played = SceneState & { strikes?: readonly Strike[]; turns?: readonly Turn[] };
 
 /** Seconds in which a stroke dies that gives way: as the engine has it. */
 const DIES = 0.005;
@@ -83,7 +90,7 @@ function cutsOf(pass: readonly PassStroke[], ends: readonly number[][], { voices
 export function passOf(
   build: Scene,
   state: SceneState,
-  pass: readonly PassStroke[],
+  { strokes: pass, turns = [] }: Pass,
   played: PlayedBy,
   frames: (soundId: number) => number,
 ): Played & { strikes: readonly Strike[] } {
@@ -121,7 +128,8 @@ export function passOf(
       ...{ at: anchor + at, key, velocity },
       ...(lifted === undefined ? {} : { lifted: anchor + lifted }),
     }));
-  return { ...state, cues, strikes };
+  const turned = turns.map((t) => ({ ...t, at: anchor + t.at }));
+  return { ...state, cues, strikes, ...(turned.length > 0 ? { turns: turned } : {}) };
 }
 
 /** The part of its timeline in which a build is heard, and how far into it its anchor lies. Samples */

@@ -27,20 +27,34 @@ export interface Strike {
   lifted?: number;
 }
 
-/** What a list of strikes has a mover do, in its order: the last key that goes up is a lift. */
-type Event = { at: number } & ({ do: 'strike'; key: number; velocity?: number } | { do: 'lift' });
-function eventsOf(strikes: readonly Strike[]): Event[] {
+/** A hand turns a mover on a timeline. */
+export interface Turn {
+  /** Samples */
+  at: number;
+  mover: number;
+  /** 0 to 1 */
+  share: number;
+}
+
+/** What strikes and hands have a mover do, in its order: the last key that goes up is a lift. */
+type Event = { at: number } & (
+  { do: 'turn'; share: number } | { do: 'strike'; key: number; velocity?: number } | { do: 'lift' }
+);
+function eventsOf(strikes: readonly Strike[], turns: readonly Turn[]): Event[] {
   const moves = strikes.flatMap(({ at, key = MIDDLE, velocity, lifted }) => [
     { at: Math.floor(at), by: 1, key, velocity },
     ...(lifted === undefined ? [] : [{ at: Math.floor(lifted), by: -1, key, velocity }]),
   ]);
   moves.sort((a, b) => a.at - b.at || a.by - b.by);
   let down = 0;
-  return moves.flatMap(({ at, by, key, velocity }): Event[] => {
+  const struck = moves.flatMap(({ at, by, key, velocity }): Event[] => {
     down += by;
     if (by > 0) return [{ at, do: 'strike', key, velocity }];
     return down === 0 ? [{ at, do: 'lift' }] : [];
   });
+  const turned = turns.map(({ at, share }): Event => ({ at: Math.floor(at), do: 'turn', share }));
+  // Where both are at once, it stands there already as it is struck.
+  return [...turned, ...struck].sort((a, b) => a.at - b.at);
 }
 
 /** One kind of mover: all that panels and files need to know of it. */
@@ -257,9 +271,10 @@ export class MoverNode {
   private next = 0;
   private expected: number | undefined;
 
-  /** Is struck on a timeline from now on, in place of by hand; by no strikes, by hand again. */
-  follow(strikes: readonly Strike[]): void {
-    this.events = eventsOf(strikes);
+  /** Is struck and turned on a timeline from now on, in place of by hand; by nothing, by hand again. @param turns of all movers */
+  follow(strikes: readonly Strike[], turns: readonly Turn[] = []): void {
+    const own = turns.filter((t) => t.mover === this.of.id);
+    this.events = eventsOf(strikes, own);
     this.rewind();
   }
 
@@ -270,13 +285,22 @@ export class MoverNode {
     this.liftedAt = Infinity;
     this.next = 0;
     const [first] = this.events;
+    if (this.events.some((e) => e.do === 'turn')) this.hand.set((this.values.at ?? 0) / 100, false);
     if (first) this.happen(first);
+    this.hand.settle();
+  }
+
+  /** Goes to another sample: whatever was on its way there has arrived. */
+  private jump(to: number): void {
+    this.rewind();
+    while (this.next < this.events.length && this.events[this.next].at < to) this.happen(this.events[this.next]);
     this.hand.settle();
   }
 
   private happen(event: Event): void {
     this.next++;
     if (event.do === 'lift') this.lift(event.at);
+    else if (event.do === 'turn') this.turn(event.share);
     else this.strike(event.at, event.key, event.velocity);
   }
 
@@ -329,7 +353,7 @@ export class MoverNode {
   /** Where it is in the samples of a block; see `line`. */
   render(from: number, count: number): void {
     if (this.events.length === 0) return this.run(from, count, 0);
-    if (this.expected !== undefined && from !== this.expected) this.rewind();
+    if (this.expected !== undefined && from !== this.expected) this.jump(from);
     this.expected = from + count;
     for (let at = from; at < from + count;) {
       while (this.next < this.events.length && this.events[this.next].at <= at) this.happen(this.events[this.next]);

@@ -2,7 +2,7 @@ import { additionOf } from '@core/library';
 import type { ListedCut, PictureCut } from './cuts';
 import type { PictureMotion } from './motion';
 import { fullShape, isPlain, stretchedRegion, stretchOf, type Shape } from '@core/audio';
-import type { Mover, Strike } from '@core/effects';
+import type { Mover } from '@core/effects';
 import { clipSpan, type Clip, type GraphPlan } from '@core/engine';
 import type { Change, Sound } from '@core/library';
 import { changeOf, nameOf } from '@core/library';
@@ -218,16 +218,16 @@ function lineClip(cue: Cue): { line: number; clip: Clip } {
   return made;
 }
 
-/** A scene as far as it tells what moves values, and by what that is struck: where it was played, the strokes. */
-export type Moved = Pick<Scene, 'movers' | 'build' | 'sampleRate'> & { strikes?: readonly Strike[] };
+/** A scene as far as it tells what moves values, and by what that is struck and turned: where it was played, as it was then. */
+export type Moved = Pick<Scene, 'movers' | 'build' | 'sampleRate'> & Pick<GraphPlan, 'strikes' | 'turns'>;
 
 /** What moves values of a scene, and what strikes that: the first sound of a build, where nobody played it. */
 export function movingOf(
-  { movers, build, sampleRate, strikes }: Moved,
+  { movers, build, sampleRate, strikes, turns }: Moved,
   cues: readonly Cue[],
-): Pick<GraphPlan, 'movers' | 'strikes'> {
+): Pick<GraphPlan, 'movers' | 'strikes' | 'turns'> {
   if (!movers?.length) return {};
-  if (strikes) return { movers, strikes };
+  if (strikes) return { movers, strikes, ...(turns ? { turns } : {}) };
   const starts = cues.filter((c) => !c.mute).map((c) => spanOf(c, sampleRate).start);
   return { movers, strikes: [{ at: build && starts.length > 0 ? Math.floor(Math.min(...starts)) : 0 }] };
 }
@@ -238,7 +238,7 @@ export function planOf(
   cues: readonly Cue[],
   effects: readonly LineEffect[] = [],
   main?: MainLine,
-  moving: Pick<GraphPlan, 'movers' | 'strikes'> = {},
+  moving: Pick<GraphPlan, 'movers' | 'strikes' | 'turns'> = {},
 ): GraphPlan {
   const lines = linesOf({ tracks, effects }, main);
   const own = new Map<number, { line: number; clip: Clip }>();

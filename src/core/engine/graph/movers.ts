@@ -1,4 +1,4 @@
-import { effectOf, MoverNode, type Mover, type Moving, type Param, type Strike } from '@core/effects';
+import { effectOf, MoverNode, type Mover, type Moving, type Param, type Strike, type Turn } from '@core/effects';
 import type { LineNode } from './line-node';
 import type { GraphChange } from './plan';
 
@@ -7,7 +7,7 @@ export class Movers {
   private nodes: MoverNode[] = [];
   /** Values that are moved now. */
   private bound: Param[] = [];
-  private strikes: readonly Strike[] | undefined;
+  private followed: { strikes?: readonly Strike[]; turns?: readonly Turn[] } = {};
 
   constructor(private readonly rate: number) {}
 
@@ -16,17 +16,17 @@ export class Movers {
   }
 
   /** Takes over movers as they are now; see `bind`. @param live whether they are heard meanwhile */
-  take({ movers, strikes }: Extract<GraphChange, { do: 'movers' }>, live: boolean): void {
+  take({ movers, strikes, turns }: Extract<GraphChange, { do: 'movers' }>, live: boolean): void {
     const old = new Map(this.nodes.map((n) => [n.mover.id, n]));
     this.nodes = movers.map((mover: Mover) => {
       const known = old.get(mover.id);
       if (known) known.take(mover, live);
       return known ?? new MoverNode(mover, this.rate);
     });
-    const isMoved = JSON.stringify(strikes) !== JSON.stringify(this.strikes);
-    this.strikes = strikes;
+    const isMoved = JSON.stringify({ strikes, turns }) !== JSON.stringify(this.followed);
+    this.followed = { strikes, turns };
     // One that comes later was struck with the others.
-    for (const node of this.nodes) if (isMoved || !old.has(node.mover.id)) node.follow(strikes ?? []);
+    for (const node of this.nodes) if (isMoved || !old.has(node.mover.id)) node.follow(strikes ?? [], turns);
   }
 
   /** Has the values of lines be moved, as these are now. What is not there any more moves nothing. */

@@ -1,5 +1,5 @@
 import type { Shape } from '@core/audio';
-import type { Breakpoint, Mover, Strike } from '@core/effects';
+import type { Breakpoint, Mover, Strike, Turn } from '@core/effects';
 import { passOf, travelTo } from '../path';
 
 /** A sound that lies on a timeline; plain data. Frames are those of its material. */
@@ -66,7 +66,7 @@ export type GraphChange =
   | { do: 'no line'; id: number }
   | { do: 'clip'; id: number; line: number; clip: Clip }
   | { do: 'no clip'; id: number }
-  | { do: 'movers'; movers: readonly Mover[]; strikes?: readonly Strike[] };
+  | ({ do: 'movers'; movers: readonly Mover[] } & Pick<GraphPlan, 'strikes' | 'turns'>);
 
 /** A whole graph as plain data. */
 export interface GraphPlan {
@@ -76,6 +76,8 @@ export interface GraphPlan {
   movers?: readonly Mover[];
   /** By what they are struck, where nobody strikes. */
   strikes?: readonly Strike[];
+  /** To what they are turned, where no hand turns them. */
+  turns?: readonly Turn[];
 }
 
 export const emptyPlan: GraphPlan = { lines: new Map(), clips: new Map() };
@@ -90,8 +92,8 @@ export function differences(before: GraphPlan, after: GraphPlan): GraphChange[] 
   for (const [id, line] of after.lines) if (!same(before.lines.get(id), line)) changes.push({ do: 'line', line });
   for (const [id, entry] of after.clips)
     if (!same(before.clips.get(id), entry)) changes.push({ do: 'clip', id, ...entry });
-  if (!same(before.movers ?? [], after.movers ?? []) || !same(before.strikes, after.strikes))
-    changes.push({ do: 'movers', movers: after.movers ?? [], strikes: after.strikes });
+  const moving = ({ movers = [], strikes, turns }: GraphPlan) => ({ movers, strikes, turns });
+  if (!same(moving(before), moving(after))) changes.push({ do: 'movers', ...moving(after) });
   return changes;
 }
 
