@@ -250,9 +250,9 @@ export class MoverNode {
     if (isOther || before.at !== this.values.at) this.hand.set((this.values.at ?? 0) / 100, live && !isOther);
   }
 
-  /** What somebody turns it to, 0 to 1. */
-  turn(share: number): void {
-    this.hand.set(share, true);
+  /** What somebody turns it to, 0 to 1. @param live whether it is heard meanwhile */
+  turn(share: number, live = true): void {
+    this.hand.set(share, live);
   }
 
   /** A key goes down. @param sample of the stroke; @param velocity 0 to 1, undefined where none is known */

@@ -139,7 +139,7 @@ export class Strokes {
 
   /** Turns a mover that hands turn. @param share 0 to 1 */
   turn(id: number, share: number): void {
-    this.graph.movers.turn(id, share);
+    this.graph.movers.turn(id, share, this.isHeard);
   }
 
   /** Keys whose strokes are heard. */

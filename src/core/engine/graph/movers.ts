@@ -77,9 +77,9 @@ export class Movers {
     for (const node of this.nodes) node.lift(at);
   }
 
-  /** Turns those that hands turn. @param share 0 to 1 */
-  turn(id: number, share: number): void {
-    this.nodes.find((n) => n.mover.id === id)?.turn(share);
+  /** Turns those that hands turn. @param share 0 to 1; @param live whether they are heard meanwhile */
+  turn(id: number, share: number, live = true): void {
+    this.nodes.find((n) => n.mover.id === id)?.turn(share, live);
   }
 
   /** Where each is, at the end of the last block. */
