@@ -4,6 +4,7 @@ import {
   layersOf,
   layersOn,
   newBuild,
+  partOf,
   passOf,
   playedLines,
   rowsFor,
@@ -224,6 +225,12 @@ test('where the quietest gives way, on the whole or on a layer of its own limit,
     }),
     { numRuns: 30 },
   );
+});
+
+test('a pass of which nothing is heard until later begins at its anchor', () => {
+  const late = passOf(build, state, { strokes: [strokeAt(20 * BLOCK)] }, playsOn, frames);
+  expect(partOf(late, build)).toMatchObject({ from: anchor, anchor: 0 });
+  expect(partOf(state, build)).toMatchObject({ from: anchor - 1000, anchor: 1000 });
 });
 
 const turned = fc

@@ -26,13 +26,14 @@ export const usePasses = defineStore('passes', () => {
   const since = () => Math.round(((performance.now() - began) / 1000) * (RATE / BLOCK)) * BLOCK;
 
   function struck(stroke: Omit<PassStroke, 'at' | 'lifted'>): void {
-    if (strokes.value.length === 0) {
+    const isFirst = strokes.value.length === 0;
+    if (isFirst) {
       began = performance.now();
       turns.value = scene.movers
         .filter((m) => m.kind === 'controller')
         .map((m) => ({ at: 0, mover: m.id, share: movers.shares.get(m.id) ?? moverValues(m).at / 100 }));
     }
-    strokes.value = [...strokes.value, { ...stroke, at: since() }];
+    strokes.value = [...strokes.value, { ...stroke, at: isFirst ? 0 : since() }];
   }
   function lifted(key: number): void {
     const at = since();

@@ -132,10 +132,10 @@ export function passOf(
   return { ...state, cues, strikes, ...(turned.length > 0 ? { turns: turned } : {}) };
 }
 
-/** The part of its timeline in which a build is heard, and how far into it its anchor lies. Samples */
+/** The part of its timeline in which a build is heard, its anchor included, and how far into it that lies. Samples */
 export function partOf(state: Played, build: Scene): { from: number; to: number; anchor: number } {
   const [span, at] = [spanOfPlayed(state, build), anchorOf(build)];
-  const from = Math.max(0, at + span.start);
+  const from = Math.max(0, at + Math.min(0, span.start));
   return { from, to: at + span.end, anchor: at - from };
 }
 
