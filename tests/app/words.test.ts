@@ -1,5 +1,5 @@
 import { keyLabel, keyName } from '@app/shared/controls/commands';
-import { bytes, count, decibels, seconds, things, timeLeft } from '@app/shared/controls/format';
+import { bytes, count, decibels, ended, seconds, things, timeLeft } from '@app/shared/controls/format';
 import { arrivalText } from '@app/intake/arrivals';
 
 test.each([
@@ -61,4 +61,10 @@ describe('keys', () => {
       'G',
     ]);
   });
+});
+
+test('a sentence ends once, whatever is told in it', () => {
+  for (const text of ['It was not made: the disk is full', 'It was not made: the disk is full.'])
+    expect(ended(text)).toBe('It was not made: the disk is full.');
+  expect(ended('Who is there?')).toBe('Who is there?');
 });

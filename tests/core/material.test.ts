@@ -77,6 +77,11 @@ test('where there is no room it is read as before; room that was given back is t
     const outs = all.map(() => new Float32Array(COUNT));
     interpolate(three, 2 * CHUNK - 30.5, 0.7, outs, COUNT);
     expect(outs.slice(0, 2)).toEqual(read(plain, 2 * CHUNK - 30.5, 0.7));
+    // A channel that is lacking, or shorter, is silent here as well.
+    three.put(0, [planes[0].slice(0, CHUNK), planes[1].slice(0, 90)]);
+    interpolate(three, 60, 1, outs, COUNT);
+    expect(outs[1].subarray(0, 30)).toEqual(planes[1].subarray(60, 90));
+    expect([outs[1].subarray(30), outs[2]].every((x) => x.every((y) => y === 0))).toBe(true);
   } finally {
     grow.mockRestore();
   }

@@ -6,7 +6,7 @@ import { Button, Progress, Select, Tooltip } from 'ant-design-vue';
 import { useLocalStorage } from '@vueuse/core';
 import { computed, ref } from 'vue';
 import { useCommands, withKey } from '../shared/controls/commands';
-import { things } from '../shared/controls/format';
+import { ended, things } from '../shared/controls/format';
 import NumberBox from '../shared/controls/NumberBox.vue';
 import { tell } from '../shell/notice';
 import { useBuilds } from '../stores/builds';
@@ -59,7 +59,7 @@ async function keep(): Promise<void> {
   const { made, where, failure: why, reports, alike, cancelled } = await keeping.keep(name.value.trim(), { vary });
   if (cancelled) return tell.info('It was cancelled; nothing was made');
   if (made === 0) {
-    failure.value = `The sound was not made: ${why ?? 'nobody knows why'}.`;
+    failure.value = ended(`The sound was not made: ${why ?? 'nobody knows why'}`);
     return;
   }
   open.value = false;

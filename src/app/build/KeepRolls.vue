@@ -2,7 +2,7 @@
 import { labelsOfRoll } from '@core/build';
 import { categoryOf } from '@core/suggest';
 import { computed, ref } from 'vue';
-import { things } from '../shared/controls/format';
+import { ended, things } from '../shared/controls/format';
 import { tell } from '../shell/notice';
 import { useMadePlace } from '../stores/made-place';
 import { useMaking } from '../stores/making';
@@ -39,7 +39,7 @@ async function keep(): Promise<void> {
   failure.value = '';
   const { sounds, where, failure: why } = await making.keep(making.meant, called.value);
   if (sounds.length === 0) {
-    failure.value = `The sound was not made: ${why ?? 'nobody knows why'}.`;
+    failure.value = ended(`The sound was not made: ${why ?? 'nobody knows why'}`);
     return;
   }
   open.value = false;

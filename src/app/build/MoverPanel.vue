@@ -39,7 +39,7 @@ const learns = computed(() => movers.learning === props.mover.id);
           />
           <template v-else>
             <span v-if="spec.key === 'at'" class="slider" data-slider-label="Stands at, %">
-              <Slider :value="values.at" :min="0" :max="100" @change="(v) => movers.turnTo(mover, Number(v) / 100)" />
+              <Slider :value="values.at" :min="0" :max="100" @change="(v) => movers.turnTo(mover, Number(v))" />
             </span>
             <NumberBox
               :value="Number(values[spec.key].toFixed(digits(spec)))"
@@ -48,7 +48,7 @@ const learns = computed(() => movers.learning === props.mover.id);
               :step="spec.curve === 'octaves' && spec.most <= 100 ? 0.1 : 1"
               :aria-label="`${spec.label}${spec.unit ? `, ${spec.unit}` : ''}`"
               class="number"
-              @set="(v) => (spec.key === 'at' ? movers.turnTo(mover, v / 100) : movers.turn(mover, spec.key, v))"
+              @set="(v) => (spec.key === 'at' ? movers.turnTo(mover, v) : movers.turn(mover, spec.key, v))"
             />
             <span v-if="spec.unit" class="mute">{{ spec.unit }}</span>
           </template></label

@@ -4,7 +4,7 @@ import { nameOf } from '@core/library';
 import { Button, Progress } from 'ant-design-vue';
 import { computed, ref } from 'vue';
 import { useRouter } from 'vue-router';
-import { things } from '../shared/controls/format';
+import { ended, things } from '../shared/controls/format';
 import { tell } from '../shell/notice';
 import { useBuilds } from '../stores/builds';
 import { useKeeping } from '../stores/keeping';
@@ -25,7 +25,7 @@ const router = useRouter();
 const open = ref(false);
 const name = ref('');
 const failure = ref('');
-const hands = computed(() => passes.hands.join(' and '));
+const hands = computed(() => passes.hands.join(', '));
 const said = computed(() => [
   ['Strokes', `${passes.strokes.length}, from the first to the last ${passes.length.toFixed(1)} s`],
   ...(hands.value ? [['Turned', hands.value]] : []),
@@ -52,7 +52,7 @@ async function keep(): Promise<void> {
   const { made, where, failure: why, cancelled } = await keeping.keep(name.value.trim(), { pass: passes.pass });
   if (cancelled) return tell.info('It was cancelled; nothing was made');
   if (made === 0) {
-    failure.value = `The sound was not made: ${why ?? 'nobody knows why'}.`;
+    failure.value = ended(`The sound was not made: ${why ?? 'nobody knows why'}`);
     return;
   }
   open.value = false;

@@ -190,10 +190,10 @@ export const useMovers = defineStore('movers', () => {
     output.player.turnMover(id, share);
     builds.recorder?.turned(id, share);
   }
-  /** The same, and it stays there. */
-  function turnTo(mover: Mover, share: number): void {
-    turned(mover, share);
-    turn(mover, 'at', share * 100);
+  /** The same, and it stays there. @param at percent */
+  function turnTo(mover: Mover, at: number): void {
+    turned(mover, at / 100);
+    turn(mover, 'at', at);
   }
   const turn = (mover: Mover, key: string, value: number) =>
     draft(`Set ${nameOf(mover)}`, { ...mover, values: { ...mover.values, [key]: value } });

@@ -45,9 +45,11 @@ export const usePasses = defineStore('passes', () => {
     if (strokes.value.length === 0) return;
     const now = { at: since(), mover, share };
     // A hand is faster than blocks: of each block its last word counts.
-    const last = turns.value.at(-1);
-    if (last?.mover === mover && last.at === now.at) turns.value.pop();
-    turns.value.push(now);
+    const all = turns.value;
+    let last = all.length - 1;
+    while (all[last]?.at === now.at && all[last].mover !== mover) last--;
+    if (all[last]?.at === now.at) all[last] = now;
+    else all.push(now);
     triggerRef(turns);
   }
   // Told a moment later, also of strokes that were the last ones.
@@ -59,7 +61,7 @@ export const usePasses = defineStore('passes', () => {
     });
   });
   function record(): void {
-    strokes.value = [];
+    drop();
     isRecording.value = true;
     // Whoever records means to play.
     instrument.armed = true;
@@ -71,7 +73,10 @@ export const usePasses = defineStore('passes', () => {
     instrument.armed = false;
     builds.recorder = undefined;
   }
-  const drop = () => void (strokes.value = []);
+  function drop(): void {
+    strokes.value = [];
+    turns.value = [];
+  }
   // A pass is one of its build, and of keys that play it.
   watch(
     () => scene.buildId,

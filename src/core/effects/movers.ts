@@ -292,7 +292,7 @@ export class MoverNode {
 
   /** Goes to another sample: whatever was on its way there has arrived. */
   private jump(to: number): void {
-    this.rewind();
+    if (this.expected === undefined || to < this.expected) this.rewind();
     while (this.next < this.events.length && this.events[this.next].at < to) this.happen(this.events[this.next]);
     this.hand.settle();
   }

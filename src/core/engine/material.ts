@@ -88,8 +88,9 @@ export class Material implements Frames {
       const offset = frame - index * CHUNK;
       const length = Math.min(count - done, CHUNK - offset);
       const chunk = this.held.chunks.get(index);
-      const there = chunk ? Math.max(0, Math.min(length, chunk.frames - offset)) : 0;
-      const plane = chunk?.planes?.[channel] ?? floats();
+      const plane = chunk?.planes ? chunk.planes[channel] : floats();
+      const frames = (chunk?.planes ? plane?.length : chunk?.frames) ?? 0;
+      const there = Math.max(0, Math.min(length, frames - offset));
       const first = offset + (chunk && !chunk.planes ? chunk.at + channel * CHUNK : 0);
       const to = at + done;
       // A view for so few frames costs more than the frames, and would be left for the garbage collector.

@@ -61,3 +61,6 @@ export function ago(at: number, now = Date.now()): string {
 
 /** With a capital at its beginning. */
 export const capital = (text: string): string => `${text.slice(0, 1).toUpperCase()}${text.slice(1)}`;
+
+/** A sentence with its full stop, which what is told in it may have brought along. */
+export const ended = (text: string): string => (/[.!?]$/.test(text) ? text : `${text}.`);
