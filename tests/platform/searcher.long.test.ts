@@ -33,7 +33,7 @@ async function catalogue(file: SnapshotFile): Promise<Catalogue> {
 }
 type Inside = {
   channel: BroadcastChannel;
-  index: { save(): Promise<void>; whenQuiet(): void; quiet: number; size: number };
+  index: { save(): Promise<void>; whenQuiet(): void; quiet: number; size: number; settle(): Promise<void> };
 };
 const inside = (c: Catalogue) => (c as unknown as Inside).index;
 const close = (c: Catalogue) => c.close();
@@ -123,6 +123,15 @@ describe('opening', () => {
     expect(file.written).toBe(1);
     expect(await found(await catalogue(file), 'mud ')).toEqual([5]);
   });
+});
+
+test('what a catalogue does in a quiet while ends in silence with it', async () => {
+  const c = await catalogue(new MemoryFile());
+  await take(c, soundOf(5, { fxName: 'Gate' }));
+  const settled = inside(c).settle();
+  c.close();
+  await settled;
+  await inside(c).settle();
 });
 
 describe('several tabs', () => {

@@ -67,6 +67,7 @@ export class Searcher {
   private rev = 0;
   private readonly later = new Set<number>();
   private quiet: ReturnType<typeof setTimeout> | undefined;
+  private ended = false;
 
   private readonly file: SnapshotFile | undefined;
   private tags: readonly Tag[] = [];
@@ -85,8 +86,9 @@ export class Searcher {
     this.file = around.file ?? privateSnapshot('sounds');
   }
 
-  /** Ends what waits for a quiet while. */
+  /** Ends what waits for a quiet while, and what is done in one. */
   close(): void {
+    this.ended = true;
     clearTimeout(this.quiet);
     this.quiet = undefined;
   }
@@ -273,7 +275,8 @@ export class Searcher {
   /** Once nothing changed for a while: prepares what will be asked for, and keeps the index if that is worth it. */
   private whenQuiet(): void {
     clearTimeout(this.quiet);
-    if (this.file) this.quiet = setTimeout(() => void this.settle(), QUIET);
+    if (!this.file || this.ended) return;
+    this.quiet = setTimeout(() => void this.settle(), QUIET);
   }
 
   /** Lets others have their turn, and whoever is typing all of them. */
@@ -284,14 +287,19 @@ export class Searcher {
 
   private async settle(): Promise<void> {
     const { quiet } = this;
-    for (const _ of this.index.prepare()) {
-      await this.calm();
-      if (quiet !== this.quiet) return;
+    try {
+      for (const _ of this.index.prepare()) {
+        await this.calm();
+        if (quiet !== this.quiet) return;
+      }
+      // Made once, it is kept as an edit is; the next quiet while goes on with the rest.
+      const compared = await this.compare(MOST_COMPARED);
+      if (compared > 0) this.touch(compared);
+      if (this.changed > Math.max(CHANGED, this.index.size * SHARE)) await this.save();
+    } catch (error) {
+      // A store that is closed in the middle of it has nothing to say.
+      if (!this.ended) throw error;
     }
-    // Made once, it is kept as an edit is; the next quiet while goes on with the rest.
-    const compared = await this.compare(MOST_COMPARED);
-    if (compared > 0) this.touch(compared);
-    if (this.changed > Math.max(CHANGED, this.index.size * SHARE)) await this.save();
   }
 
   /** Writes a snapshot, and forgets the changes that it holds. While it is made, nobody may edit. */
