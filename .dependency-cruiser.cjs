@@ -66,10 +66,10 @@ const floors = [
   { from: { path: '^src/(server|services|demo)/' }, to: { path: '^src/$1/' } },
   // A service may run within the server of the page.
   { from: { path: '^src/server/' }, to: { path: '^src/services/[^/]+/index\\.ts$' } },
-  // The faces of floors: the platform's index, and the page with its router.
+  // The faces of floors: the platform's index, and the page with its stages.
   { from: { path: '^src/platform/index\\.ts$' }, to: { path: '^src/platform/' } },
   { from: { path: '^src/app/[^/]+$' }, to: { path: '^src/app/' } },
-  { from: { path: '^src/app/shell/' }, to: { path: '^src/app/router\\.ts$' } },
+  { from: { path: '^src/app/shell/' }, to: { path: '^src/app/stages\\.ts$' } },
 ];
 
 module.exports = {

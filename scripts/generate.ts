@@ -53,7 +53,9 @@ const code = (standalone as unknown as { default: typeof standalone }).default(
 // The one helper that Ajv would require() from its own package: string length by code points.
 const plain = code.replace(/require\("ajv\/dist\/runtime\/ucs2length"\)\.default/g, '((s) => [...s].length)');
 if (plain.includes('require(')) throw new Error('a schema uses an Ajv helper that this script does not inline');
-writeFileSync(join(out, 'validators.js'), plain);
+// Whoever checks records by the names of their tables has these alone, not the messages of the services as well.
+const records = names.filter((n) => n.endsWith('Record'));
+writeFileSync(join(out, 'validators.js'), `${plain}\nexport const records = { ${records.join(', ')} };\n`);
 const types = [
   'export interface Validator {',
   '  (data: unknown): boolean;',
@@ -62,7 +64,12 @@ const types = [
 ];
 writeFileSync(
   join(out, 'validators.d.ts'),
-  [...types, ...names.map((n) => `export declare const ${n}: Validator;`), ''].join('\n'),
+  [
+    ...types,
+    ...names.map((n) => `export declare const ${n}: Validator;`),
+    'export declare const records: Readonly<Record<string, Validator>>;',
+    '',
+  ].join('\n'),
 );
 
 const { words, near } = lexicon();

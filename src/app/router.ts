@@ -1,14 +1,5 @@
 import { createRouter, createWebHistory } from 'vue-router';
-
-/** The stages in the order of the work. Each is loaded when it is entered. */
-export const stages = [
-  { name: 'intake', label: 'Intake', view: () => import('./intake/IntakeStage.vue') },
-  { name: 'label', label: 'Label', view: () => import('./label/LabelStage.vue') },
-  { name: 'find', label: 'Find', view: () => import('./find/FindStage.vue') },
-  { name: 'build', label: 'Build', view: () => import('./build/BuildStage.vue') },
-  { name: 'spot', label: 'Spot', view: () => import('./spot/SpotStage.vue') },
-  { name: 'deliver', label: 'Deliver', view: () => import('./deliver/DeliverStage.vue') },
-] as const;
+import { stages } from './stages';
 
 /** Stages that have several views, and their names in the URL beside the first one. */
 const parts: Partial<Record<(typeof stages)[number]['name'], string>> = {

@@ -352,10 +352,31 @@ describe('room on the disk', () => {
     const full = disk(OPENING - 1);
     await expect(new Store(new Room(full)).open()).rejects.toThrow(/this needs 8\.0 MB free, and there are 8\.0 MB/);
     full.set(OPENING);
-    const store = new Store(new Room(full));
+    const room = new Room(full);
+    const store = new Store(room);
     await store.open();
     expect(await store.sounds.count()).toBe(0);
     store.close();
+    // Enough for opening is not enough for writing.
+    await expect(room.need(1)).rejects.toBeInstanceOf(NoRoom);
+  });
+
+  test('a library that was begun early tells what went wrong once it is asked for', async () => {
+    const c = new Catalogue({ room: new Room(disk(0)) });
+    c.begin();
+    await new Promise((soon) => setTimeout(soon));
+    await expect(c.open()).rejects.toBeInstanceOf(NoRoom);
+    c.close();
+  });
+
+  test('a new library needs one look, and a smaller one than an edit, until more is written', async () => {
+    const big = disk(1e9);
+    const room = new Room(big);
+    await tab({ room });
+    expect(big.probes).toHaveLength(1);
+    expect(big.probes[0]).toBeLessThan(2 * MARGIN);
+    await room.need(2e6);
+    expect(big.probes.slice(1)).toEqual([2e6 + 2 * MARGIN]);
   });
 
   test('a database that the browser closed is not used until there is room, and then is, by itself', async () => {

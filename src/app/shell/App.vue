@@ -5,7 +5,7 @@ import { Button, ConfigProvider, Spin, Tooltip } from 'ant-design-vue';
 import { useEventListener } from '@vueuse/core';
 import { computed, defineAsyncComponent, onMounted, ref } from 'vue';
 import { RouterView, useRouter } from 'vue-router';
-import { stages } from '../router';
+import { stages } from '../stages';
 import { onKey, useCommands, withKey } from '../shared/controls/commands';
 import { repairAria } from '../shared/controls/repairAria';
 import { useOutput } from '../stores/output';

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { onUnmounted } from 'vue';
 import { RouterLink, useRoute, useRouter } from 'vue-router';
-import { stages } from '../router';
+import { stages } from '../stages';
 import { bringsSounds } from '../shared/take/drag';
 import { placeOf, useFind } from '../stores/find';
 

@@ -1,6 +1,5 @@
 import type { Binned, Built, Sound, TableName } from '@core/library';
-import * as validators from '../generated/validators';
-import type { Validator } from '../generated/validators';
+import { records as byTable, type Validator } from '../generated/validators';
 import { recordValidator } from './records';
 
 /** The places of a fault, such as `fields/stars`. */
@@ -11,8 +10,6 @@ export interface RecordFault {
   missing?: string;
   extra?: string;
 }
-
-const byTable = validators as unknown as Record<string, Validator>;
 
 function faultOf(validator: Validator, data: unknown, before = ''): RecordFault | undefined {
   if (validator(data)) return undefined;

@@ -76,6 +76,7 @@ export class Catalogue {
   private readonly channel = new BroadcastChannel(CHANNEL);
   private listener: (changed: Changed) => void = () => undefined;
   private ended = false;
+  private opening: Promise<unknown> | undefined;
   private readonly counts: RootCounts;
 
   constructor({ snapshot, room = new Room(), memory = privateMemory() }: Surroundings = {}) {
@@ -89,13 +90,20 @@ export class Catalogue {
     this.writer = new Writer(this.store, this.journalOf, room, (done) => this.takeOver(done));
   }
 
+  /** Begins to open the store, for whoever will soon ask for all of it. What goes wrong is told then. */
+  begin(): void {
+    this.opening ??= Promise.resolve(this.store.open());
+    this.opening.catch(() => undefined);
+  }
+
   /**
    * Opens the store and the index. One record that cannot be used keeps nobody out: it is set aside.
    * @param tab what this tab was called before it was loaded anew
    * @param remembered what the window remembers of the catalogue
    */
   async open(tab?: string, remembered?: string): Promise<Opened> {
-    await this.store.open();
+    this.begin();
+    await this.opening;
     await this.keeper.open(remembered);
     ({ name: this.journalOf.tab, leave: this.journalOf.leave } = await nameTab(tab));
     this.store.returned = () => void this.returned();

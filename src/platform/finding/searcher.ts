@@ -51,8 +51,7 @@ const [NEAREST, LOOKED] = [200, 300];
 const [COMPARED, SOON, MOST_COMPARED] = [100, 2000, 100_000];
 
 /** Lets messages in that wait already: a newer search among them makes the one at hand needless. */
-const pause = (ms: number) => new Promise<void>((done) => setTimeout(done, ms));
-const turnOver = () => pause(0);
+const pause = (ms = 0) => new Promise<void>((done) => setTimeout(done, ms));
 
 /** The search index beside the store: opened from its snapshot, kept up with edits, asked in two steps. */
 export class Searcher {
@@ -247,7 +246,7 @@ export class Searcher {
         this.index.setVector(id, likenessOf(heard));
         found++;
       });
-      await turnOver();
+      await pause();
     }
     return found;
   }
@@ -275,13 +274,12 @@ export class Searcher {
   /** Once nothing changed for a while: prepares what will be asked for, and keeps the index if that is worth it. */
   private whenQuiet(): void {
     clearTimeout(this.quiet);
-    if (!this.file || this.ended) return;
-    this.quiet = setTimeout(() => void this.settle(), QUIET);
+    if (this.file && !this.ended) this.quiet = setTimeout(() => void this.settle(), QUIET);
   }
 
   /** Lets others have their turn, and whoever is typing all of them. */
   private async calm(): Promise<void> {
-    do await pause(0);
+    do await pause();
     while (performance.now() - this.askedAt < CALM && (await pause(CALM / 4), true));
   }
 
@@ -380,7 +378,7 @@ export class Searcher {
   async first(search: Search): Promise<FirstAnswer | undefined> {
     const searchId = ++this.searchId;
     this.askedAt = performance.now();
-    await turnOver();
+    await pause();
     if (searchId !== this.searchId) return undefined;
     const { request, faults } = await this.request(search);
     if (searchId !== this.searchId) return undefined;
@@ -398,7 +396,7 @@ export class Searcher {
 
   /** What goes beyond the first rows; undefined when a newer search came meanwhile. */
   async rest(searchId: number, { facetKeys, histogramKeys }: Counted): Promise<SearchRest | undefined> {
-    await turnOver();
+    await pause();
     if (searchId !== this.searchId || !this.finding || !this.asked) return undefined;
     // Somebody else searched meanwhile.
     if (!this.finding.current) this.finding = this.index.find(this.asked);

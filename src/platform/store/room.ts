@@ -49,6 +49,8 @@ const inMegabytes = (bytes: number) => {
 export const MARGIN = 16e6;
 /** With less than this a browser is not asked to open its database. */
 export const OPENING = 8e6;
+/** For what is written right after it was opened. */
+const FIRST = 1e6;
 /** For so long a look at the disk is good, as others write to it too. Milliseconds. */
 const GOOD = 10_000;
 /** All tabs measure by one file. */
@@ -72,24 +74,34 @@ export class Room {
     if (!this.disk) return;
     this.proved -= bytes;
     if (this.proved >= MARGIN / 2 && performance.now() - this.at < GOOD) return;
-    const free = await this.free(bytes);
-    this.at = performance.now();
-    this.proved = free - MARGIN - bytes;
+    const free = await this.free(bytes + 2 * MARGIN);
+    this.note(free - bytes);
     if (free >= bytes + 2 * MARGIN) return;
     this.proved = 0;
     throw new NoRoom(bytes + 2 * MARGIN, free);
   }
 
-  /** Makes sure that the browser can open its database, out of what was set aside if need be. @throws NoRoom */
+  /**
+   * Makes sure that the browser can open its database, out of what was set aside if need be. What is written right after it, as the first
+   * records of a new one are, needs no other look.
+   * @throws NoRoom
+   */
   async forOpening(): Promise<void> {
     if (!this.disk) return;
-    const free = await this.free(0);
+    const free = await this.free(MARGIN + OPENING + FIRST);
     if (free < OPENING) throw new NoRoom(OPENING, free);
+    this.note(free);
   }
 
-  /** How much there is of what this takes with all that stays free, in bytes; what was set aside counts. */
+  /** What a look found beyond what stays free. */
+  private note(free: number): void {
+    this.at = performance.now();
+    this.proved = free - MARGIN;
+  }
+
+  /** How many of so many bytes there is room for; what was set aside counts. */
   private free(bytes: number): Promise<number> {
-    return underLock(LOOK, () => this.disk!.probe(bytes + 2 * MARGIN, MARGIN));
+    return underLock(LOOK, () => this.disk!.probe(bytes, MARGIN));
   }
 }
 

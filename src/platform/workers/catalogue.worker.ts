@@ -8,4 +8,7 @@ class Served extends Catalogue {
   }
 }
 
-answer(new Served());
+const served = new Served();
+answer(served);
+// The page asks for it once it has read itself; the disk is looked at meanwhile.
+served.begin();
