@@ -19,9 +19,9 @@ describe('categories from names in the manners of ten kinds of librarian', () =>
     expect(new Set(named.map((n) => n.path)).size).toBe(named.length);
   });
 
-  test('the right one is first in three of four, and among three in nine of ten', () => {
-    expect(result.first).toBeGreaterThanOrEqual(0.75);
-    expect(result.three).toBeGreaterThanOrEqual(0.9);
+  test('the right one is first in nine of ten, and among three in 97 of a hundred', () => {
+    expect(result.first).toBeGreaterThanOrEqual(0.9);
+    expect(result.three).toBeGreaterThanOrEqual(0.97);
   });
 
   test('no manner is left behind', () => {
@@ -40,8 +40,8 @@ describe('categories from names in the manners of ten kinds of librarian', () =>
 
 test('things that are named seldom, toys, instruments and weather in short are known nine times in ten', () => {
   const others = score(all.slice(named.length));
-  expect(others.first).toBeGreaterThanOrEqual(0.88);
-  expect(others.three).toBeGreaterThanOrEqual(0.94);
+  expect(others.first).toBeGreaterThanOrEqual(0.91);
+  expect(others.three).toBeGreaterThanOrEqual(0.96);
 });
 
 test('librarians who correct their libraries spoil nothing: guesses stay as good and as sure as they say', () => {
@@ -70,6 +70,21 @@ test('a thing that is named by its material is told by what it does; compounds a
     ['Caballo al galope', 'FEETHors'],
   ] as const)
     expect([name, first(name)]).toEqual([name, catId]);
+});
+
+test('what a name tells of a thing counts before what anything may do, whose it is and when', () => {
+  const first = (name: string, folder = '') => new Classifier(categories).rank({ name, folder }, 1)[0]?.catId;
+  for (const [name, catId] of [
+    ['Airliner fly by', 'AEROJet'],
+    ['Baker’s dog', 'ANMLDog'],
+    ['Stone into pond', 'WATRSplsh'],
+    ['Rainforest in the evening', 'AMBJngl'],
+    ['Gunshot suppressed', 'GUNSupr'],
+  ] as const)
+    expect([name, first(name)]).toEqual([name, catId]);
+  // A name that tells of no thing is of what its folder is named by.
+  expect(first('swing by', 'Fire/Torches')).toBe('FIRETrch');
+  expect(first('swing by')).toBe('WHSH');
 });
 
 describe('what the library teaches', () => {

@@ -2,7 +2,7 @@ import { fold, splitName, stem } from '@core/naming';
 import { calibrated } from './calibrated';
 import type { Category } from './categories';
 import { Choices, type Chosen, type Named } from './choices';
-import { doingOf, made, materialOf } from './doings';
+import { deed, doingOf, made, materialOf } from './doings';
 import { joining, Lexicon, type Entry } from './lexicon';
 import { Measured, type Measures } from './measured';
 import { plain } from './trade-words';
@@ -75,13 +75,22 @@ const SHARPNESS = 1.15;
 const prepositions = new Set(
   'on onto in into at against under over through from near beside across inside behind above'.split(' '),
 );
+const waters = new Set('water lake river pond sea pool puddle'.split(' '));
 /** How much more the first word of a name weighs. */
 const FIRST = 1.2;
 /** What a word behind a preposition still weighs. */
 const BEHIND = 0.6;
 
+/** What words of the nearest folder weigh beside a name that tells of a thing itself, and of each further one of that. */
+const [FOLDER, FURTHER] = [0.62, 0.72];
+
 /** From this weight on a word is part of the name, wherever that was read. */
 const NAMED = 0.5;
+/** That something passes, and what is large enough that its passing is more than a whoosh. */
+const passing = new Set(
+  ['fly by', 'pass by', 'flyby', 'passby', 'drive by', 'fly past'].map((run) => run.split(' ').map(stem).join(' ')),
+);
+const craft = /^(AIRCRAFT|BOATS|TRAINS|VEHICLES)|^SCIFI SPACESHIP/;
 /** What a material and what is done to it weigh together. */
 const TOGETHER = 2.2;
 /** What the two words of a row weigh together. */
@@ -116,6 +125,7 @@ const ahead: ReadonlyMap<string, number> = new Map(
     FEETHmn: 0.6,
     DOORWood: 0.2,
     WHSH: 0.3,
+    WATRWave: 0.3,
     GUNPis: 0.1,
     EXPLMisc: 0.2,
     VEHCar: 0.1,
@@ -179,11 +189,14 @@ export class Classifier {
       const words = splitName(text);
       let place = weight;
       const foreign = words.some((w) => /[^\x00-\x7f]/.test(w) || this.lexicon.isForeign(fold(w)));
-      for (const written of words) {
-        // What stands behind a preposition is where or on what it happens, not what happens.
+      for (const [i, written] of words.entries()) {
+        // What stands behind a preposition is where or on what it happens, not what happens; what goes into water splashes. Whose it is
+        // tells as little.
         if (prepositions.has(fold(written))) place = weight * BEHIND;
+        const splashes = fold(written) === 'into' && waters.has(fold(words[i + 1] ?? ''));
+        if (splashes) tokens.push({ term: 'splash', written: `into ${words[i + 1]}`, where, weight: weight * 0.85 });
         for (const term of this.lexicon.read(fold(written), foreign))
-          tokens.push({ term, written, where, weight: place });
+          tokens.push({ term, written, where, weight: words[i + 1] === 's' ? weight * BEHIND : place });
       }
       // A border that no run of words crosses.
       tokens.push({ term: '', written: '', where, weight: 0 });
@@ -192,10 +205,12 @@ export class Classifier {
     // Most names begin with the thing that sounds.
     const first = tokens.find((t) => this.speaks(t));
     if (first) for (const t of tokens) if (t.written === first.written) t.weight *= FIRST;
+    const isThing = (t: Token) => this.speaks(t) && !deed.has(t.term) && this.lexicon.find(t.term) !== undefined;
+    const near = tokens.some(isThing) ? FOLDER : 1;
     e.folder
       .split('/')
       .reverse()
-      .forEach((part, depth) => part && take(part, 'the folder', 0.62 * 0.72 ** depth));
+      .forEach((part, depth) => part && take(part, 'the folder', depth > 0 ? FOLDER * FURTHER ** depth : near));
     for (const { text, where, weight } of e.texts ?? []) take(text, where, weight);
     return tokens;
   }
@@ -272,7 +287,11 @@ export class Classifier {
   private sayings(evidence: Evidence): Saying[] {
     const tokens = this.tokens(evidence);
     const said: Saying[] = [];
-    const used = new Set<string>();
+    const isCraft = (t: Token) =>
+      this.lexicon
+        .find(t.term)
+        ?.some((e) => e.weight > 1.5 && craft.test(`${this.rows[e.row].category} ${this.rows[e.row].subCategory}`));
+    const used = new Set<string>(tokens.some((t) => !passing.has(t.term) && isCraft(t)) ? passing : []);
     const say = (term: string, weight: number, written: string, where: string) => {
       const entries = used.has(term) ? undefined : this.lexicon.find(term);
       if (!entries) return;

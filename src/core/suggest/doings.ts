@@ -30,10 +30,25 @@ const categoryFor: Readonly<Record<string, string>> = {
   Grass: 'VEGETATION',
   Leaves: 'VEGETATION',
 };
+/** Categories of what is named by its material; other things are made of them. */
+export const ofMaterial: ReadonlySet<string> = new Set(Object.values(categoryFor));
 /** By the stem of a word for it, the SubCategory of what is done. */
 export const doingOf = new Map(
   Object.entries(doings).flatMap(([sub, words]) => words.split(' ').map((w) => [stem(w), sub])),
 );
+/** What nearly everything can do or have done to it: little ground to tell one category from another. */
+export const weak: ReadonlySet<string> = new Set(
+  (
+    'open clos stop turn roll mov pass pull push throw fall drop hit lift man woman male femal lady cut tabl stat run walk rid tak ' +
+    'arriv depart start play work us shut'
+  ).split(' '),
+);
+/** Words for what things do: a name that has no others is of what its folder is named by. */
+export const deed = new Set([
+  ...weak,
+  ...doingOf.keys(),
+  ...'shot shoot fire movement swing by cast spin switch'.split(' ').map(stem),
+]);
 /** Things that are named by their material, but are more than it. */
 const things = new Set(
   'chain wire rust sail jacket book newspaper crate bottle pane saddle tyre bush board tile'.split(' '),

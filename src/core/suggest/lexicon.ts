@@ -1,5 +1,6 @@
 import { fold, stem } from '@core/naming';
 import type { Category } from './categories';
+import { ofMaterial, weak } from './doings';
 import { foreignWords } from './languages';
 import { moreWords } from './more-words';
 import { abbreviations, plain } from './trade-words';
@@ -13,13 +14,8 @@ export interface Entry {
 const TELLING = 1.2;
 const WEIGHT = { id: 9, sub: 3, category: 2, short: 2, synonym: 3, phrase: 3.4, inPhrase: 1, explanation: 0.5 };
 
-/** What nearly everything can do or have done to it: little ground to tell one category from another. */
-const weak = new Set(
-  (
-    'open clos stop turn roll mov pass pull push throw fall drop hit lift man woman male femal lady cut tabl stat run walk rid tak ' +
-    'arriv depart start play work us shut'
-  ).split(' '),
-);
+/** What the name of a whole Category, such as doors, weighs where it names a row of another one, beside its own. */
+const ELSEWHERE = 0.7;
 
 /** Words that only join others: `rain on a tin roof` is of rain, tin and roof. */
 export const joining: ReadonlySet<string> = new Set(
@@ -49,12 +45,15 @@ export class Lexicon {
       const list = found.get(term) ?? found.set(term, new Map()).get(term)!;
       list.set(row, Math.max(list.get(row) ?? 0, weight));
     };
+    const wholes = new Set(
+      rows.flatMap(({ category }) => (/ /.test(category) || ofMaterial.has(category) ? [] : stems(category))),
+    );
     rows.forEach((c, row) => {
       add(c.catId.toLowerCase(), row, WEIGHT.id);
       for (const w of stems(c.category)) add(w, row, WEIGHT.category);
       add(fold(c.catShort), row, WEIGHT.short);
       if (c.subCategory !== 'MISC') {
-        for (const w of stems(c.subCategory)) add(w, row, WEIGHT.sub);
+        for (const w of stems(c.subCategory)) add(w, row, wholes.has(w) ? WEIGHT.sub * ELSEWHERE : WEIGHT.sub);
         const abbreviation = fold(c.catId.slice(c.catShort.length));
         if (abbreviation.length > 2 && !abbreviations.has(abbreviation)) this.shorts.set(abbreviation, c.subCategory);
       }
@@ -66,7 +65,10 @@ export class Lexicon {
         const words = stems(synonym);
         // The bare name of the category says "miscellaneous" only when nothing else is said.
         if (c.subCategory === 'MISC' && words.every((w) => own.has(w))) add(words[0], row, WEIGHT.category + 0.3);
-        else this.addSynonym(words, row, add);
+        else
+          this.addSynonym(words, row, (term, at, w) =>
+            add(term, at, wholes.has(term) && !own.has(term) ? w * ELSEWHERE : w),
+          );
       }
       for (const w of stems(c.explanation)) if (!plain.has(w)) add(w, row, WEIGHT.explanation);
     });

@@ -1,3 +1,4 @@
+import { stem } from '@core/naming';
 /** Abbreviations that people who name recordings use, written out. */
 export const abbreviations: ReadonlyMap<string, string> = new Map(
   Object.entries({
@@ -13,6 +14,8 @@ export const abbreviations: ReadonlyMap<string, string> = new Map(
     bgs: 'ambience',
     bkg: 'ambience',
     rt: 'room tone',
+    rm: 'room',
+    tn: 'tone',
     rmtn: 'room tone',
     fs: 'footsteps',
     ftsp: 'footsteps',
@@ -43,6 +46,8 @@ export const abbreviations: ReadonlyMap<string, string> = new Map(
     explo: 'explosion',
     gnsht: 'gunshot',
     sfx: '',
+    science: '',
+    fiction: 'scifi',
     fx: '',
     whsh: 'whoosh',
     wsh: 'whoosh',
@@ -101,10 +106,12 @@ export const plain: ReadonlySet<string> = new Set(
     'multiple several various many few some group series set pack vol volume part edit final mix master raw clean dirty ' +
     'khz hz bit wav aif mp3 left right front rear back side top bottom center start stop begin end idle steady constant ' +
     'continuous intermittent random gentle aggressive subtle very more less different same general misc miscellaneous other ' +
-    'thing things stuff fits nowhere else made make use used people person place kind day night morning evening summer winter ' +
+    's thing things stuff fits nowhere else made make use used people person place kind day night morning evening summer winter ' +
     'black white red blue green sound sounds effect effects sfx fx recording recorded untitled copy file audio track channel ' +
     'prop player enemy npc phys env obj lp os file new bounce render export test that which what who where one’s their his her make go goes'
-  ).split(' '),
+  )
+    .split(' ')
+    .flatMap((word) => [word, stem(word)]),
 );
 
 /** Materials by the words that name them. */
