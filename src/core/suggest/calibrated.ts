@@ -1,13 +1,13 @@
 /** Softmax share of the first guess, and how often such guesses are right; straight lines between. */
 const table: readonly (readonly [share: number, right: number])[] = [
   [0, 0],
-  [0.1, 0.36],
-  [0.25, 0.68],
-  [0.45, 0.79],
-  [0.65, 0.85],
-  [0.85, 0.88],
-  [0.95, 0.91],
-  [1, 0.95],
+  [0.1, 0.38],
+  [0.25, 0.7],
+  [0.45, 0.81],
+  [0.65, 0.87],
+  [0.85, 0.905],
+  [0.95, 0.935],
+  [1, 0.965],
 ];
 
 /** The share of right guesses among first guesses of this softmax share. */

@@ -203,7 +203,7 @@ export class Classifier {
     };
     take(e.name, 'the name', 1);
     // Most names begin with the thing that sounds.
-    const first = tokens.find((t) => this.speaks(t));
+    const first = tokens.find((t) => this.speaks(t) && this.lexicon.find(t.term) && !this.isMark(t));
     if (first) for (const t of tokens) if (t.written === first.written) t.weight *= FIRST;
     const isThing = (t: Token) => this.speaks(t) && !deed.has(t.term) && this.lexicon.find(t.term) !== undefined;
     const near = tokens.some(isThing) ? FOLDER : 1;
@@ -245,6 +245,11 @@ export class Classifier {
   forget(): void {
     this.choices.forget();
     this.measured.forget();
+  }
+
+  /** What stands in most names of a library is its mark: what such a word might mean is not asked, as long as it is none of the list. */
+  private isMark({ term, written }: Token): boolean {
+    return this.choices.telling(term) === 0 && this.lexicon.isGuess(fold(written));
   }
 
   private speaks({ term }: Token): boolean {
@@ -315,7 +320,7 @@ export class Classifier {
       const text = `“${written.toLowerCase()}” in ${where}`;
       if (entries.size > 0) said.push({ entries: [...entries].map(([row, w]) => ({ row, weight: w })), weight, text });
     };
-    const linked = tokens.filter((t) => !joining.has(t.term));
+    const linked = tokens.filter((t) => !joining.has(t.term) && !(t.term && this.isMark(t)));
     linked.forEach((t, i) => {
       if (!t.term) return;
       let run = t.term;

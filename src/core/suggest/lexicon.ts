@@ -22,6 +22,9 @@ export const joining: ReadonlySet<string> = new Set(
   'a an the of with on onto in into at against under over through from near'.split(' '),
 );
 
+/** Words of the trade that other languages have as well, for other things. */
+const technical = new Set('mono stereo quad loop take wide'.split(' '));
+
 /** A folded word as the words that it stands for: its own stem, or those of the abbreviation or of the other language. */
 export type Reading = readonly string[];
 
@@ -122,6 +125,12 @@ export class Lexicon {
     return is;
   }
 
+  /** Whether what a folded word means is guessed from its letters: it is no word of the list, nor of another language, nor cut short. */
+  isGuess(word: string): boolean {
+    const known = this.entries.has(stem(word)) || plain.has(word) || abbreviations.has(word) || this.shorts.has(word);
+    return !known && !foreignWords.has(word) && this.inflected(word) === undefined;
+  }
+
   /**
    * Reads one folded word: as it is, as an abbreviation, as a word of another language, as a compound, or misspelt.
    * @param foreign the text is in another language: a word that both have is read as that of the other
@@ -130,7 +139,7 @@ export class Lexicon {
     const key = foreign ? `~${word}` : word;
     let reading = this.split.get(key);
     if (!reading) {
-      const meaning = foreign ? foreignWords.get(word) : undefined;
+      const meaning = foreign && !technical.has(word) ? foreignWords.get(word) : undefined;
       reading = meaning ? [...meaning].flatMap(stems) : this.readAfresh(word);
       if (this.split.size > 50_000) this.split.clear();
       this.split.set(key, reading);
