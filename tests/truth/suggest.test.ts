@@ -109,6 +109,21 @@ test('a mark that most names of a library bear is not read for what its letters 
 describe('what the library teaches', () => {
   const evidence = (name: string, folder = '') => ({ name, folder });
 
+  test('takes of one sound teach others no more than one of them does; taken back in any order, nothing is left', () => {
+    const takes = [1, 2, 3, 4, 5, 6].map((n) => evidence(`hull flex against tyres 0${n}`));
+    const thump = evidence('tyreThump-01', 'Pier');
+    const classifier = new Classifier(categories);
+    const before = classifier.rank(thump);
+    classifier.learn(takes[0], 'WOODMvmt');
+    const once = classifier.rank(thump);
+    for (const take of takes.slice(1)) classifier.learn(take, 'WOODMvmt');
+    expect(classifier.rank(thump)).toEqual(once);
+    expect(once[0].catId).toBe('VEHTire');
+    expect(classifier.rank(evidence('hull flex against tyres 09'))[0].catId).toBe('WOODMvmt');
+    for (const take of takes) classifier.learn(take, 'WOODMvmt', -1);
+    expect(classifier.rank(thump)).toEqual(before);
+  });
+
   test('one correction moves the sounds of like names, and taking it back moves them back', () => {
     const classifier = new Classifier(categories);
     const before = classifier.rank(evidence('kronk_07'));

@@ -37,6 +37,8 @@ const shareOf = (count: Count, row: number, doubt: number) => (count.of.get(row)
 export class Choices {
   private readonly terms = new Map<string, Count>();
   private readonly groups = new Map<string, Count>();
+  /** By row and group, the terms that were learnt with it. */
+  private readonly taught = new Map<string, readonly string[]>();
   private readonly often = new Map<string, number>();
   private names = 0;
 
@@ -59,13 +61,26 @@ export class Choices {
       own.total = Math.max(0, own.total + count);
       if (chosen && count > 0) own.chosen.add(row);
     };
-    for (const term of terms) add(this.terms, term);
+    const before = this.groups.get(group)?.of.get(row) ?? 0;
     add(this.groups, group);
+    // Takes of one sound are one choice of its words, however many there are.
+    const key = `${row} ${group}`;
+    const own = this.taught.get(key) ?? terms;
+    const after = before + count;
+    if (before > 0 === after > 0) {
+      if (chosen && count > 0) for (const term of own) this.terms.get(term)?.chosen.add(row);
+      return;
+    }
+    if (after > 0) this.taught.set(key, terms);
+    else this.taught.delete(key);
+    count = Math.sign(count);
+    for (const term of own) add(this.terms, term);
   }
 
   forget(): void {
     this.terms.clear();
     this.groups.clear();
+    this.taught.clear();
     this.often.clear();
     this.names = 0;
   }

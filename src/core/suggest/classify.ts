@@ -419,7 +419,7 @@ export class Classifier {
       return own ? [{ text, amount: own.weight * weight }] : [];
     });
     const texts = [...spoke, ...this.heard(row, evidence)]
-      .filter((r) => r.amount > 0)
+      .filter((r) => r.amount > 0 && r.text !== '')
       .sort((a, b) => b.amount - a.amount)
       .map((r) => r.text);
     return [...new Set(texts)].slice(0, 3).join(', ');
