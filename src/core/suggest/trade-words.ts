@@ -1,4 +1,5 @@
 import { stem } from '@core/naming';
+
 /** Abbreviations that people who name recordings use, written out. */
 export const abbreviations: ReadonlyMap<string, string> = new Map(
   Object.entries({
